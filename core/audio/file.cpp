@@ -1,0 +1,184 @@
+#include "core/audio/file.h"
+
+#include "core/base/error.h"
+
+#include <sndfile.h>
+
+#include <algorithm>
+#include <array>
+#include <cctype>
+#include <cstring>
+#include <system_error>
+
+namespace ember {
+namespace fs = std::filesystem;
+namespace {
+
+std::string quoted(const fs::path& path) { return "“" + path.filename().string() + "”"; }
+
+std::string formatName(int format) {
+    SF_FORMAT_INFO major{};
+    major.format = format & SF_FORMAT_TYPEMASK;
+    sf_command(nullptr, SFC_GET_FORMAT_INFO, &major, sizeof(major));
+    std::string name = major.name != nullptr ? major.name : "audio";
+    name = name.substr(0, name.find(' '));
+    switch (format & SF_FORMAT_SUBMASK) {
+        case SF_FORMAT_PCM_U8:
+        case SF_FORMAT_PCM_S8: return name + " 8-bit";
+        case SF_FORMAT_PCM_16: return name + " 16-bit";
+        case SF_FORMAT_PCM_24: return name + " 24-bit";
+        case SF_FORMAT_PCM_32: return name + " 32-bit";
+        case SF_FORMAT_FLOAT: return name + " 32-bit float";
+        case SF_FORMAT_DOUBLE: return name + " 64-bit float";
+        default: return name;
+    }
+}
+
+}  // namespace
+
+struct AudioReader::Handle {
+    SNDFILE* file = nullptr;
+};
+
+AudioReader::AudioReader(const fs::path& path) : path_(path), handle_(std::make_unique<Handle>()) {
+    std::error_code code;
+    if (!fs::is_regular_file(path, code)) {
+        throw Error(quoted(path) + " is not there (looked in “" + path.parent_path().string() +
+                    "”): put it back or choose where it is now.");
+    }
+    SF_INFO info{};
+    handle_->file = sf_open(path.c_str(), SFM_READ, &info);
+    if (handle_->file == nullptr) {
+        throw Error(quoted(path) + " could not be read as audio: it is damaged or of another kind; "
+                    "export it again as WAV, AIFF or FLAC.");
+    }
+    std::string fault;
+    if (info.frames <= 0) fault = " holds no audio: record or export it again.";
+    if (info.channels < 1 || info.channels > kMaxChannels) {
+        fault = " has " + std::to_string(info.channels) + " channels; up to 64 can be read.";
+    }
+    if (info.samplerate < 4000 || info.samplerate > 768000) {
+        fault = " claims a sample rate of " + std::to_string(info.samplerate) +
+                " Hz; 4 to 768 kHz can be read.";
+    }
+    // A header may promise more than the file holds; libsndfile believes some of them.
+    const auto bytes = fs::file_size(path, code);
+    if (fault.empty() && (info.format & SF_FORMAT_SUBMASK) <= SF_FORMAT_DOUBLE &&
+        static_cast<std::uintmax_t>(info.frames) > bytes * 64) {
+        fault = " has a header that promises more audio than the file holds: export it again.";
+    }
+    if (!fault.empty()) {
+        sf_close(handle_->file);
+        throw Error(quoted(path) + fault);
+    }
+    info_ = {info.channels, info.samplerate, info.frames, formatName(info.format), 0};
+    SF_BROADCAST_INFO broadcast{};
+    if (sf_command(handle_->file, SFC_GET_BROADCAST_INFO, &broadcast, sizeof(broadcast)) ==
+        SF_TRUE) {
+        info_.timeReference =
+            static_cast<Frames>((static_cast<std::uint64_t>(broadcast.time_reference_high) << 32U) |
+                                broadcast.time_reference_low);
+    }
+}
+
+AudioReader::~AudioReader() {
+    if (handle_->file != nullptr) sf_close(handle_->file);
+}
+
+Frames AudioReader::read(std::span<float> interleaved) {
+    const auto want = static_cast<sf_count_t>(interleaved.size()) / info_.channels;
+    return std::max<sf_count_t>(0, sf_readf_float(handle_->file, interleaved.data(), want));
+}
+
+AudioBuffer readAudio(const fs::path& path) {
+    AudioReader reader(path);
+    const int channels = reader.info().channels;
+    AudioBuffer audio{static_cast<double>(reader.info().sampleRate), {}};
+    audio.channels.resize(static_cast<std::size_t>(channels));
+    std::vector<float> piece(static_cast<std::size_t>(channels) * 65536);
+    while (const Frames got = reader.read(piece)) {
+        for (int c = 0; c < channels; ++c) {
+            for (Frames i = 0; i < got; ++i) {
+                audio.channels[static_cast<std::size_t>(c)].push_back(
+                    piece[static_cast<std::size_t>(i * channels + c)]);
+            }
+        }
+    }
+    return audio;
+}
+
+bool looksLikeAudio(const fs::path& path) {
+    constexpr std::array known{".wav", ".wave", ".bwf", ".rf64", ".w64", ".aif", ".aiff",
+                               ".aifc", ".flac", ".ogg", ".oga", ".caf", ".au", ".opus"};
+    std::string extension = path.extension().string();
+    std::transform(extension.begin(), extension.end(), extension.begin(),
+                   [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+    return std::find(known.begin(), known.end(), extension) != known.end();
+}
+
+struct AudioWriter::Handle {
+    SNDFILE* file = nullptr;
+};
+
+AudioWriter::AudioWriter(const fs::path& path, int channels, int sampleRate, SampleDepth depth)
+    : path_(path), part_(path.string() + ".part"), handle_(std::make_unique<Handle>()),
+      channels_(channels) {
+    SF_INFO info{};
+    info.channels = channels;
+    info.samplerate = sampleRate;
+    info.format = SF_FORMAT_RF64 | (depth == SampleDepth::pcm16   ? SF_FORMAT_PCM_16
+                                    : depth == SampleDepth::pcm24 ? SF_FORMAT_PCM_24
+                                                                  : SF_FORMAT_FLOAT);
+    handle_->file = sf_open(part_.c_str(), SFM_WRITE, &info);
+    if (handle_->file == nullptr) {
+        throw Error("“" + path.string() +
+                    "” cannot be written: check that the folder exists and that you may write to it.");
+    }
+    sf_command(handle_->file, SFC_RF64_AUTO_DOWNGRADE, nullptr, SF_TRUE);
+    sf_command(handle_->file, SFC_SET_CLIPPING, nullptr, SF_TRUE);
+    // No time stamp in a PEAK chunk: the same mix is the same file.
+    sf_command(handle_->file, SFC_SET_ADD_PEAK_CHUNK, nullptr, SF_FALSE);
+}
+
+AudioWriter::~AudioWriter() {
+    if (handle_->file == nullptr) return;
+    sf_close(handle_->file);
+    std::error_code ignored;
+    fs::remove(part_, ignored);
+}
+
+void AudioWriter::write(std::span<const float> interleaved) {
+    const auto frames = static_cast<sf_count_t>(interleaved.size()) / channels_;
+    if (sf_writef_float(handle_->file, interleaved.data(), frames) != frames) {
+        throw Error("“" + path_.string() + "” could not be written to its end: the disk is probably full.");
+    }
+}
+
+void AudioWriter::finish() {
+    const int closed = sf_close(handle_->file);
+    handle_->file = nullptr;
+    std::error_code code;
+    if (closed == 0) fs::rename(part_, path_, code);
+    if (closed != 0 || code) {
+        std::error_code ignored;
+        fs::remove(part_, ignored);
+        throw Error("“" + path_.string() + "” could not be finished: the disk is full or the folder is read-only.");
+    }
+}
+
+void writeAudio(const fs::path& path, const AudioBuffer& audio, SampleDepth depth) {
+    AudioWriter writer(path, static_cast<int>(audio.channels.size()),
+                       static_cast<int>(audio.sampleRate), depth);
+    std::vector<float> piece;
+    for (std::size_t start = 0; start < audio.frames(); start += 65536) {
+        const std::size_t end = std::min(audio.frames(), start + 65536);
+        piece.clear();
+        for (std::size_t i = start; i < end; ++i) {
+            for (const auto& channel : audio.channels) piece.push_back(channel[i]);
+        }
+        writer.write(piece);
+    }
+    writer.finish();
+}
+
+}  // namespace ember

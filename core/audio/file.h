@@ -1,0 +1,75 @@
+// Audio files, read and written through libsndfile (WAV, BWF, AIFF, FLAC, Ogg, CAF).
+// Files that are read are opened for reading only; nothing here ever writes to a source.
+#pragma once
+
+#include "core/audio/buffer.h"
+#include "core/base/units.h"
+
+#include <filesystem>
+#include <memory>
+#include <span>
+#include <string>
+#include <vector>
+
+namespace ember {
+
+struct AudioFileInfo {
+    int channels = 0;
+    int sampleRate = 0;
+    Frames frames = 0;
+    std::string format;        // "WAV 24-bit"
+    Frames timeReference = 0;  // BWF time stamp in frames since midnight, 0 if none
+};
+
+enum class SampleDepth { pcm16, pcm24, float32 };
+
+// Reads a file front to back in pieces. Throws Error with one sentence for
+// anything that is not usable audio (not audio, damaged, empty, too many channels).
+class AudioReader {
+  public:
+    static constexpr int kMaxChannels = 64;
+
+    explicit AudioReader(const std::filesystem::path& path);
+    ~AudioReader();
+    AudioReader(const AudioReader&) = delete;
+    AudioReader& operator=(const AudioReader&) = delete;
+
+    [[nodiscard]] const AudioFileInfo& info() const { return info_; }
+    // Interleaved frames; returns how many were read, 0 at the end.
+    Frames read(std::span<float> interleaved);
+
+  private:
+    struct Handle;
+    std::filesystem::path path_;
+    std::unique_ptr<Handle> handle_;
+    AudioFileInfo info_;
+};
+
+AudioBuffer readAudio(const std::filesystem::path& path);
+
+// Whether libsndfile is likely to read a file of this name (extension only).
+bool looksLikeAudio(const std::filesystem::path& path);
+
+// Writes a WAV file (RF64 when larger than 4 GiB). The file appears under its name only when finish() has
+// succeeded; before that it is "<name>.part", which the destructor removes.
+class AudioWriter {
+  public:
+    AudioWriter(const std::filesystem::path& path, int channels, int sampleRate, SampleDepth depth);
+    ~AudioWriter();
+    AudioWriter(const AudioWriter&) = delete;
+    AudioWriter& operator=(const AudioWriter&) = delete;
+
+    // Integer depths are clipped, not wrapped. Throws Error on a full disk.
+    void write(std::span<const float> interleaved);
+    void finish();
+
+  private:
+    struct Handle;
+    std::filesystem::path path_, part_;
+    std::unique_ptr<Handle> handle_;
+    int channels_;
+};
+
+void writeAudio(const std::filesystem::path& path, const AudioBuffer& audio, SampleDepth depth);
+
+}  // namespace ember

@@ -1,0 +1,73 @@
+// Eight-band equaliser whose curve follows the analogue prototype to the top octave.
+//
+// Bands are cascades of sections from biquad_design.h. Any change of any control
+// builds a second cascade that starts from the running one's signals, and fades to it
+// along a raised cosine of about 21 ms; changes during a fade wait for its end. So
+// every sound ever heard comes from stable, unmoving filters.
+// No latency.
+#pragma once
+
+#include "core/dsp/cascade.h"
+#include "core/dsp/processor.h"
+
+#include <array>
+#include <complex>
+
+namespace ember {
+
+inline constexpr int kEqBands = 8;
+
+// One band as a value.
+struct EqBand {
+    bool on = false;
+    EqShape shape = EqShape::bell;
+    double frequency = 1000.0;  // Hz
+    double gainDb = 0.0;        // bell, shelves and tilt
+    double q = 0.7071;
+    int order = 2;  // pass filters: slope / 6 dB per octave
+    bool operator==(const EqBand&) const = default;
+};
+
+// Index of a band's parameter in the table.
+enum class EqField { on, shape, frequency, gain, q, slope };
+inline constexpr int kEqFields = 6;
+constexpr int eqIndex(int band, EqField field) { return band * kEqFields + static_cast<int>(field); }
+
+EqBand eqBand(std::span<const double> values, int band);
+// The band's prototype with the limits every use shares (shelves up to q = 2, pass filters up to q = 4).
+AnalogueSections eqSections(const EqBand& band);
+// Gain in dB of all bands that are on, at `frequency` Hz, as the digital filter has it.
+double eqResponseDb(std::span<const double> values, double frequency, double sampleRate);
+// The same for many frequencies at the cost of one design.
+std::vector<double> eqResponseDb(std::span<const double> values, std::span<const double> frequencies, double sampleRate);
+
+class Equaliser : public Processor {
+  public:
+    Equaliser(const ProcessSpec& spec, std::span<const double> values);
+    void setValue(int index, double value) override;
+    void reset() override;
+    void process(const AudioBlock& io, const AudioBlock& key) override;
+
+  private:
+    // A set of bands and, per channel, the filters that make them.
+    struct Setting {
+        std::array<EqBand, kEqBands> bands;
+        std::array<int, kEqBands> first{}, count{};  // sections of each band
+        std::array<Cascade, 2> cascade;
+    };
+    void build(Setting& setting) const;
+    static void inherit(Setting& to, const Setting& from, int channel);
+    void startFade();
+
+    ProcessSpec spec_;
+    std::vector<double> values_;
+    Setting settings_[2];
+    int current_ = 0;
+    bool pending_ = false;
+    int fadeAt_ = -1, fadeFrames_ = 1024;
+    std::vector<float> fade_;
+};
+
+ProcessorType equaliserType();
+
+}  // namespace ember

@@ -1,0 +1,140 @@
+#include "core/dsp/parameter.h"
+
+#include "core/base/error.h"
+
+#include <algorithm>
+#include <cctype>
+#include <cmath>
+#include <cstdio>
+
+namespace ember {
+namespace {
+
+std::string number(double value, int decimals) {
+    char text[48];
+    std::snprintf(text, sizeof(text), "%.*f", decimals, value);
+    if (std::string_view(text).find_first_not_of("-0.") == std::string_view::npos && text[0] == '-') {
+        return text + 1;  // no "-0.0"
+    }
+    return text[0] == '-' ? "−" + std::string(text + 1) : text;
+}
+
+std::string range(const Parameter& p) {
+    return formatValue(p, p.minimum) + " to " + formatValue(p, p.maximum);
+}
+
+std::string lowered(std::string_view text) {
+    std::string out;
+    for (const char c : text) {
+        if (std::isspace(static_cast<unsigned char>(c)) == 0) {
+            out += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+        }
+    }
+    return out;
+}
+
+std::string accepted(const Parameter& p) {
+    if (p.scale == Scale::toggle) return "on or off";
+    if (p.scale != Scale::choice) return range(p);
+    std::string list;
+    for (std::size_t i = 0; i < p.choices.size(); ++i) {
+        if (i > 0) list += i + 1 == p.choices.size() ? " or " : ", ";
+        list += p.choices[i];
+    }
+    return list;
+}
+
+}  // namespace
+
+int parameterIndex(ParameterTable table, std::string_view id) {
+    for (std::size_t i = 0; i < table.size(); ++i) {
+        if (table[i].id == id) return static_cast<int>(i);
+    }
+    return -1;
+}
+
+std::string formatValue(const Parameter& p, double value) {
+    if (p.scale == Scale::toggle) return value >= 0.5 ? "on" : "off";
+    if (p.scale == Scale::choice) {
+        const auto index = static_cast<std::size_t>(std::clamp(value, 0.0, p.maximum));
+        return index < p.choices.size() ? p.choices[index] : "?";
+    }
+    switch (p.unit) {
+        case Unit::dB:
+            if (p.minimum <= -89.0 && value <= p.minimum) return "silent";
+            return number(value, 1) + " dB";
+        case Unit::hertz:
+            return value < 999.5 ? number(value, value < 99.95 ? 1 : 0) + " Hz"
+                                 : number(value / 1000.0, 2) + " kHz";
+        case Unit::milliseconds:
+            return number(value, std::abs(value) < 9.995 ? 2 : (std::abs(value) < 99.95 ? 1 : 0)) + " ms";
+        case Unit::percent: return number(value, 0) + " %";
+        case Unit::ratio: return number(value, value < 9.95 ? 1 : 0) + ":1";
+        case Unit::octaves: return number(value, 2) + " oct";
+        case Unit::none: break;
+    }
+    return number(value, 2);
+}
+
+double parseValue(const Parameter& p, std::string_view text) {
+    const std::string typed = lowered(text);
+    const auto refuse = [&]() -> Error {
+        return Error(p.label + " takes " + accepted(p) + ", not “" + std::string(text) + "”.");
+    };
+    if (p.scale == Scale::toggle) {
+        if (typed == "on" || typed == "1" || typed == "true" || typed == "yes") return 1.0;
+        if (typed == "off" || typed == "0" || typed == "false" || typed == "no") return 0.0;
+        throw refuse();
+    }
+    if (p.scale == Scale::choice) {
+        for (std::size_t i = 0; i < p.choices.size(); ++i) {
+            if (lowered(p.choices[i]) == typed) return static_cast<double>(i);
+        }
+        throw refuse();
+    }
+    if (p.unit == Unit::dB && p.minimum <= -89.0 && (typed == "silent" || typed == "-inf" || typed == "off")) {
+        return p.minimum;
+    }
+    std::string plain = typed;
+    for (std::size_t at = 0; (at = plain.find("\xE2\x88\x92", at)) != std::string::npos;) {
+        plain.replace(at, 3, "-");  // a typographic minus
+    }
+    std::replace(plain.begin(), plain.end(), ',', '.');
+    std::size_t used = 0;
+    double value = 0.0;
+    try {
+        value = std::stod(plain, &used);
+    } catch (const std::exception&) {
+        throw refuse();
+    }
+    const std::string rest = plain.substr(used);
+    const bool time = p.unit == Unit::milliseconds, pitch = p.unit == Unit::hertz;
+    if (pitch && (rest == "k" || rest == "khz")) {
+        value *= 1000.0;
+    } else if (time && rest == "s") {
+        value *= 1000.0;
+    } else if (!(rest.empty() || (p.unit == Unit::dB && rest == "db") || (pitch && rest == "hz") ||
+                 (time && rest == "ms") || (p.unit == Unit::percent && rest == "%") ||
+                 (p.unit == Unit::ratio && rest == ":1") || (p.unit == Unit::octaves && rest == "oct"))) {
+        throw refuse();
+    }
+    if (!std::isfinite(value) || value < p.minimum || value > p.maximum) throw refuse();
+    return value;
+}
+
+double toPosition(const Parameter& p, double value) {
+    value = std::clamp(value, p.minimum, p.maximum);
+    if (p.scale == Scale::logarithmic) return std::log(value / p.minimum) / std::log(p.maximum / p.minimum);
+    return p.maximum > p.minimum ? (value - p.minimum) / (p.maximum - p.minimum) : 0.0;
+}
+
+double fromPosition(const Parameter& p, double position) {
+    position = std::clamp(position, 0.0, 1.0);
+    if (p.scale == Scale::logarithmic) {
+        return std::clamp(p.minimum * std::pow(p.maximum / p.minimum, position), p.minimum, p.maximum);
+    }
+    const double value = p.minimum + position * (p.maximum - p.minimum);
+    return p.scale == Scale::linear ? value : std::round(value);
+}
+
+}  // namespace ember

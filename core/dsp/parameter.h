@@ -1,0 +1,44 @@
+// The parameter table: one description from which the editor, the session file,
+// the command line, automation, the recall sheet and the tests all read.
+#pragma once
+
+#include <span>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace ember {
+
+enum class Unit { none, dB, hertz, milliseconds, percent, ratio, octaves };
+
+// How a slider maps to values. `logarithmic` needs a positive range.
+enum class Scale { linear, logarithmic, toggle, choice };
+
+struct Parameter {
+    std::string id;     // stable name in files and on the command line: "threshold", "b3.gain"
+    std::string label;  // what a person reads: "Threshold"
+    Unit unit = Unit::none;
+    double minimum = 0.0, maximum = 1.0, standard = 0.0;  // inclusive range and default
+    Scale scale = Scale::linear;
+    std::string doc;                   // what it does and why one would use it
+    std::vector<std::string> choices;  // ids of a choice, by value 0, 1, 2 ...
+    bool structural = false;           // a change alters latency: a new plan is compiled
+};
+
+using ParameterTable = std::span<const Parameter>;
+
+// Index of the parameter called `id`, or -1.
+int parameterIndex(ParameterTable table, std::string_view id);
+
+// Value as a person reads it, with its unit: "-32.0 dB", "4.0 kHz", "bell".
+std::string formatValue(const Parameter& parameter, double value);
+
+// Reads what a person typed ("-3", "2.5k", "80 Hz", "bell", "on"). Throws Error that
+// says what is accepted when it is no number, not finite, or out of range.
+double parseValue(const Parameter& parameter, std::string_view text);
+
+// Position 0..1 of a value on its scale, and back (rounded for toggles and choices).
+double toPosition(const Parameter& parameter, double value);
+double fromPosition(const Parameter& parameter, double position);
+
+}  // namespace ember

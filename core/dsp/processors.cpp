@@ -1,0 +1,34 @@
+#include "core/base/error.h"
+#include "core/dsp/align.h"
+#include "core/dsp/compressor.h"
+#include "core/dsp/equaliser.h"
+#include "core/dsp/gate.h"
+#include "core/dsp/processor.h"
+#include "core/dsp/seat.h"
+
+#include <array>
+
+namespace ember {
+
+std::span<const ProcessorType> processorTypes() {
+    static const std::array types{alignType(), gateType(), equaliserType(), compressorType(), seatType()};
+    return types;
+}
+
+const ProcessorType& processorType(std::string_view id) {
+    for (const auto& type : processorTypes()) {
+        if (type.id == id) return type;
+    }
+    std::string known;
+    for (const auto& type : processorTypes()) known += (known.empty() ? "" : ", ") + type.id;
+    throw Error("There is no processor “" + std::string(id) + "”; known are " + known + ".");
+}
+
+std::vector<double> standardValues(ParameterTable table) {
+    std::vector<double> values;
+    values.reserve(table.size());
+    for (const auto& parameter : table) values.push_back(parameter.standard);
+    return values;
+}
+
+}  // namespace ember

@@ -1,0 +1,111 @@
+// The compiled plan: what the audio thread runs.
+//
+// compile() turns a session into an immutable order of operations with every buffer,
+// filter and delay line allocated. Rows of one level are independent of each other;
+// every path into a bus is delayed to the latest one, so all of them arrive together.
+// The sum of a bus is taken in the session's order and does not depend on threads.
+#pragma once
+
+#include "core/audio/store.h"
+#include "core/engine/source.h"
+#include "core/session/diff.h"
+#include "core/session/session.h"
+
+#include <functional>
+#include <memory>
+#include <span>
+#include <string>
+#include <vector>
+
+namespace ember {
+
+// A stage's work as it happens, for traces and stems. Offline only.
+class PlanObserver {
+  public:
+    virtual ~PlanObserver() = default;
+    // After stage `stage` of row `row` in block number `block` of the run. `on` is false when it was passed by.
+    virtual void stageDone(int row, int stage, int block, const AudioBlock& before, const AudioBlock& after,
+                           const Processor& processor, bool on) = 0;
+};
+
+struct PlanOptions {
+    int maxBlocks = 1;  // blocks per run at most
+    int threads = 1;    // more than one spreads rows over a thread pool
+    bool withGuests = true;
+    std::vector<std::string> onlyRows;  // when not empty: these rows and nothing else
+    PlanObserver* observer = nullptr;
+};
+
+// What a row did in one run.
+struct RowMeter {
+    static constexpr int kStages = 12;
+    float peak[2] = {0.0F, 0.0F};
+    float meanSquare[2] = {0.0F, 0.0F};
+    Reading stage[kStages];
+};
+
+// A Move with names resolved to places in a plan.
+struct PlanMove {
+    Move::Kind kind = Move::Kind::value;
+    int row = 0, stage = 0, parameter = 0;
+    double value = 0.0;
+};
+
+// Passes stages by for a comparison, at a gain that matches loudness.
+// stage -1: all processors between align and seat of the row; row -1: of every row.
+struct Audition {
+    bool active = false;
+    int row = -1, stage = -1;
+    double gainDb = 0.0;  // added to the untouched signal
+};
+
+class Plan {
+  public:
+    ~Plan();
+    Plan(const Plan&) = delete;
+    Plan& operator=(const Plan&) = delete;
+
+    // Runs up to maxBlocks blocks of kBlock frames. Real-time safe when compiled for one thread.
+    void run(std::span<const BlockPlay> blocks);
+    // Real-time safe.
+    void move(const PlanMove& move);
+    void audition(const Audition& audition);
+
+    [[nodiscard]] int rowCount() const;
+    [[nodiscard]] int rowIndex(std::string_view id) const;  // -1 when not in the plan
+    [[nodiscard]] const std::string& rowId(int row) const;
+    // Output of a row in the last run; channel 0 or 1.
+    [[nodiscard]] const float* output(int row, int channel) const;
+    // Output of the main row; silence when the plan has none.
+    [[nodiscard]] const float* mainOutput(int channel) const;
+    [[nodiscard]] const RowMeter& meter(int row) const;
+    // Frames by which a row's output is late against song time.
+    [[nodiscard]] int latency(int row) const;
+    [[nodiscard]] int latency() const;  // of main
+    // Frames by which a row's output waits at its bus.
+    [[nodiscard]] int compensation(int row) const;
+    // The longest recording's end in song time.
+    [[nodiscard]] Frames length() const;
+    // NaN or infinite blocks that were stopped at their row since the start.
+    [[nodiscard]] std::int64_t stoppedBlocks() const;
+    // Recordings that could not be opened, one sentence each; their rows are silent.
+    [[nodiscard]] const std::vector<std::string>& problems() const;
+    // Asks that the recordings around [from, to) be in memory. Any thread but the audio thread.
+    void prefetch(Frames from, Frames to) const;
+
+    struct Impl;
+
+  private:
+    explicit Plan(std::unique_ptr<Impl> impl);
+    friend std::unique_ptr<Plan> compile(const Session&, AudioStore&, const PlanOptions&, const Progress&);
+    std::unique_ptr<Impl> impl_;
+};
+
+// Throws Error when the session is not sound; missing recordings are problems(), not errors.
+std::unique_ptr<Plan> compile(const Session& session, AudioStore& store, const PlanOptions& options = {},
+                              const Progress& progress = {});
+
+// Whether a row is heard, given mutes and solos (a soloed row opens its buses and members).
+bool audible(const Session& session, const Row& row);
+
+}  // namespace ember

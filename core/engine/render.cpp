@@ -1,0 +1,128 @@
+#include "core/engine/render.h"
+
+#include "core/base/error.h"
+
+#include <algorithm>
+#include <cmath>
+#include <memory>
+
+namespace ember {
+namespace fs = std::filesystem;
+namespace {
+
+using Sink = std::function<void(std::span<const float> interleaved)>;
+
+struct Span {
+    Frames from = 0, to = 0;
+};
+
+Span spanOf(const RenderOptions& o, double rate, Frames length) {
+    const auto frames = [&](double seconds) { return static_cast<Frames>(std::llround(seconds * rate)); };
+    const Span span{std::max<Frames>(0, frames(o.from)), o.to < 0.0 ? length : std::min(length, frames(o.to))};
+    if (span.from >= span.to) throw Error("There is nothing to render between the given times; the song lasts " + std::to_string(static_cast<double>(length) / rate) + " s.");
+    return span;
+}
+
+// Serves the plan's fixed blocks in pieces of any size, from song zero.
+class PlanReader {
+  public:
+    explicit PlanReader(Plan& plan, int maxBlocks) : plan_(plan), maxBlocks_(maxBlocks) {}
+
+    // Next `frames` frames of main, interleaved.
+    void read(std::vector<float>& out, int frames) {
+        out.clear();
+        while (static_cast<int>(out.size()) < 2 * frames) {
+            if (at_ == available_) refill(frames - static_cast<int>(out.size()) / 2);
+            const float* l = plan_.mainOutput(0);
+            const float* r = plan_.mainOutput(1);
+            for (; at_ < available_ && static_cast<int>(out.size()) < 2 * frames; ++at_) {
+                out.push_back(l[at_]);
+                out.push_back(r[at_]);
+            }
+        }
+    }
+
+  private:
+    void refill(int wanted) {
+        blocks_.clear();
+        const int count = std::clamp((wanted + kBlock - 1) / kBlock, 1, maxBlocks_);
+        for (int b = 0; b < count; ++b, position_ += kBlock) blocks_.push_back({BlockPlay::Mode::play, position_, 0});
+        plan_.run(blocks_);
+        at_ = 0;
+        available_ = count * kBlock;
+    }
+
+    Plan& plan_;
+    int maxBlocks_, at_ = 0, available_ = 0;
+    Frames position_ = 0;
+    std::vector<BlockPlay> blocks_;
+};
+
+RenderReport renderInto(const Session& session, AudioStore& store, const RenderOptions& options, const Sink& sink, const Progress& progress) {
+    const int block = std::clamp(options.block, 1, 1 << 20);
+    const int maxBlocks = std::min((block + kBlock - 1) / kBlock, 64);
+    const auto plan = compile(session, store, {maxBlocks, std::clamp(options.threads, 1, 64), options.withGuests, {}, nullptr});
+    const double rate = session.sampleRate;
+    const Span span = spanOf(options, rate, plan->length());
+    RenderReport result;
+    result.latency = plan->latency();
+    result.problems = plan->problems();
+    LoudnessMeter meter(2, rate);
+    PlanReader reader(*plan, maxBlocks);
+    std::vector<float> piece;
+    // Always from song zero, so that a part is exactly that part of the whole.
+    const Frames last = span.to + result.latency, first = span.from + result.latency;
+    for (Frames at = 0; at < last; at += block) {
+        reader.read(piece, block);
+        const auto begin = static_cast<std::size_t>(std::clamp<Frames>(first - at, 0, block));
+        const auto end = static_cast<std::size_t>(std::clamp<Frames>(last - at, 0, block));
+        const std::span<const float> wanted(piece.data() + 2 * begin, 2 * (end - begin));
+        if (!wanted.empty()) {
+            meter.add(wanted);
+            sink(wanted);
+        }
+        report(progress, static_cast<double>(at) / static_cast<double>(last), "Rendering the mix");
+    }
+    result.frames = span.to - span.from;
+    result.loudness = meter.result();
+    result.stoppedBlocks = plan->stoppedBlocks();
+    return result;
+}
+
+}  // namespace
+
+void protectSources(const Session& session, const fs::path& target) {
+    std::error_code code;
+    for (const Row& row : session.rows) {
+        for (const Source& source : row.sources) {
+            if (fs::equivalent(source.file, target, code)) {
+                throw Error("“" + target.string() + "” is the recording of “" + row.name + "”: recordings are never written to; choose another name.");
+            }
+        }
+    }
+}
+
+AudioBuffer renderMix(const Session& session, AudioStore& store, const RenderOptions& options, RenderReport* out, const Progress& progress) {
+    AudioBuffer audio{static_cast<double>(session.sampleRate), {{}, {}}};
+    const auto sink = [&](std::span<const float> interleaved) {
+        for (std::size_t i = 0; i < interleaved.size(); i += 2) {
+            audio.channels[0].push_back(interleaved[i]);
+            audio.channels[1].push_back(interleaved[i + 1]);
+        }
+    };
+    const RenderReport result = renderInto(session, store, options, sink, progress);
+    if (out != nullptr) *out = result;
+    return audio;
+}
+
+RenderReport renderToFile(const Session& session, AudioStore& store, const RenderOptions& options, const fs::path& file,
+                          SampleDepth depth, const Progress& progress) {
+    protectSources(session, file);
+    AudioWriter writer(file, 2, session.sampleRate, depth);
+    RenderReport result = renderInto(session, store, options, [&](std::span<const float> x) { writer.write(x); }, progress);
+    writer.finish();
+    result.files.push_back(file);
+    return result;
+}
+
+}  // namespace ember

@@ -1,0 +1,57 @@
+// Offline rendering: the same plan as live, run as fast as it goes.
+#pragma once
+
+#include "core/audio/file.h"
+#include "core/engine/plan.h"
+#include "core/measure/loudness.h"
+
+#include <filesystem>
+#include <functional>
+#include <span>
+#include <string>
+#include <vector>
+
+namespace ember {
+
+struct RenderOptions {
+    int threads = 2;
+    int block = 4096;  // frames asked for at a time; the result does not depend on it
+    double from = 0.0, to = -1.0;  // seconds of song time; to < 0: the end
+    bool withGuests = false;       // guests are heard while mixing but are no part of the mix
+};
+
+struct StemResidue {
+    // Largest sample of (sum of stems - what it should be), dBFS.
+    double preBusDb = -150.0;      // stems before the buses against the buses' inputs
+    double throughBusesDb = -150.0;  // stems through the buses against the mix
+    bool busesReplayExactly = true;
+};
+
+struct RenderReport {
+    Frames frames = 0;
+    int latency = 0;
+    Loudness loudness;
+    std::int64_t stoppedBlocks = 0;
+    std::vector<std::string> problems;
+    StemResidue stems;
+    std::vector<std::filesystem::path> files;
+};
+
+// The mix in memory, two channels.
+AudioBuffer renderMix(const Session& session, AudioStore& store, const RenderOptions& options,
+                      RenderReport* report = nullptr, const Progress& progress = {});
+
+// The mix into a WAV file. The file appears only when it is complete.
+RenderReport renderToFile(const Session& session, AudioStore& store, const RenderOptions& options,
+                          const std::filesystem::path& file, SampleDepth depth, const Progress& progress = {});
+
+// Stems as 32-bit float: folder/pre-bus holds every element as it enters its bus,
+// folder/through-buses the same carried through its buses with the gains that the full mix
+// caused there. All stems begin at the same instant as the mix.
+RenderReport renderStems(const Session& session, AudioStore& store, const RenderOptions& options,
+                         const std::filesystem::path& folder, const Progress& progress = {});
+
+// Refuses, with a sentence, to write over one of the session's recordings.
+void protectSources(const Session& session, const std::filesystem::path& target);
+
+}  // namespace ember

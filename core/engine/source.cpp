@@ -1,0 +1,129 @@
+#include "core/engine/source.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+namespace ember {
+namespace {
+
+using std::numbers::pi;
+
+// Modified Bessel function of order zero, by its series.
+double bessel0(double x) {
+    double sum = 1.0, term = 1.0;
+    for (int k = 1; k < 40; ++k) {
+        term *= (0.5 * x / k) * (0.5 * x / k);
+        sum += term;
+    }
+    return sum;
+}
+
+float raisedCosine(double position) { return static_cast<float>(0.5 - 0.5 * std::cos(pi * std::clamp(position, 0.0, 1.0))); }
+
+}  // namespace
+
+ClipSource::ClipSource(std::vector<Part> parts, double sampleRate, double delayFrames)
+    : parts_(std::move(parts)), current_(makeTap(delayFrames)), target_(delayFrames), reached_(delayFrames),
+      fadeFrames_(std::max(1, static_cast<int>(0.0213 * sampleRate))) {}
+
+ClipSource::Tap ClipSource::makeTap(double frames) {
+    Tap tap;
+    const double whole = std::floor(frames + 1e-6);
+    tap.whole = static_cast<Frames>(whole);
+    const double fraction = std::max(0.0, frames - whole);
+    tap.fractional = fraction > 1e-4;
+    if (!tap.fractional) return tap;
+    constexpr double beta = 9.0;
+    double sum = 0.0;
+    std::array<double, kTaps> weights{};
+    for (int k = 0; k < kTaps; ++k) {
+        // Weight of the sample k - 15 places after the whole delay.
+        const double x = (k - (kTaps / 2 - 1)) - fraction;
+        const double sinc = std::abs(x) < 1e-9 ? 1.0 : std::sin(pi * x) / (pi * x);
+        const double r = x / (kTaps / 2);
+        weights[static_cast<std::size_t>(k)] = std::abs(r) < 1.0 ? sinc * bessel0(beta * std::sqrt(1.0 - r * r)) : 0.0;
+        sum += weights[static_cast<std::size_t>(k)];
+    }
+    for (std::size_t k = 0; k < kTaps; ++k) tap.weights[k] = static_cast<float>(weights[k] / sum);
+    return tap;
+}
+
+void ClipSource::prefetch(Frames from, Frames to) const {
+    for (const Part& part : parts_) {
+        if (part.clip) part.clip->prefetch(from - part.offset - current_.whole, to - part.offset - current_.whole);
+    }
+}
+
+void ClipSource::setDelay(double frames) { target_ = frames; }
+
+void ClipSource::readTap(const Tap& tap, Frames position, const AudioBlock& out) const {
+    for (int c = 0; c < out.channels; ++c) {
+        const Part& part = parts_[static_cast<std::size_t>(c)];
+        float* to = out.channel[c];
+        if (!part.clip) {
+            std::fill_n(to, out.frames, 0.0F);
+            continue;
+        }
+        const auto samples = part.clip->channel(part.channel);
+        const auto size = static_cast<Frames>(samples.size());
+        const Frames start = position - part.offset - tap.whole;
+        if (!tap.fractional) {
+            const Frames first = std::clamp<Frames>(-start, 0, out.frames);
+            const Frames last = std::clamp<Frames>(size - start, first, out.frames);
+            std::fill(to, to + first, 0.0F);
+            std::copy(samples.data() + start + first, samples.data() + start + last, to + first);
+            std::fill(to + last, to + out.frames, 0.0F);
+            continue;
+        }
+        for (int i = 0; i < out.frames; ++i) {
+            float sum = 0.0F;
+            for (int k = 0; k < kTaps; ++k) {
+                // weights[k] belongs to delay whole + (k - 15).
+                const Frames at = start + i - (k - (kTaps / 2 - 1));
+                if (at >= 0 && at < size) sum += tap.weights[static_cast<std::size_t>(k)] * samples[static_cast<std::size_t>(at)];
+            }
+            to[i] = sum;
+        }
+    }
+}
+
+void ClipSource::readFaded(Frames position, const AudioBlock& out) {
+    readTap(current_, position, out);
+    if (fadeAt_ < 0) {
+        if (target_ == reached_) return;
+        next_ = makeTap(target_);
+        reached_ = target_;
+        fadeAt_ = 0;
+    }
+    float other[2][kBlock];
+    readTap(next_, position, {{other[0], other[1]}, out.channels, out.frames});
+    for (int i = 0; i < out.frames; ++i) {
+        const float weight = raisedCosine(static_cast<double>(fadeAt_ + i + 1) / fadeFrames_);
+        for (int c = 0; c < out.channels; ++c) out.channel[c][i] += weight * (other[c][i] - out.channel[c][i]);
+    }
+    fadeAt_ += out.frames;
+    if (fadeAt_ >= fadeFrames_) {
+        current_ = next_;
+        fadeAt_ = -1;
+    }
+}
+
+void ClipSource::read(const BlockPlay& play, const AudioBlock& out) {
+    using Mode = BlockPlay::Mode;
+    if (play.mode == Mode::silent) {
+        for (int c = 0; c < out.channels; ++c) std::fill_n(out.channel[c], out.frames, 0.0F);
+        return;
+    }
+    readFaded(play.position, out);
+    if (play.mode == Mode::play) return;
+    float leaving[2][kBlock] = {};
+    if (play.mode == Mode::jump) readTap(current_, play.from, {{leaving[0], leaving[1]}, out.channels, out.frames});
+    for (int i = 0; i < out.frames; ++i) {
+        float weight = raisedCosine((i + 1.0) / out.frames);
+        if (play.mode == Mode::fadeOut) weight = 1.0F - weight;
+        for (int c = 0; c < out.channels; ++c) out.channel[c][i] = weight * out.channel[c][i] + (1.0F - weight) * leaving[c][i];
+    }
+}
+
+}  // namespace ember

@@ -1,0 +1,181 @@
+#include "core/engine/trace.h"
+
+#include <algorithm>
+#include <cmath>
+#include <functional>
+#include <memory>
+#include <set>
+
+namespace ember {
+namespace {
+
+constexpr int kChunk = 32;  // blocks per run
+
+float peakOf(const AudioBlock& block) {
+    float peak = 0.0F;
+    for (int c = 0; c < block.channels; ++c) {
+        for (int i = 0; i < block.frames; ++i) peak = std::max(peak, std::abs(block.channel[c][i]));
+    }
+    return peak;
+}
+
+struct RowCollector {
+    RowTrace* trace = nullptr;
+    std::vector<std::unique_ptr<SpectrumMeter>> before, after;  // null but for EQ stages
+    std::unique_ptr<LoudnessMeter> input, output;
+    bool fromSource = false;
+};
+
+void addMono(SpectrumMeter& meter, const AudioBlock& block) {
+    float mono[kBlock];
+    for (int i = 0; i < block.frames; ++i) {
+        mono[i] = block.channels == 2 ? 0.5F * (block.channel[0][i] + block.channel[1][i]) : block.channel[0][i];
+    }
+    meter.add({mono, static_cast<std::size_t>(block.frames)});
+}
+
+void addInterleaved(LoudnessMeter& meter, const AudioBlock& block) {
+    float both[2 * kBlock];
+    for (int i = 0; i < block.frames; ++i) {
+        for (int c = 0; c < block.channels; ++c) both[i * block.channels + c] = block.channel[c][i];
+    }
+    meter.add({both, static_cast<std::size_t>(block.frames * block.channels)});
+}
+
+class Collector : public PlanObserver {
+  public:
+    void stageDone(int row, int stage, int, const AudioBlock& before, const AudioBlock& after, const Processor& processor, bool on) override {
+        const auto at = rows.find(row);
+        if (at == rows.end()) return;
+        RowCollector& c = at->second;
+        const auto s = static_cast<std::size_t>(stage);
+        StageTrace& t = c.trace->stages[s];
+        const float in = peakOf(before);
+        t.inputPeak.push_back(in);
+        t.outputPeak.push_back(peakOf(after));
+        t.keyPeak.push_back(on ? processor.reading().keyPeak : in);
+        t.gainDb.push_back(on ? processor.reading().gainDb : 0.0F);
+        if (c.before[s]) {
+            addMono(*c.before[s], before);
+            addMono(*c.after[s], after);
+        }
+        if (s == (c.fromSource ? 1U : 0U)) addInterleaved(*c.input, before);
+        if (s + 1 == c.trace->stages.size()) {
+            addInterleaved(*c.output, after);
+            ++c.trace->blocks;
+        }
+    }
+    std::map<int, RowCollector> rows;
+};
+
+// A row and everything that reaches it: members of a bus, and keys.
+void addFeeders(const Session& session, const std::string& id, std::set<std::string>& out) {
+    if (!out.insert(id).second) return;
+    for (const Row& row : session.rows) {
+        if (row.parent == id && row.kind != RowKind::reference) addFeeders(session, row.id, out);
+        if (row.id != id) continue;
+        for (const Stage& stage : row.chain) {
+            if (!stage.key.empty()) out.insert(stage.key);
+        }
+    }
+}
+
+// Runs a plan from song zero to its end (or `to` frames).
+void runAll(Plan& plan, Frames to, const Progress& progress, const std::string& what, const std::function<void(int)>& each = {}) {
+    std::vector<BlockPlay> blocks;
+    for (Frames position = 0; position < to; position += kChunk * kBlock) {
+        blocks.clear();
+        for (int b = 0; b < kChunk && position + b * kBlock < to; ++b) blocks.push_back({BlockPlay::Mode::play, position + b * kBlock, 0});
+        plan.run(blocks);
+        if (each) each(static_cast<int>(blocks.size()) * kBlock);
+        report(progress, static_cast<double>(position) / static_cast<double>(to), what);
+    }
+}
+
+double loudnessOf(const Session& session, AudioStore& store, const std::string& row, const Audition& audition, double from, double to, const Progress& progress) {
+    std::set<std::string> feeders;
+    addFeeders(session, row, feeders);
+    const auto plan = compile(session, store, {kChunk, 1, true, {feeders.begin(), feeders.end()}, nullptr});
+    const int index = plan->rowIndex(row);
+    if (index < 0) return kSilenceDb;
+    Audition resolved = audition;
+    if (audition.row >= 0) resolved.row = index;
+    plan->audition(resolved);
+    const double rate = session.sampleRate;
+    const Frames end = to <= from ? plan->length() : std::min(plan->length(), static_cast<Frames>(to * rate)) + plan->latency(index);
+    const Frames begin = to <= from ? 0 : static_cast<Frames>(from * rate) + plan->latency(index);
+    LoudnessMeter meter(2, rate, false);
+    Frames at = 0;
+    std::vector<float> both;
+    runAll(*plan, end, progress, "Matching loudness", [&](int frames) {
+        both.clear();
+        for (int i = 0; i < frames; ++i) {
+            if (at + i < begin || at + i >= end) continue;
+            both.push_back(plan->output(index, 0)[i]);
+            both.push_back(plan->output(index, 1)[i]);
+        }
+        at += frames;
+        meter.add(both);
+    });
+    return meter.result().integrated;
+}
+
+double difference(double on, double off) { return on <= kSilenceDb + 1.0 || off <= kSilenceDb + 1.0 ? 0.0 : std::clamp(on - off, -40.0, 40.0); }
+
+}  // namespace
+
+std::map<std::string, RowTrace> trace(const Session& session, AudioStore& store, const std::vector<std::string>& wanted, const Progress& progress) {
+    std::set<std::string> feeders;
+    for (const auto& id : wanted) addFeeders(session, id, feeders);
+    Collector collector;
+    const auto plan = compile(session, store, {kChunk, 1, true, {feeders.begin(), feeders.end()}, &collector}, progress);
+    std::map<std::string, RowTrace> result;
+    for (const auto& id : wanted) {
+        const int index = plan->rowIndex(id);
+        const Row* row = findRow(session, id);
+        if (index < 0 || row == nullptr) continue;
+        RowTrace& t = result[id];
+        t.stages.resize(row->chain.size());
+        RowCollector& c = collector.rows[index];
+        c.trace = &t;
+        c.fromSource = hasSources(row->kind);
+        c.before.resize(row->chain.size());
+        c.after.resize(row->chain.size());
+        for (std::size_t s = 0; s < row->chain.size(); ++s) {
+            if (processorType(row->chain[s].type).home != Column::repair) continue;
+            c.before[s] = std::make_unique<SpectrumMeter>(session.sampleRate);
+            c.after[s] = std::make_unique<SpectrumMeter>(session.sampleRate);
+        }
+        c.input = std::make_unique<LoudnessMeter>(channelCount(*row), session.sampleRate, false);
+        c.output = std::make_unique<LoudnessMeter>(2, session.sampleRate);
+    }
+    runAll(*plan, plan->length(), progress, "Measuring");
+    for (auto& [index, c] : collector.rows) {
+        for (std::size_t s = 0; s < c.before.size(); ++s) {
+            if (!c.before[s]) continue;
+            c.trace->stages[s].before = c.before[s]->result();
+            c.trace->stages[s].after = c.after[s]->result();
+        }
+        c.trace->input = c.input->result();
+        c.trace->output = c.output->result();
+    }
+    return result;
+}
+
+double matchGainDb(const Session& session, AudioStore& store, const std::string& row, int stage, double from, double to, const Progress& progress) {
+    const double on = loudnessOf(session, store, row, {}, from, to, progress);
+    const double off = loudnessOf(session, store, row, {true, 0, stage, 0.0}, from, to, progress);
+    return difference(on, off);
+}
+
+double matchMixGainDb(const Session& session, AudioStore& store, double from, double to, const Progress& progress) {
+    std::string main;
+    for (const Row& row : session.rows) {
+        if (row.kind == RowKind::main) main = row.id;
+    }
+    const double on = loudnessOf(session, store, main, {}, from, to, progress);
+    const double off = loudnessOf(session, store, main, {true, -1, -1, 0.0}, from, to, progress);
+    return difference(on, off);
+}
+
+}  // namespace ember

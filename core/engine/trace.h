@@ -1,0 +1,41 @@
+// What every stage of a row did over the whole song, for pictures and judgement.
+#pragma once
+
+#include "core/engine/plan.h"
+#include "core/measure/loudness.h"
+#include "core/measure/spectrum.h"
+
+#include <map>
+#include <string>
+#include <vector>
+
+namespace ember {
+
+// One value per block of kBlock frames.
+struct StageTrace {
+    std::vector<float> inputPeak;   // linear
+    std::vector<float> keyPeak;     // linear; what the detector heard
+    std::vector<float> gainDb;      // smallest gain in the block, dB
+    std::vector<float> outputPeak;  // linear
+    Spectrum before, after;         // of EQ stages
+};
+
+struct RowTrace {
+    int blocks = 0;
+    std::vector<StageTrace> stages;  // by place in the chain
+    Loudness input, output;          // before the first movable stage, and after the seat
+};
+
+// Runs the rows named (and what feeds them) and keeps what their stages did.
+// Throws Cancelled when progress says so. Any thread.
+std::map<std::string, RowTrace> trace(const Session& session, AudioStore& store, const std::vector<std::string>& rows,
+                                      const Progress& progress = {});
+
+// Loudness of a row's chain with a stage (or with stage < 0 all of them between align and
+// seat) on and off over [from, to) seconds: the gain in dB that makes "off" as loud as "on".
+double matchGainDb(const Session& session, AudioStore& store, const std::string& row, int stage, double from, double to,
+                   const Progress& progress = {});
+// The same for the whole mix with everything off.
+double matchMixGainDb(const Session& session, AudioStore& store, double from, double to, const Progress& progress = {});
+
+}  // namespace ember

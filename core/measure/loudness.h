@@ -1,0 +1,40 @@
+// Loudness after ITU-R BS.1770 / EBU R 128 and true peak, through libebur128.
+#pragma once
+
+#include "core/base/progress.h"
+
+#include <filesystem>
+#include <memory>
+#include <span>
+
+namespace ember {
+
+struct Loudness {
+    double integrated = -150.0;    // LUFS, gated; -150 for silence
+    double maxShortTerm = -150.0;  // LUFS over 3 s
+    double range = 0.0;            // LU, EBU Tech 3342
+    double truePeak = -150.0;      // dBTP
+    double samplePeak = -150.0;    // dBFS
+};
+
+// Feed with interleaved frames, read at any time. One thread; not real-time safe.
+class LoudnessMeter {
+  public:
+    // withTruePeak oversamples and costs several times as much.
+    LoudnessMeter(int channels, double sampleRate, bool withTruePeak = true);
+    ~LoudnessMeter();
+    LoudnessMeter(const LoudnessMeter&) = delete;
+    LoudnessMeter& operator=(const LoudnessMeter&) = delete;
+
+    void add(std::span<const float> interleaved);
+    [[nodiscard]] Loudness result() const;
+    [[nodiscard]] double shortTerm() const;  // LUFS of the last 3 s
+
+  private:
+    struct State;
+    std::unique_ptr<State> state_;
+};
+
+Loudness measureLoudness(const std::filesystem::path& file, const Progress& progress = {});
+
+}  // namespace ember

@@ -1,0 +1,34 @@
+// What changed between two sessions: as sentences for the logbook, and as moves for the engine.
+#pragma once
+
+#include "core/session/session.h"
+
+#include <string>
+#include <vector>
+
+namespace ember {
+
+// One parameter or switch of a row that an engine can move without a new plan.
+struct Move {
+    enum class Kind { value, stageOn, mute, solo };
+    Kind kind = Kind::value;
+    std::string row;
+    int stage = 0;      // index in the chain
+    int parameter = 0;  // index in the table
+    double value = 0.0;
+};
+
+struct SessionDiff {
+    // "Snare top · Gate · Threshold −32.0 dB → −28.5 dB", in the Board's order.
+    std::vector<std::string> sentences;
+    // Everything that can be moved while sounding; complete unless structural.
+    std::vector<Move> moves;
+    // Rows, routing, order, sources or latencies changed: compile anew.
+    bool structural = false;
+    // Rows whose sound may differ (without what is downstream of them).
+    std::vector<std::string> rows;
+};
+
+SessionDiff diff(const Session& before, const Session& after);
+
+}  // namespace ember

@@ -1,0 +1,55 @@
+// A session with its past: undo, redo and the logbook.
+#pragma once
+
+#include "core/session/session.h"
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace ember {
+
+struct LogEntry {
+    std::int64_t time = 0;  // seconds since 1970, UTC
+    std::string text;
+    bool operator==(const LogEntry&) const = default;
+};
+
+// Undo keeps whole sessions: they are values, and small. The logbook only grows:
+// undoing adds a line, it never erases one.
+class Document {
+  public:
+    Document() = default;
+    explicit Document(Session session, std::vector<LogEntry> log = {});
+
+    [[nodiscard]] const Session& session() const { return session_; }
+    [[nodiscard]] const std::vector<LogEntry>& log() const { return log_; }
+
+    // Makes `next` the session. Edits with the same non-empty gesture in a row (one
+    // drag) become one step. Does nothing when nothing changed.
+    void edit(Session next, const std::string& gesture = {});
+    // The next edit starts a step of its own even with the same gesture.
+    void endGesture() { gesture_.clear(); }
+
+    [[nodiscard]] bool canUndo() const { return !past_.empty(); }
+    [[nodiscard]] bool canRedo() const { return !future_.empty(); }
+    // What undo or redo would take back or bring back, in a sentence; empty if nothing.
+    [[nodiscard]] std::string undoText() const;
+    [[nodiscard]] std::string redoText() const;
+    void undo();
+    void redo();
+
+    void note(const std::string& text);
+
+  private:
+    static constexpr std::size_t kDepth = 500;
+
+    Session session_;
+    std::vector<Session> past_, future_;
+    std::vector<LogEntry> log_;
+    std::string gesture_;
+    std::size_t gestureLog_ = 0;  // log size before the running gesture
+};
+
+}  // namespace ember

@@ -1,0 +1,326 @@
+#include "core/session/file.h"
+
+#include "core/base/error.h"
+
+#include <fcntl.h>
+#include <nlohmann/json.hpp>
+#include <unistd.h>
+
+#include <cerrno>
+#include <cmath>
+#include <cstring>
+#include <fstream>
+#include <sstream>
+
+namespace ember {
+namespace fs = std::filesystem;
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+// A JSON object being read: knows where it is, and what of it was understood.
+class Reader {
+  public:
+    Reader(const Json& json, std::string place) : json_(json), place_(std::move(place)), rest_(json) {
+        if (!json.is_object()) throw Error(place_ + " should be an object; restore it from a copy or remove it.");
+    }
+
+    [[nodiscard]] const std::string& place() const { return place_; }
+
+    const Json* field(const char* name) {
+        rest_.erase(name);
+        const auto at = json_.find(name);
+        return at == json_.end() ? nullptr : &*at;
+    }
+    std::string text(const char* name, const std::string& standard = {}) {
+        const Json* value = field(name);
+        if (value == nullptr) return standard;
+        if (!value->is_string()) throw fault(name, "a text");
+        return value->get<std::string>();
+    }
+    std::string requiredText(const char* name) {
+        const std::string value = text(name);
+        if (value.empty()) throw fault(name, "a text that is not empty");
+        return value;
+    }
+    double number(const char* name, double standard, double low, double high) {
+        const Json* value = field(name);
+        if (value == nullptr) return standard;
+        const double x = value->is_number() ? value->get<double>() : NAN;
+        if (!(x >= low && x <= high)) {
+            std::ostringstream range;
+            range << "a number from " << low << " to " << high;
+            throw fault(name, range.str());
+        }
+        return x;
+    }
+    bool flag(const char* name, bool standard) {
+        const Json* value = field(name);
+        if (value == nullptr) return standard;
+        if (!value->is_boolean()) throw fault(name, "true or false");
+        return value->get<bool>();
+    }
+    // Calls each(item, place) for every item of an array field.
+    template <typename Each>
+    void array(const char* name, Each each) {
+        const Json* value = field(name);
+        if (value == nullptr) return;
+        if (!value->is_array()) throw fault(name, "a list");
+        for (std::size_t i = 0; i < value->size(); ++i) each((*value)[i], place_ + "." + name + "[" + std::to_string(i) + "]");
+    }
+    [[nodiscard]] std::string extra() const { return rest_.empty() ? std::string{} : rest_.dump(); }
+    [[nodiscard]] Error fault(const char* name, const std::string& wanted) const {
+        return Error(place_ + "." + name + " should be " + wanted + "; correct it or remove it.");
+    }
+
+  private:
+    const Json& json_;
+    std::string place_;
+    Json rest_;
+};
+
+Json startFrom(const std::string& extra) { return extra.empty() ? Json::object() : Json::parse(extra); }
+
+// Adds the fields that were not understood when reading, behind the known ones.
+void keep(Json& json, const std::string& extra) {
+    const Json rest = startFrom(extra);
+    for (const auto& [name, value] : rest.items()) {
+        if (!json.contains(name)) json[name] = value;
+    }
+}
+
+Json write(const Stage& stage) {
+    Json json{{"id", stage.id}, {"type", stage.type}, {"on", stage.on}, {"mark", toString(stage.mark)}};
+    if (!stage.key.empty()) json["key"] = stage.key;
+    Json values = Json::object();
+    const ParameterTable table = processorType(stage.type).table;
+    for (std::size_t i = 0; i < table.size(); ++i) {
+        const double value = stage.values[i];
+        if (table[i].scale == Scale::choice) {
+            values[table[i].id] = formatValue(table[i], value);
+        } else if (table[i].scale == Scale::toggle) {
+            values[table[i].id] = value >= 0.5;
+        } else {
+            values[table[i].id] = value;
+        }
+    }
+    json["values"] = std::move(values);
+    keep(json, stage.extra);
+    return json;
+}
+
+Json write(const Row& row) {
+    Json json{{"id", row.id}, {"name", row.name}, {"kind", toString(row.kind)}, {"role", toString(row.role)}};
+    if (!row.parent.empty()) json["feeds"] = row.parent;
+    json["mute"] = row.mute;
+    json["solo"] = row.solo;
+    if (!row.sources.empty()) {
+        Json& sources = json["sources"] = Json::array();
+        for (const Source& s : row.sources) {
+            sources.push_back({{"file", s.file}, {"hash", s.hash}, {"channel", s.channel + 1}, {"offset", s.offset}});
+        }
+    }
+    Json& chain = json["chain"] = Json::array();
+    for (const Stage& stage : row.chain) chain.push_back(write(stage));
+    keep(json, row.extra);
+    return json;
+}
+
+double readValue(const Parameter& p, const Json& value, const std::string& place) {
+    const auto fault = [&](const std::string& why) { return Error(place + ": " + why); };
+    try {
+        if (value.is_boolean() && p.scale == Scale::toggle) return value.get<bool>() ? 1.0 : 0.0;
+        if (value.is_string()) return parseValue(p, value.get<std::string>());
+        if (value.is_number() && p.scale != Scale::toggle && p.scale != Scale::choice) {
+            const double x = value.get<double>();
+            if (x >= p.minimum && x <= p.maximum) return x;
+        }
+        return parseValue(p, value.dump());
+    } catch (const Error& error) {
+        throw fault(error.what());
+    }
+}
+
+Stage readStage(const Json& json, const std::string& place) {
+    Reader in(json, place);
+    Stage stage;
+    stage.type = in.requiredText("type");
+    const ProcessorType* type = nullptr;
+    try {
+        type = &processorType(stage.type);
+        stage.mark = markFrom(in.text("mark", "untouched"));
+    } catch (const Error& error) {
+        throw Error(place + ": " + error.what());
+    }
+    stage.id = in.text("id", stage.type);
+    stage.on = in.flag("on", false);
+    stage.key = in.text("key");
+    stage.values = standardValues(type->table);
+    if (const Json* values = in.field("values")) {
+        if (!values->is_object()) throw in.fault("values", "an object");
+        for (const auto& [name, value] : values->items()) {
+            const int index = parameterIndex(type->table, name);
+            const std::string where = place + ".values." + name;
+            if (index < 0) throw Error(where + " is unknown to " + type->label + "; remove it.");
+            stage.values[static_cast<std::size_t>(index)] = readValue(type->table[static_cast<std::size_t>(index)], value, where);
+        }
+    }
+    stage.extra = in.extra();
+    return stage;
+}
+
+Row readRow(const Json& json, const std::string& place) {
+    Reader in(json, place);
+    Row row;
+    row.id = in.requiredText("id");
+    row.name = in.text("name", row.id);
+    try {
+        row.kind = rowKindFrom(in.text("kind", "element"));
+        row.role = roleFrom(in.text("role", "unknown"));
+    } catch (const Error& error) {
+        throw Error(place + ": " + error.what());
+    }
+    row.parent = in.text("feeds");
+    row.mute = in.flag("mute", false);
+    row.solo = in.flag("solo", false);
+    in.array("sources", [&](const Json& item, const std::string& at) {
+        Reader source(item, at);
+        row.sources.push_back({source.requiredText("file"), source.text("hash"),
+                               static_cast<int>(source.number("channel", 1, 1, 64)) - 1,
+                               source.number("offset", 0.0, -86400.0, 86400.0)});
+    });
+    in.array("chain", [&](const Json& item, const std::string& at) { row.chain.push_back(readStage(item, at)); });
+    if (row.chain.empty()) row.chain = makeChain(row.kind);
+    row.extra = in.extra();
+    return row;
+}
+
+std::string systemReason() { return std::strerror(errno); }
+
+}  // namespace
+
+std::string toJson(const Document& document) {
+    const Session& s = document.session();
+    Json json{{"format", "ember-cask session"}, {"version", Session::kVersion}, {"name", s.name},
+              {"sampleRate", s.sampleRate},      {"tempo", s.tempo},             {"beatsPerBar", s.beatsPerBar},
+              {"firstBar", s.firstBar}};
+    json["loop"] = {{"on", s.loop.on}, {"from", s.loop.from}, {"to", s.loop.to}};
+    Json& rows = json["rows"] = Json::array();
+    for (const Row& row : s.rows) rows.push_back(write(row));
+    Json& log = json["logbook"] = Json::array();
+    for (const LogEntry& entry : document.log()) log.push_back({{"time", entry.time}, {"text", entry.text}});
+    keep(json, s.extra);
+    return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
+}
+
+Document documentFromJson(const std::string& text, const std::string& fileName) {
+    Json json;
+    try {
+        json = Json::parse(text);
+    } catch (const Json::parse_error& error) {
+        throw Error("“" + fileName + "” is broken at byte " + std::to_string(error.byte) +
+                    "; open “" + fileName + ".previous” beside it or restore a copy.");
+    }
+    try {
+        Reader in(json, "session");
+        if (in.text("format") != "ember-cask session") throw Error("it is not an Ember Cask session; choose a file that Ember Cask saved.");
+        const double version = in.number("version", 0, 1, 1e6);
+        if (version > Session::kVersion) throw Error("it was saved by a newer Ember Cask (format " + std::to_string(static_cast<int>(version)) + "); update this one.");
+        Session s;
+        s.name = in.text("name", "Untitled");
+        s.sampleRate = static_cast<int>(in.number("sampleRate", 48000, 8000, 384000));
+        s.tempo = in.number("tempo", 120.0, 20.0, 400.0);
+        s.beatsPerBar = static_cast<int>(in.number("beatsPerBar", 4, 1, 32));
+        s.firstBar = in.number("firstBar", 0.0, -86400.0, 86400.0);
+        if (const Json* loop = in.field("loop")) {
+            Reader span(*loop, "session.loop");
+            s.loop = {span.flag("on", false), span.number("from", 0.0, 0.0, 86400.0), span.number("to", 0.0, 0.0, 86400.0)};
+        }
+        in.array("rows", [&](const Json& item, const std::string& at) { s.rows.push_back(readRow(item, at)); });
+        std::vector<LogEntry> log;
+        in.array("logbook", [&](const Json& item, const std::string& at) {
+            Reader entry(item, at);
+            log.push_back({static_cast<std::int64_t>(entry.number("time", 0, 0, 1e12)), entry.text("text")});
+        });
+        s.extra = in.extra();
+        if (const std::string problem = validate(s); !problem.empty()) throw Error(problem);
+        return Document(std::move(s), std::move(log));
+    } catch (const Error& error) {
+        throw Error("“" + fileName + "”: " + error.what());
+    } catch (const Json::exception&) {
+        throw Error("“" + fileName + "” holds a value of the wrong kind; open “" + fileName + ".previous” or restore a copy.");
+    }
+}
+
+void writeAtomically(const fs::path& file, const std::string& content, bool keepPrevious) {
+    const fs::path part = file.string() + ".part", previous = file.string() + ".previous";
+    const auto fail = [&](const std::string& what) {
+        const std::string reason = systemReason();
+        ::unlink(part.c_str());
+        throw Error("“" + file.string() + "” could not be " + what + " (" + reason +
+                    "): free space or choose a folder you may write to; the last save is untouched.");
+    };
+    const int fd = ::open(part.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0644);
+    if (fd < 0) fail("saved");
+    std::size_t done = 0;
+    while (done < content.size()) {
+        const ssize_t n = ::write(fd, content.data() + done, content.size() - done);
+        if (n < 0 && errno == EINTR) continue;
+        if (n < 0) {
+            ::close(fd);
+            fail("saved");
+        }
+        done += static_cast<std::size_t>(n);
+    }
+    const bool synced = ::fsync(fd) == 0;
+    if (::close(fd) != 0 || !synced) fail("saved");
+    if (keepPrevious && ::access(file.c_str(), F_OK) == 0) {
+        // A second name for the old content, then the new content under the first name:
+        // there is no moment without a whole file.
+        const fs::path spare = file.string() + ".previous.part";
+        ::unlink(spare.c_str());
+        if (::link(file.c_str(), spare.c_str()) == 0) ::rename(spare.c_str(), previous.c_str());
+    }
+    if (::rename(part.c_str(), file.c_str()) != 0) fail("replaced");
+    const fs::path parent = file.parent_path();
+    const int folder = ::open(parent.empty() ? "." : parent.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC);
+    if (folder >= 0) {
+        ::fsync(folder);
+        ::close(folder);
+    }
+}
+
+Document loadDocument(const fs::path& file) {
+    std::ifstream in(file, std::ios::binary);
+    if (!in) throw Error("“" + file.string() + "” cannot be opened: check that it exists and that you may read it.");
+    std::ostringstream text;
+    text << in.rdbuf();
+    return documentFromJson(text.str(), file.filename().string());
+}
+
+void saveDocument(const fs::path& file, const Document& document) { writeAtomically(file, toJson(document), true); }
+
+fs::path resolveSource(const fs::path& sessionFile, const Source& source) {
+    const fs::path path = source.file;
+    return path.is_absolute() ? path : (fs::absolute(sessionFile).parent_path() / path).lexically_normal();
+}
+
+Session withRelativePaths(Session session, const fs::path& sessionFile) {
+    const fs::path folder = fs::absolute(sessionFile).parent_path().lexically_normal();
+    for (Row& row : session.rows) {
+        for (Source& source : row.sources) {
+            const fs::path path = source.file;
+            if (path.is_absolute()) source.file = path.lexically_normal().lexically_relative(folder).string();
+        }
+    }
+    return session;
+}
+
+Session withAbsolutePaths(Session session, const fs::path& sessionFile) {
+    for (Row& row : session.rows) {
+        for (Source& source : row.sources) source.file = resolveSource(sessionFile, source).string();
+    }
+    return session;
+}
+
+}  // namespace ember

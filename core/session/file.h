@@ -1,0 +1,33 @@
+// The session file: one UTF-8 JSON document (docs/session.schema.json).
+//
+// Unknown fields are kept and written back. Saving is atomic: a crash at any moment
+// leaves the last completed save, and the one before it stays beside it as
+// "<name>.previous".
+#pragma once
+
+#include "core/session/document.h"
+
+#include <filesystem>
+#include <string>
+
+namespace ember {
+
+// Text of a document, and back. `folder` is where the file lives: audio paths below
+// or near it are written relative. fromJson throws Error naming the field at fault.
+std::string toJson(const Document& document);
+Document documentFromJson(const std::string& text, const std::string& fileName);
+
+Document loadDocument(const std::filesystem::path& file);
+void saveDocument(const std::filesystem::path& file, const Document& document);
+
+// Replaces a file's content in one step (temporary file, fsync, rename). With keepPrevious the old
+// content stays as "<name>.previous". Throws Error; then the old file is as it was.
+void writeAtomically(const std::filesystem::path& file, const std::string& content, bool keepPrevious);
+
+// Where a source of this session's file is, absolute.
+std::filesystem::path resolveSource(const std::filesystem::path& sessionFile, const Source& source);
+// The session with its sources' paths made relative to (or resolved against) a session file's folder.
+Session withRelativePaths(Session session, const std::filesystem::path& sessionFile);
+Session withAbsolutePaths(Session session, const std::filesystem::path& sessionFile);
+
+}  // namespace ember

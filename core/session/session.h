@@ -1,0 +1,123 @@
+// The session: everything a person decided, as one plain value.
+//
+// Copying, comparing and keeping old ones is cheap and safe; no device, engine or
+// window state lives here. Times are in seconds of song time unless named otherwise.
+#pragma once
+
+#include "core/base/units.h"
+#include "core/dsp/processor.h"
+
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace ember {
+
+enum class RowKind { element, guest, reference, bus, main };
+
+// What an element is in the kit; decides its group and its usual settings.
+enum class Role {
+    unknown, kickIn, kickOut, kick, snareTop, snareBottom, snare, hat, rackTom, floorTom, tom, ride,
+    crash, overhead, room, percussion, kit, bass, reference,
+};
+
+// How far a step has come. Shown by shape on the Board.
+enum class Mark { untouched, proposed, decided };
+
+// One channel of one file. `file` is relative to the session's folder where it can be.
+struct Source {
+    std::string file;
+    std::string hash;  // content, XXH3-128; empty when unknown
+    int channel = 0;   // 0-based
+    double offset = 0.0;  // seconds later than song zero
+    bool operator==(const Source&) const = default;
+};
+
+struct Stage {
+    std::string id;    // unique in its row: "gate", "eq", "eq-2"
+    std::string type;  // a ProcessorType
+    bool on = false;
+    Mark mark = Mark::untouched;
+    std::vector<double> values;  // by index of the type's table
+    std::string key;             // row whose source drives the detector; empty: its own signal
+    std::string extra = {};      // unknown fields of the file, kept (JSON object text)
+    bool operator==(const Stage&) const = default;
+};
+
+struct Row {
+    std::string id;  // unique, lower case with hyphens: "snare-top"
+    std::string name;
+    RowKind kind = RowKind::element;
+    Role role = Role::unknown;
+    std::string parent;           // bus it feeds; empty for main and references
+    std::vector<Source> sources;  // none (bus), one, or two (left, right)
+    std::vector<Stage> chain;     // align first (elements), seat last, the rest in the user's order
+    bool mute = false, solo = false;
+    std::string extra = {};
+    bool operator==(const Row&) const = default;
+};
+
+struct LoopSpan {
+    bool on = false;
+    double from = 0.0, to = 0.0;
+    bool operator==(const LoopSpan&) const = default;
+};
+
+struct Session {
+    static constexpr int kVersion = 1;
+
+    std::string name = "Untitled";
+    int sampleRate = 48000;
+    double tempo = 120.0;  // beats a minute
+    int beatsPerBar = 4;
+    double firstBar = 0.0;  // seconds where bar 1 begins
+    LoopSpan loop;
+    std::vector<Row> rows;  // in the Board's order: members, their bus, ..., main last
+    std::string extra = {};
+    bool operator==(const Session&) const = default;
+};
+
+// Names in files and on the command line.
+std::string_view toString(RowKind kind);
+std::string_view toString(Role role);
+std::string_view toString(Mark mark);
+// What a person reads: "kick in", "overheads".
+std::string_view roleLabel(Role role);
+// Throw Error for an unknown name.
+RowKind rowKindFrom(std::string_view text);
+Role roleFrom(std::string_view text);
+Mark markFrom(std::string_view text);
+
+// Rows and stages by id; null when there is none.
+const Row* findRow(const Session& session, std::string_view id);
+Row* findRow(Session& session, std::string_view id);
+const Stage* findStage(const Row& row, std::string_view id);
+Stage* findStage(Row& row, std::string_view id);
+// Throw Error naming what there is instead.
+Row& requireRow(Session& session, std::string_view id);
+Stage& requireStage(Row& row, std::string_view id);
+
+// Whether audio comes from files (element, guest, reference).
+bool hasSources(RowKind kind);
+// 1 or 2 channels before the seat.
+int channelCount(const Row& row);
+
+// A new stage of a type with its defaults, switched off unless it is align or seat.
+Stage makeStage(std::string_view type);
+// The usual chain of a row of this kind.
+std::vector<Stage> makeChain(RowKind kind);
+// Row id from a name, unique in the session.
+std::string makeRowId(const Session& session, std::string_view name);
+
+// The session with one parameter moved; the stage counts as decided and is switched on.
+// Throws Error for unknown names or values out of range.
+Session withValue(Session session, std::string_view row, std::string_view stage, std::string_view parameter, double value);
+Session withStageOn(Session session, std::string_view row, std::string_view stage, bool on);
+// Moves a stage before or after its neighbours; align stays first and seat last.
+Session withStageMoved(Session session, std::string_view row, std::string_view stage, int steps);
+
+// One sentence naming the first thing in the session that cannot work (loops among
+// buses, missing parents, double ids, odd chains); empty when sound.
+std::string validate(const Session& session);
+
+}  // namespace ember
