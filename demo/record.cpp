@@ -2,6 +2,7 @@
 
 #include "core/base/random.h"
 #include "core/base/units.h"
+#include "core/engine/flush_to_zero.h"
 #include "demo/kit.h"
 #include "demo/room.h"
 
@@ -26,7 +27,7 @@ struct MicPlan {
     int ownDrum = -1;
 };
 
-// Where things stand; x is left to right as the audience sees the drummer's right hand side last.
+// Where everything stands.
 struct Stage {
     std::array<Point, kDrums> first{{{0.0, 0.02, 0.30}, {-0.34, -0.12, 0.66}, {-0.76, -0.06, 0.92}, {-0.08, 0.30, 0.86}, {0.52, -0.18, 0.62}, {0.66, 0.34, 1.08}, {-0.58, 0.52, 1.32}}};
     Point kickFront{0.0, 0.45, 0.30}, wires{-0.34, -0.12, 0.54};
@@ -143,12 +144,14 @@ void mixReference(Recording& r) {
 }  // namespace
 
 Recording record(const KitOptions& options) {
+    const FlushToZero flushHere;
     Recording r{options, makeKit(options), playScore(options), {}, {}, {}, {}, {}};
     const Stage stage = makeStage(options);
     const double rate = options.sampleRate;
     std::array<Radiation, kDrums> drums;
     std::array<std::array<std::vector<float>, 4>, kDrums> late;
     tbb::parallel_for(0, kDrums, [&](int d) {
+        const FlushToZero flush;
         drums[static_cast<std::size_t>(d)] = radiate(static_cast<Drum>(d), r.kit, r.strokes, options);
     });
     Radiation& kick = drums[0];
@@ -160,6 +163,7 @@ Recording record(const KitOptions& options) {
     }
     addBuzz(snare.second, kick.second, 0.030, rate, Random(options.seed + 77));
     tbb::parallel_for(std::size_t{0}, static_cast<std::size_t>(kDrums), [&](std::size_t d) {
+        const FlushToZero flush;
         std::vector<float> both = drums[d].first;
         for (std::size_t i = 0; i < drums[d].second.size(); ++i) both[i] += drums[d].second[i];
         late[d] = reverberate(both, rate, options.roomT60);
@@ -169,6 +173,7 @@ Recording record(const KitOptions& options) {
     r.mics.resize(stage.mics.size());
     r.drumInMic.assign(kDrums, std::vector<DrumInMic>(stage.mics.size()));
     tbb::parallel_for(std::size_t{0}, stage.mics.size(), [&](std::size_t m) {
+        const FlushToZero flush;
         const MicPlan& plan = stage.mics[m];
         MicTrack& track = r.mics[m];
         track.id = plan.id;

@@ -29,12 +29,19 @@ Arrival arrivalOf(const Point& from, const Microphone& mic, double loss, const P
     return a;
 }
 
-void addArrival(std::vector<float>& out, const std::vector<float>& source, const Arrival& a, double rate) {
-    const auto step = static_cast<float>(1.0 - std::exp(-2.0 * std::numbers::pi * std::min(a.cutoff, 0.45 * rate) / rate));
-    float held = 0.0F;
-    for (std::size_t i = 0; i + a.delay < out.size(); ++i) {
-        held += step * (source[i] - held);
-        out[i + a.delay] += a.gain * held;
+// All arrivals in one pass: their one-pole filters run beside each other.
+void addArrivals(std::vector<float>& out, const std::vector<float>& source, const std::array<Arrival, 5>& arrivals, double rate) {
+    std::array<float, 5> step{}, held{};
+    std::size_t longest = 0;
+    for (std::size_t n = 0; n < 5; ++n) {
+        step[n] = static_cast<float>(1.0 - std::exp(-2.0 * std::numbers::pi * std::min(arrivals[n].cutoff, 0.45 * rate) / rate));
+        longest = std::max(longest, arrivals[n].delay);
+    }
+    for (std::size_t i = 0; i + longest < out.size(); ++i) {
+        for (std::size_t n = 0; n < 5; ++n) {
+            held[n] += step[n] * (source[i] - held[n]);
+            out[i + arrivals[n].delay] += arrivals[n].gain * held[n];
+        }
     }
 }
 
@@ -45,18 +52,12 @@ double distance(const Point& a, const Point& b) {
 }
 
 void addPath(std::vector<float>& out, const std::vector<float>& source, const Point& from, const Microphone& mic, const PathOptions& o) {
-    addArrival(out, source, arrivalOf(from, mic, 1.0, o, false), o.sampleRate);
     const double halfX = 0.5 * o.room.x, halfY = 0.5 * o.room.y;
-    const std::array<Point, 4> images{{{from.x, from.y, -from.z},
-                                       {from.x, from.y, 2.0 * o.room.z - from.z},
-                                       {2.0 * (from.x > 0.0 ? halfX : -halfX) - from.x, from.y, from.z},
-                                       {from.x, 2.0 * halfY - from.y, from.z}}};
-    for (const Point& image : images) {
-        Arrival a = arrivalOf(image, mic, o.wallLoss, o, true);
-        const Arrival direct = arrivalOf(from, mic, 1.0, o, false);
-        // Far below the direct sound a reflection changes nothing.
-        if (std::abs(a.gain) > 0.02F * std::abs(direct.gain)) addArrival(out, source, a, o.sampleRate);
-    }
+    const auto mirror = [&](double x, double y, double z) { return arrivalOf({x, y, z}, mic, o.wallLoss, o, true); };
+    addArrivals(out, source,
+                {{arrivalOf(from, mic, 1.0, o, false), mirror(from.x, from.y, -from.z), mirror(from.x, from.y, 2.0 * o.room.z - from.z),
+                  mirror(2.0 * (from.x > 0.0 ? halfX : -halfX) - from.x, from.y, from.z), mirror(from.x, 2.0 * halfY - from.y, from.z)}},
+                o.sampleRate);
 }
 
 std::array<std::vector<float>, 4> reverberate(const std::vector<float>& source, double rate, double t60) {
