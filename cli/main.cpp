@@ -1,0 +1,284 @@
+// ember-cask-cli: the same jobs without a window. Exit status 0: done, 1: the job
+// failed, 2: bad use. Errors are one sentence on stderr.
+
+#include "core/advise/intake.h"
+#include "core/base/error.h"
+#include "core/engine/render.h"
+#include "core/session/diff.h"
+#include "core/session/file.h"
+#include "demo/kit.h"
+
+#include <CLI/CLI.hpp>
+#include <nlohmann/json.hpp>
+
+#include <cmath>
+#include <cstdio>
+#include <iostream>
+#include <optional>
+
+namespace {
+
+namespace fs = std::filesystem;
+using Json = nlohmann::ordered_json;
+using namespace ember;
+
+struct Output {
+    bool json = false;
+    // A line for people; silent when a machine reads.
+    void say(const std::string& text) const {
+        if (!json) std::cout << text << "\n";
+    }
+    void machine(const Json& value) const {
+        if (json) std::cout << value.dump(1, ' ', false, Json::error_handler_t::replace) << "\n";
+    }
+};
+
+std::string fixed(double value, int digits) {
+    char text[64];
+    std::snprintf(text, sizeof text, "%.*f", digits, value);
+    return text;
+}
+
+Json toJson(const Loudness& l) {
+    return {{"integrated_lufs", l.integrated}, {"max_short_term_lufs", l.maxShortTerm}, {"range_lu", l.range},
+            {"true_peak_dbtp", l.truePeak}, {"sample_peak_dbfs", l.samplePeak}};
+}
+
+std::string describe(const Loudness& l) {
+    return fixed(l.integrated, 1) + " LUFS, short-term up to " + fixed(l.maxShortTerm, 1) + " LUFS, range " + fixed(l.range, 1) +
+           " LU, true peak " + fixed(l.truePeak, 1) + " dBTP, sample peak " + fixed(l.samplePeak, 1) + " dBFS";
+}
+
+const Row& rowByIdOrName(const Session& session, const std::string& text) {
+    if (const Row* row = findRow(session, text)) return *row;
+    for (const Row& row : session.rows) {
+        if (CLI::detail::to_lower(row.name) == CLI::detail::to_lower(text)) return row;
+    }
+    std::string known;
+    for (const Row& row : session.rows) known += (known.empty() ? "" : ", ") + row.id;
+    throw Error("There is no row “" + text + "”; the session has " + known + ".");
+}
+
+void simulate(const Output& out, const fs::path& folder, std::uint64_t seed) {
+    demo::KitOptions options;
+    options.seed = seed;
+    const demo::Recording recording = demo::record(options);
+    const auto files = demo::writeRecording(recording, folder);
+    Json list = Json::array();
+    for (const fs::path& file : files) list.push_back(file.string());
+    out.machine({{"files", list}, {"strokes", recording.strokes.size()}, {"truth", (folder / "truth.json").string()}});
+    out.say(std::to_string(files.size()) + " files with " + std::to_string(recording.strokes.size()) + " strokes in " + folder.string());
+}
+
+void intake(const Output& out, const std::vector<std::string>& inputs, const fs::path& target, std::optional<double> tempo) {
+    AudioStore store;
+    const std::vector<fs::path> paths(inputs.begin(), inputs.end());
+    const Intake found = takeIn(paths, store, tempo);
+    const Session session = sessionFrom(found, store);
+    saveDocument(target, Document(session));
+    Json elements = Json::array();
+    for (const IntakeEntry& e : found.entries) {
+        elements.push_back({{"name", e.name}, {"role", toString(e.role)}, {"kind", toString(e.kind)}, {"found_by", e.foundBy},
+                            {"channels", e.sources.size()}, {"seconds", e.seconds}, {"peak_dbfs", e.peakDb}, {"remarks", e.remarks}});
+        out.say(e.name + ": " + std::string(roleLabel(e.role)) + (e.sources.size() == 2 ? ", stereo" : "") + ", " +
+                std::string(toString(e.kind)) + (e.foundBy == "name" ? "" : " (by " + e.foundBy + ")"));
+        for (const std::string& remark : e.remarks) out.say("  " + remark);
+    }
+    for (const std::string& sentence : found.refused) std::cerr << sentence << "\n";
+    out.machine({{"session", target.string()}, {"tempo", found.tempo}, {"tempo_confidence", found.tempoConfidence},
+                 {"sample_rate", found.sampleRate}, {"elements", elements}, {"refused", found.refused}});
+    out.say("Session " + target.string() + ": " + std::to_string(session.rows.size()) + " rows, " + fixed(found.tempo, 2) + " bpm");
+}
+
+void show(const Output& out, const fs::path& file) {
+    const Document document = loadDocument(file);
+    const Session& s = document.session();
+    if (out.json) {
+        Json whole = Json::parse(toJson(document));
+        out.machine(whole);
+        return;
+    }
+    out.say(s.name + ": " + std::to_string(s.sampleRate) + " Hz, " + fixed(s.tempo, 2) + " bpm");
+    for (const Row& row : s.rows) {
+        out.say(row.id + " (" + std::string(toString(row.kind)) + ", " + std::string(roleLabel(row.role)) + ")" +
+                (row.parent.empty() ? "" : " → " + row.parent) + (row.mute ? ", muted" : "") + (row.solo ? ", solo" : ""));
+        for (const Stage& stage : row.chain) {
+            const ProcessorType& type = processorType(stage.type);
+            std::string line = "  " + stage.id + (stage.on ? "" : " (off)");
+            for (std::size_t i = 0; i < type.table.size(); ++i) {
+                if (stage.values[i] != type.table[i].standard) line += ", " + type.table[i].id + " " + formatValue(type.table[i], stage.values[i]);
+            }
+            if (stage.on || line.find(',') != std::string::npos) out.say(line);
+        }
+    }
+    for (const LogEntry& entry : document.log()) out.say("log: " + entry.text);
+}
+
+bool switchFrom(const std::string& text) {
+    if (text == "on" || text == "1" || text == "true" || text == "yes") return true;
+    if (text == "off" || text == "0" || text == "false" || text == "no") return false;
+    throw Error("“" + text + "” is no switch position: type on or off.");
+}
+
+void set(const Output& out, const fs::path& file, const std::string& element, const std::string& what, const std::string& value) {
+    Document document = loadDocument(file);
+    Session next = document.session();
+    const std::string row = rowByIdOrName(next, element).id;
+    const auto dot = what.find('.');
+    if (dot == std::string::npos) {
+        Row& r = requireRow(next, row);
+        if (what != "mute" && what != "solo") throw Error("“" + what + "” names no parameter: write PROCESSOR.PARAMETER, for example gate.threshold, or mute or solo.");
+        (what == "mute" ? r.mute : r.solo) = switchFrom(value);
+    } else {
+        const std::string stageId = what.substr(0, dot), parameter = what.substr(dot + 1);
+        const Stage& stage = requireStage(requireRow(next, row), stageId);
+        const ProcessorType& type = processorType(stage.type);
+        const int index = parameterIndex(type.table, parameter);
+        if (parameter == "on" && index < 0) {
+            next = withStageOn(std::move(next), row, stageId, switchFrom(value));
+        } else {
+            const double number = index < 0 ? 0.0 : parseValue(type.table[static_cast<std::size_t>(index)], value);
+            next = withValue(std::move(next), row, stageId, parameter, number);
+        }
+    }
+    const SessionDiff changes = diff(document.session(), next);
+    document.edit(std::move(next));
+    saveDocument(file, document);
+    out.machine({{"changes", changes.sentences}});
+    for (const std::string& sentence : changes.sentences) out.say(sentence);
+    if (changes.sentences.empty()) out.say("Nothing changed.");
+}
+
+struct RenderRequest {
+    fs::path session, mix, stems;
+    RenderOptions options;
+    std::string depth = "24";
+};
+
+void render(const Output& out, const RenderRequest& r) {
+    const Document document = loadDocument(r.session);
+    const Session session = withAbsolutePaths(document.session(), r.session);
+    AudioStore store;
+    const SampleDepth depth = r.depth == "16" ? SampleDepth::pcm16 : (r.depth == "24" ? SampleDepth::pcm24 : SampleDepth::float32);
+    RenderReport report = renderToFile(session, store, r.options, r.mix, depth);
+    Json result{{"file", r.mix.string()}, {"frames", report.frames}, {"latency_frames", report.latency}, {"loudness", toJson(report.loudness)},
+                {"stopped_blocks", report.stoppedBlocks}, {"problems", report.problems}};
+    out.say(r.mix.string() + ": " + describe(report.loudness));
+    if (report.loudness.samplePeak > 0.0) out.say("The mix goes above full scale; lower the main by " + fixed(std::ceil(report.loudness.samplePeak + 1.0), 0) + " dB.");
+    if (!r.stems.empty()) {
+        const RenderReport stems = renderStems(session, store, r.options, r.stems);
+        Json files = Json::array();
+        for (const fs::path& file : stems.files) files.push_back(file.string());
+        result["stems"] = {{"files", files}, {"pre_bus_residue_dbfs", stems.stems.preBusDb}, {"through_buses_residue_dbfs", stems.stems.throughBusesDb},
+                           {"buses_replay_exactly", stems.stems.busesReplayExactly}};
+        out.say(std::to_string(stems.files.size()) + " stems in " + r.stems.string() + ": before the buses they sum to the buses' inputs within " +
+                fixed(stems.stems.preBusDb, 1) + " dBFS, through the buses to the mix within " + fixed(stems.stems.throughBusesDb, 1) + " dBFS" +
+                (stems.stems.busesReplayExactly ? "" : " (a nonlinear bus makes more impossible)"));
+    }
+    for (const std::string& problem : report.problems) std::cerr << problem << "\n";
+    out.machine(result);
+    if (!report.problems.empty()) throw Error("The mix was rendered without the recordings named above.");
+}
+
+void loudness(const Output& out, const fs::path& file) {
+    const Loudness l = measureLoudness(file);
+    out.machine(toJson(l));
+    out.say(describe(l));
+}
+
+void check(const Output& out, const fs::path& file) {
+    const Session session = withAbsolutePaths(loadDocument(file).session(), file);
+    AudioStore store;
+    std::vector<std::string> problems;
+    if (const std::string problem = validate(session); !problem.empty()) problems.push_back(problem);
+    for (const Row& row : session.rows) {
+        for (const Source& source : row.sources) {
+            try {
+                if (!source.hash.empty() && store.contentHash(source.file) != source.hash) {
+                    problems.push_back("“" + source.file + "” of " + row.name + " is not the recording it was: put the old one back or take it in anew.");
+                }
+                if (source.channel >= AudioReader(source.file).info().channels) problems.push_back("“" + source.file + "” has no channel " + std::to_string(source.channel + 1) + ".");
+            } catch (const Error& e) {
+                problems.push_back(row.name + ": " + e.what());
+            }
+        }
+    }
+    out.machine({{"sound", problems.empty()}, {"problems", problems}});
+    for (const std::string& problem : problems) std::cerr << problem << "\n";
+    if (!problems.empty()) throw Error("The session needs attention in " + std::to_string(problems.size()) + (problems.size() == 1 ? " place." : " places."));
+    out.say("The session is sound and every recording is there, unchanged.");
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    CLI::App app{"Ember Cask without a window: drum mixing that measures, proposes, proves and remembers."};
+    app.name("ember-cask-cli");
+    app.require_subcommand(1);
+    app.set_version_flag("--version", EMBER_VERSION);
+    app.fallthrough();
+    Output out;
+    app.add_flag("--json", out.json, "print what was done as JSON");
+
+    std::string target, session, element, parameter, value, mix, stems;
+    std::vector<std::string> inputs;
+    std::uint64_t seed = 1;
+    double tempo = 0.0;
+    RenderRequest request;
+
+    auto* demoCommand = app.add_subcommand("demo", "simulate the demo recording");
+    demoCommand->add_option("--out", target, "folder to write to")->required();
+    demoCommand->add_option("--seed", seed, "another drummer, the same kit");
+    auto* intakeCommand = app.add_subcommand("intake", "make a session from recordings");
+    intakeCommand->add_option("files", inputs, "files or folders")->required();
+    intakeCommand->add_option("--out", target, "session file to write")->required();
+    auto* tempoOption = intakeCommand->add_option("--tempo", tempo, "beats a minute; measured when not given");
+    auto* showCommand = app.add_subcommand("show", "print a session");
+    showCommand->add_option("session", session)->required();
+    auto* setCommand = app.add_subcommand("set", "move one parameter of a session");
+    setCommand->add_option("session", session)->required();
+    setCommand->add_option("element", element, "row, by id or name")->required();
+    setCommand->add_option("parameter", parameter, "PROCESSOR.PARAMETER, PROCESSOR.on, mute or solo")->required();
+    setCommand->add_option("value", value)->required();
+    auto* renderCommand = app.add_subcommand("render", "render the mix");
+    renderCommand->add_option("session", session)->required();
+    renderCommand->add_option("--out", mix, "WAV file to write")->required();
+    renderCommand->add_option("--stems", stems, "folder for stems (32-bit float)");
+    renderCommand->add_option("--threads", request.options.threads, "worker threads")->check(CLI::Range(1, 64));
+    renderCommand->add_option("--block", request.options.block, "frames asked for at a time")->check(CLI::Range(1, 1 << 20));
+    renderCommand->add_option("--from", request.options.from, "seconds")->check(CLI::Range(0.0, 1e6));
+    renderCommand->add_option("--to", request.options.to, "seconds")->check(CLI::Range(0.0, 1e6));
+    renderCommand->add_option("--depth", request.depth, "16, 24 or 32f")->check(CLI::IsMember({"16", "24", "32f"}));
+    renderCommand->add_flag("--guests", request.options.withGuests, "guests are part of the file too");
+    auto* loudnessCommand = app.add_subcommand("loudness", "measure a file after EBU R 128");
+    loudnessCommand->add_option("file", target)->required();
+    auto* checkCommand = app.add_subcommand("check", "look for what is wrong in a session");
+    checkCommand->add_option("session", session)->required();
+
+    try {
+        app.parse(argc, argv);
+    } catch (const CLI::ParseError& e) {
+        if (e.get_exit_code() == 0) return app.exit(e);
+        std::cerr << e.what() << " (--help lists what there is)\n";
+        return 2;
+    }
+    try {
+        if (*demoCommand) simulate(out, target, seed);
+        if (*intakeCommand) intake(out, inputs, target, tempoOption->count() > 0 ? std::optional(tempo) : std::nullopt);
+        if (*showCommand) show(out, session);
+        if (*setCommand) set(out, session, element, parameter, value);
+        if (*renderCommand) {
+            request.session = session;
+            request.mix = mix;
+            request.stems = stems;
+            render(out, request);
+        }
+        if (*loudnessCommand) loudness(out, target);
+        if (*checkCommand) check(out, session);
+        return 0;
+    } catch (const std::exception& e) {
+        std::cout.flush();
+        std::cerr << e.what() << "\n";
+        return 1;
+    }
+}

@@ -1,0 +1,52 @@
+// From files to a session: recognise, pair, group, route, and say what is unusual.
+#pragma once
+
+#include "core/audio/file.h"
+#include "core/audio/store.h"
+#include "core/measure/recognise.h"
+#include "core/session/session.h"
+
+#include <filesystem>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace ember {
+
+// One row to be. A person may correct name, role and kind before sessionFrom().
+struct IntakeEntry {
+    std::string name;
+    Role role = Role::unknown;
+    RowKind kind = RowKind::element;
+    std::vector<Source> sources;  // absolute paths; one, or left and right
+    double confidence = 0.0;
+    std::string foundBy;  // "name", "sound" or "nothing"
+    std::string format;   // "WAV 24-bit, 48 kHz, mono"
+    double seconds = 0.0;
+    double peakDb = -150.0;  // dBFS
+    std::vector<std::string> remarks;  // what is unusual in this material, in sentences
+};
+
+struct Intake {
+    std::string name;  // of the folder
+    std::vector<IntakeEntry> entries;
+    std::vector<std::string> refused;  // one sentence for every file that cannot be used
+    int sampleRate = 48000;
+    double tempo = 120.0, firstBeat = 0.0;
+    double tempoConfidence = 0.0;  // 1 when it was given
+};
+
+// The audio files among `paths`, folders searched one level deep, in natural order of names.
+std::vector<std::filesystem::path> findAudio(const std::vector<std::filesystem::path>& paths);
+
+// Decodes and looks at every file. A bad file becomes a sentence in `refused`, the good ones
+// load. Throws Error when nothing is usable, Cancelled when progress says so.
+Intake takeIn(const std::vector<std::filesystem::path>& paths, AudioStore& store, std::optional<double> tempo = {},
+              const Progress& progress = {});
+
+// Elements under their buses, the buses under the drum bus, all into main. Guests go to main
+// directly, references nowhere. The drum bus starts low enough that the plain sum keeps 6 dB of
+// headroom. Throws Error when there is nothing to build from.
+Session sessionFrom(const Intake& intake, AudioStore& store, const Progress& progress = {});
+
+}  // namespace ember
