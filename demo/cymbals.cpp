@@ -22,9 +22,9 @@ struct Voice {
 };
 
 Voice voiceOf(Drum drum) {
-    if (drum == Drum::hat) return {340.0, 16500.0, 208, 0.7, 0.055, 0.001};
-    if (drum == Drum::ride) return {290.0, 15500.0, 240, -0.6, 0.045, 0.006};
-    return {210.0, 16000.0, 288, -0.5, 0.10, 0.016};
+    if (drum == Drum::hat) return {340.0, 16500.0, 208, 3.4, 0.080, 0.001};
+    if (drum == Drum::ride) return {290.0, 15500.0, 240, 1.6, 0.075, 0.006};
+    return {210.0, 16000.0, 288, 1.6, 0.13, 0.016};
 }
 
 // Decaying phasors, in groups of lanes.
