@@ -1,0 +1,151 @@
+#include "app/bench/bench_page.h"
+
+#include <QHBoxLayout>
+#include <QKeyEvent>
+#include <QScrollBar>
+#include <QVBoxLayout>
+
+#include <algorithm>
+
+namespace ember::app {
+
+BenchPage::BenchPage(Bench bench, QWidget* parent) : QWidget(parent), bench_(bench) {
+    setObjectName("bench");
+    auto* outer = new QVBoxLayout(this);
+    outer->setContentsMargins(0, 0, 0, 0);
+    outer->setSpacing(0);
+    auto* head = new QHBoxLayout;
+    head->setContentsMargins(10, 6, 10, 2);
+    auto* back = new QPushButton(tr("Board"), this);
+    back->setToolTip(tr("Back to the Board (Esc)."));
+    back->setObjectName("bench-back");
+    connect(back, &QPushButton::clicked, this, &BenchPage::left);
+    head->addWidget(back);
+    title_ = new QLabel(this);
+    title_->setProperty("quiet", true);
+    head->addWidget(title_, 1);
+    struct Way {
+        QString label, help;
+        int rows, columns;
+    };
+    for (const Way& way : {Way{tr("Row above"), tr("Ctrl+Up"), -1, 0}, Way{tr("Row below"), tr("Ctrl+Down"), 1, 0}, Way{tr("Step before"), tr("Ctrl+Left"), 0, -1}, Way{tr("Step after"), tr("Ctrl+Right"), 0, 1}}) {
+        auto* button = new QPushButton(way.label, this);
+        button->setToolTip(way.help);
+        connect(button, &QPushButton::clicked, this, [this, way] { step(way.rows, way.columns); });
+        head->addWidget(button);
+    }
+    outer->addLayout(head);
+    scroll_ = new QScrollArea(this);
+    scroll_->setWidgetResizable(true);
+    scroll_->setFrameShape(QFrame::NoFrame);
+    outer->addWidget(scroll_, 1);
+    connect(&bench_.workspace, &Workspace::changed, this, [this](const SessionDiff& diff) {
+        if (!isVisible()) return;
+        if (diff.structural) rebuild();
+        refreshAll();
+    });
+    connect(&bench_.tracer, &Tracer::traced, this, [this](const QString& row) {
+        for (StageEditor* editor : editors_) {
+            if (editor->rowId() == row.toStdString()) editor->refresh();
+        }
+    });
+}
+
+void BenchPage::open(const BoardPlace& place) {
+    place_ = place;
+    built_.clear();
+    if (!place.row.empty()) bench_.tracer.prefer(place.row);
+    rebuild();
+    if (!editors_.empty()) editors_.front()->mainPlot()->setFocus();
+}
+
+void BenchPage::rebuild() {
+    std::vector<std::pair<std::string, std::string>> wanted;
+    const Session& session = bench_.workspace.session();
+    for (const Row& row : session.rows) {
+        if (!place_.row.empty() && row.id != place_.row) continue;
+        for (const Stage& stage : row.chain) {
+            if (!place_.column || processorType(stage.type).home == *place_.column) wanted.emplace_back(row.id, stage.id);
+        }
+    }
+    std::string key;
+    for (const auto& [row, stage] : wanted) key += row + "/" + stage + " ";
+    if (key == built_) return;
+    built_ = key;
+    const Row* row = findRow(session, place_.row);
+    title_->setText(row == nullptr ? tr("%1, every row").arg(place_.column ? columnLabel(*place_.column) : QString())
+                    : place_.column ? QString::fromStdString(row->name) + ", " + columnLabel(*place_.column).toLower()
+                                    : tr("%1, the whole chain").arg(QString::fromStdString(row->name)));
+    const int at = scroll_->verticalScrollBar()->value();
+    editors_.clear();
+    auto* content = new QWidget;
+    auto* box = new QVBoxLayout(content);
+    box->setContentsMargins(4, 2, 4, 4);
+    box->setSpacing(4);
+    const bool full = place_.column && !place_.row.empty();
+    for (const auto& [rowId, stageId] : wanted) {
+        StageEditor* editor = makeEditor(bench_, rowId, stageId, full ? EditorSize::full : EditorSize::compact, content);
+        if (editor == nullptr) continue;
+        editors_.push_back(editor);
+        box->addWidget(editor, full ? 1 : 0);
+    }
+    if (editors_.empty()) {
+        auto* nothing = new QLabel(tr("This row has no such step."), content);
+        nothing->setAlignment(Qt::AlignCenter);
+        nothing->setProperty("quiet", true);
+        box->addWidget(nothing, 1);
+    } else if (!full) {
+        box->addStretch(1);
+    }
+    scroll_->setWidget(content);
+    scroll_->verticalScrollBar()->setValue(at);
+}
+
+void BenchPage::refreshAll() {
+    for (StageEditor* editor : editors_) editor->refresh();
+}
+
+void BenchPage::tick() {
+    for (StageEditor* editor : editors_) editor->tick();
+}
+
+void BenchPage::step(int rows, int columns) {
+    const Session& session = bench_.workspace.session();
+    BoardPlace next = place_;
+    if (columns != 0 && place_.column) {
+        const auto at = std::find(kColumns.begin(), kColumns.end(), *place_.column) - kColumns.begin() + columns;
+        if (at < 0 || at >= static_cast<std::ptrdiff_t>(kColumns.size())) return;
+        next.column = kColumns[static_cast<std::size_t>(at)];
+    }
+    if (rows != 0 && !place_.row.empty()) {
+        const Row* row = findRow(session, place_.row);
+        if (row == nullptr) return;
+        auto at = row - session.rows.data();
+        // Rows without this step are passed over.
+        for (;;) {
+            at += rows;
+            if (at < 0 || at >= static_cast<std::ptrdiff_t>(session.rows.size())) return;
+            const auto& chain = session.rows[static_cast<std::size_t>(at)].chain;
+            if (!place_.column || std::any_of(chain.begin(), chain.end(), [&](const Stage& s) { return processorType(s.type).home == *place_.column; })) break;
+        }
+        next.row = session.rows[static_cast<std::size_t>(at)].id;
+    }
+    if (next == place_) return;
+    open(next);
+    emit moved(next);
+}
+
+void BenchPage::keyPressEvent(QKeyEvent* event) {
+    const bool control = event->modifiers().testFlag(Qt::ControlModifier);
+    if (event->key() == Qt::Key_Escape) {
+        emit left();
+        return;
+    }
+    if (control && event->key() == Qt::Key_Up) return step(-1, 0);
+    if (control && event->key() == Qt::Key_Down) return step(1, 0);
+    if (control && event->key() == Qt::Key_Left) return step(0, -1);
+    if (control && event->key() == Qt::Key_Right) return step(0, 1);
+    QWidget::keyPressEvent(event);
+}
+
+}  // namespace ember::app

@@ -1,0 +1,142 @@
+#include "app/bench/dynamics_editor.h"
+
+#include "app/theme/theme.h"
+#include "core/base/units.h"
+#include "core/dsp/compressor.h"
+
+#include <QHBoxLayout>
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember::app {
+namespace {
+
+constexpr double kLow = -60.0;
+
+}  // namespace
+
+DynamicsEditor::DynamicsEditor(Bench bench, const std::string& row, const std::string& stageId, EditorSize size, QWidget* parent)
+    : StageEditor(bench, row, stageId, size, parent) {
+    curve_ = new Plot(this);
+    curve_->setObjectName("dynamics-curve");
+    curve_->setAccessibleName(tr("Transfer curve"));
+    curve_->setToolTip(tr("Level in against level out. Drag the corner to set the threshold, the end to set the ratio. The dot is what happens now."));
+    curve_->setKeySteps(0.5, 0.5);
+    unity_ = curve_->addGraph();
+    line_ = curve_->addGraph();
+    now_ = curve_->addGraph();
+    now_->setLineStyle(QCPGraph::lsNone);
+    curve_->xAxis->setRange(kLow, 0.0);
+    curve_->yAxis->setRange(kLow, 0.0);
+    curve_->xAxis->setLabel(tr("in, dBFS"));
+    curve_->yAxis->setLabel(tr("out, dBFS"));
+    connect(curve_, &Plot::handleMoved, this, [this](const QString& id, double x, double y) {
+        if (id == "threshold") put(Compressor::threshold, x);
+        // Above the threshold the line rises by 1 / ratio.
+        const double above = -value(Compressor::threshold);
+        if (id == "ratio" && above > 0.5) put(Compressor::ratio, above / std::max(above / 20.0, y - value(Compressor::makeUp) + above));
+    });
+    connect(curve_, &Plot::handleReleased, this, [this] { bench_.workspace.endGesture(); });
+    connect(curve_, &Plot::handleReset, this, [this](const QString& id) { reset(id == "ratio" ? Compressor::ratio : Compressor::threshold); });
+    history_ = new HistoryPlot(this);
+    history_->setObjectName("dynamics-history");
+    history_->setAccessibleName(tr("Level and gain reduction over time"));
+    history_->setToolTip(tr("Brown: level in. Ember: level out. Line from the top: gain reduction as it really happened."));
+    history_->yAxis->setRange(-48.0, 6.0);
+    if (size == EditorSize::full) {
+        plots()->addWidget(curve_, 3);
+        plots()->addWidget(history_, 3);
+    } else {
+        auto* side = new QHBoxLayout;
+        side->addWidget(curve_, 1);
+        side->addWidget(history_, 2);
+        plots()->addLayout(side, 1);
+    }
+    for (const int i : {Compressor::threshold, Compressor::ratio, Compressor::knee, Compressor::attack, Compressor::release, Compressor::makeUp}) addField(i);
+    for (const int i : {Compressor::autoRelease, Compressor::mix, Compressor::detector, Compressor::range, Compressor::lookAhead, Compressor::keyHighPass, Compressor::keyLowPass}) {
+        addField(i, {}, true);
+    }
+    numbers()->addStretch(1);
+    refresh();
+}
+
+void DynamicsEditor::redraw() {
+    drawCurve();
+    history_->applyColours();
+    const StageTrace* t = trace();
+    if (t == nullptr) {
+        history_->setData(nullptr, nullptr, nullptr, secondsPerBlock(), -24.0);
+        say(tr("Measuring this row …"));
+        return;
+    }
+    double deepest = 0.0;
+    // Reduction over the blocks that are loud enough to matter: mean of what lies above 1 dB.
+    double sum = 0.0;
+    int count = 0;
+    for (const float g : t->gainDb) {
+        const double v = static_cast<double>(g);
+        deepest = std::min(deepest, v);
+        if (v < -1.0) {
+            sum += v;
+            ++count;
+        }
+    }
+    history_->setData(&t->inputPeak, stage().on ? &t->outputPeak : nullptr, &t->gainDb, secondsPerBlock(), std::min(-12.0, std::floor(deepest / 6.0) * 12.0));
+    history_->showSpan(pictureSpan(bench_.workspace.session(), t->inputPeak, secondsPerBlock()));
+    if (!stage().on) {
+        say(tr("Off: the curve is drawn but not heard."));
+    } else if (deepest > -0.1) {
+        say(tr("On, but nothing in this row reaches the threshold."));
+    } else {
+        say(tr("Up to %1 dB of reduction; %2 dB on average while it works, %3 % of the time.")
+                .arg(-deepest, 0, 'f', 1)
+                .arg(count > 0 ? -sum / count : 0.0, 0, 'f', 1)
+                .arg(100.0 * count / static_cast<double>(t->gainDb.size()), 0, 'f', 0));
+    }
+}
+
+void DynamicsEditor::drawCurve() {
+    curve_->applyLook();
+    const Palette& p = colours();
+    const double threshold = value(Compressor::threshold), ratio = value(Compressor::ratio), knee = value(Compressor::knee), range = value(Compressor::range);
+    const double makeUp = value(Compressor::makeUp), mix = value(Compressor::mix) / 100.0;
+    QVector<double> x, y;
+    const auto out = [&](double in) {
+        const double wet = gainFromDb(compressorCurve(in, threshold, ratio, knee, range) + makeUp);
+        return in + dbFromGain(mix * wet + 1.0 - mix);
+    };
+    for (double in = kLow; in <= 0.0; in += 0.25) {
+        x << in;
+        y << out(in);
+    }
+    unity_->setPen(QPen(p.quiet, 1.0, Qt::DashLine));
+    unity_->setData(QVector<double>{kLow, 0.0}, QVector<double>{kLow, 0.0}, true);
+    line_->setPen(QPen(stage().on ? p.ember : p.quiet, 2.2));
+    line_->setData(x, y, true);
+    now_->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssCircle, QPen(p.chalk), QBrush(p.chalk), 9));
+    curve_->yAxis->setRange(kLow, std::max(0.0, std::ceil(out(0.0) / 6.0) * 6.0));
+    curve_->setHandles({{"threshold", "T", Handle::Kind::point, threshold, out(threshold), stage().on ? p.ember : p.quiet, false, true},
+                        {"ratio", "R", Handle::Kind::point, -1.2, out(-1.2), stage().on ? p.ember : p.quiet, false, true}});
+    curve_->replot(QCustomPlot::rpQueuedReplot);
+}
+
+void DynamicsEditor::tick() {
+    if (!alive()) return;
+    history_->setPlayhead(bench_.player.position());
+    const RowMeter* meter = bench_.player.playing() ? bench_.player.meter(row_) : nullptr;
+    const int index = stageIndex();
+    const bool shown = now_->data()->size() > 0;
+    if (meter == nullptr || !stage().on || index >= RowMeter::kStages) {
+        if (shown) {
+            now_->data()->clear();
+            curve_->replot(QCustomPlot::rpQueuedReplot);
+        }
+        return;
+    }
+    const double key = dbFromGain(static_cast<double>(meter->stage[index].keyPeak));
+    now_->setData(QVector<double>{key}, QVector<double>{key + static_cast<double>(meter->stage[index].gainDb) + value(Compressor::makeUp)}, true);
+    curve_->replot(QCustomPlot::rpQueuedReplot);
+}
+
+}  // namespace ember::app

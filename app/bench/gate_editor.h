@@ -1,0 +1,34 @@
+// The gate on the bench: which strokes open it, and how it opens.
+#pragma once
+
+#include "app/bench/stage_editor.h"
+
+namespace ember::app {
+
+class GateEditor : public StageEditor {
+    Q_OBJECT
+  public:
+    GateEditor(Bench bench, const std::string& row, const std::string& stage, EditorSize size, QWidget* parent = nullptr);
+    [[nodiscard]] Plot* mainPlot() const override { return history_; }
+    [[nodiscard]] Plot* shapePlot() const { return shape_; }
+    void tick() override;
+
+  protected:
+    void redraw() override;
+
+  private:
+    void buildHistory();
+    void buildShape();
+    void drawStrokes(const StageTrace& t);
+    void drawShape();
+    void moved(const QString& id, double x, double y);
+    void resetHandle(const QString& id);
+
+    HistoryPlot* history_ = nullptr;
+    Plot* shape_ = nullptr;
+    QCPGraph *opened_ = nullptr, *stayed_ = nullptr, *curve_ = nullptr, *burst_ = nullptr;
+    QCPItemText* state_ = nullptr;
+    std::vector<float> through_;  // level after the gate, linear
+};
+
+}  // namespace ember::app

@@ -1,0 +1,256 @@
+#include "app/bench/plot.h"
+
+#include "app/theme/theme.h"
+
+#include <QMouseEvent>
+#include <QPainter>
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember::app {
+
+QString frequencyLabel(double hertz) { return hertz >= 1000.0 ? QString::number(hertz / 1000.0, 'g', 3) + "k" : QString::number(hertz, 'g', 3); }
+
+Plot::Plot(QWidget* parent) : QCustomPlot(parent) {
+    setFocusPolicy(Qt::StrongFocus);
+    setMouseTracking(true);
+    setMinimumSize(160, 110);
+    axisRect()->setMinimumMargins({6, 6, 8, 6});
+    applyLook();
+}
+
+void Plot::applyLook() {
+    const Palette& p = colours();
+    setBackground(p.stave);
+    for (QCPAxis* axis : {xAxis, yAxis, xAxis2, yAxis2}) {
+        axis->setBasePen(QPen(p.hoop));
+        axis->setTickPen(QPen(p.hoop));
+        axis->setSubTickPen(Qt::NoPen);
+        axis->setTickLabelColor(p.quiet);
+        axis->setLabelColor(p.quiet);
+        axis->setTickLabelFont(face(11));
+        axis->setLabelFont(face(11));
+        axis->grid()->setPen(QPen(p.hoop, 0.6));
+        axis->grid()->setSubGridVisible(false);
+        axis->grid()->setZeroLinePen(QPen(p.hoop, 1.2));
+        axis->setLabelPadding(3);
+    }
+}
+
+void Plot::setupFrequencyAxis(double lowDb, double highDb) {
+    xAxis->setScaleType(QCPAxis::stLogarithmic);
+    const QSharedPointer<QCPAxisTickerText> ticks(new QCPAxisTickerText);
+    for (const double f : {20.0, 50.0, 100.0, 200.0, 500.0, 1000.0, 2000.0, 5000.0, 10000.0, 20000.0}) ticks->addTick(f, frequencyLabel(f));
+    xAxis->setTicker(ticks);
+    xAxis->setRange(20.0, 20000.0);
+    xAxis->setLabel(tr("Hz"));
+    yAxis->setRange(lowDb, highDb);
+    yAxis->setLabel(tr("dB"));
+}
+
+void Plot::setupTimeAxis(const QString& leftLabel, double low, double high) {
+    yAxis->setRange(low, high);
+    yAxis->setLabel(leftLabel);
+    xAxis->setLabel(tr("seconds"));
+}
+
+void Plot::setHandles(const QVector<Handle>& handles) {
+    handles_ = handles;
+    if (indexOf(chosen_) < 0) chosen_.clear();
+    update();
+}
+
+int Plot::indexOf(const QString& id) const {
+    for (int i = 0; i < handles_.size(); ++i) {
+        if (handles_[i].id == id) return i;
+    }
+    return -1;
+}
+
+QPointF Plot::pixelOf(const Handle& h) const {
+    const QRect area = axisRect()->rect();
+    const double x = h.kind == Handle::Kind::horizontal ? area.right() - 8.0 : xAxis->coordToPixel(h.x);
+    const double y = h.kind == Handle::Kind::vertical ? area.top() + 8.0 : yAxis->coordToPixel(h.y);
+    return {x, y};
+}
+
+QPointF Plot::handlePixel(const QString& id) const {
+    const int index = indexOf(id);
+    return index < 0 ? QPointF() : pixelOf(handles_[index]);
+}
+
+int Plot::handleAt(const QPointF& pixel) const {
+    int best = -1;
+    double nearest = 9.0;
+    const QRect area = axisRect()->rect().adjusted(-2, -8, 2, 8);
+    if (!area.contains(pixel.toPoint())) return -1;
+    for (int i = 0; i < handles_.size(); ++i) {
+        if (!handles_[i].visible) continue;
+        const QPointF at = pixelOf(handles_[i]);
+        double d = std::hypot(at.x() - pixel.x(), at.y() - pixel.y());
+        if (handles_[i].kind == Handle::Kind::horizontal) d = std::abs(at.y() - pixel.y());
+        if (handles_[i].kind == Handle::Kind::vertical) d = std::abs(at.x() - pixel.x());
+        // A point lies on top of lines.
+        if (handles_[i].kind == Handle::Kind::point) d *= 0.6;
+        if (d <= nearest) {
+            nearest = d;
+            best = i;
+        }
+    }
+    return best;
+}
+
+void Plot::setKeySteps(double x, double y) {
+    stepX_ = x;
+    stepY_ = y;
+}
+
+void Plot::choose(const QString& id) {
+    if (chosen_ == id) return;
+    chosen_ = id;
+    const int index = indexOf(id);
+    setAccessibleDescription(index < 0 ? QString() : handles_[index].label);
+    emit handleChosen(id);
+    update();
+}
+
+void Plot::mousePressEvent(QMouseEvent* event) {
+    setFocus(Qt::MouseFocusReason);
+    const int index = event->button() == Qt::LeftButton ? handleAt(event->position()) : -1;
+    if (index < 0) {
+        QCustomPlot::mousePressEvent(event);
+        return;
+    }
+    dragged_ = handles_[index].id;
+    grab_ = pixelOf(handles_[index]) - event->position();
+    choose(dragged_);
+}
+
+void Plot::mouseMoveEvent(QMouseEvent* event) {
+    if (dragged_.isEmpty()) {
+        const int index = handleAt(event->position());
+        if (index < 0) {
+            unsetCursor();
+        } else {
+            const auto kind = handles_[index].kind;
+            setCursor(kind == Handle::Kind::horizontal ? Qt::SizeVerCursor : (kind == Handle::Kind::vertical ? Qt::SizeHorCursor : Qt::SizeAllCursor));
+        }
+        QCustomPlot::mouseMoveEvent(event);
+        return;
+    }
+    const QPointF to = event->position() + grab_;
+    emit handleMoved(dragged_, xAxis->pixelToCoord(to.x()), yAxis->pixelToCoord(to.y()));
+}
+
+void Plot::mouseReleaseEvent(QMouseEvent* event) {
+    if (dragged_.isEmpty()) {
+        QCustomPlot::mouseReleaseEvent(event);
+        return;
+    }
+    const QString id = std::exchange(dragged_, QString());
+    emit handleReleased(id);
+}
+
+void Plot::mouseDoubleClickEvent(QMouseEvent* event) {
+    const int index = handleAt(event->position());
+    if (index >= 0) {
+        dragged_.clear();
+        emit handleReset(handles_[index].id);
+        return;
+    }
+    QCustomPlot::mouseDoubleClickEvent(event);
+}
+
+bool Plot::focusNextPrevChild(bool next) {
+    // Tab walks the handles before it leaves the plot.
+    QVector<int> seen;
+    for (int i = 0; i < handles_.size(); ++i) {
+        if (handles_[i].visible) seen << i;
+    }
+    const auto place = seen.indexOf(indexOf(chosen_)) + (next ? 1 : -1);
+    if (hasFocus() && !seen.isEmpty() && place >= 0 && place < seen.size() && (next || indexOf(chosen_) >= 0)) {
+        choose(handles_[seen[place]].id);
+        return true;
+    }
+    choose({});
+    return QCustomPlot::focusNextPrevChild(next);
+}
+
+void Plot::keyPressEvent(QKeyEvent* event) {
+    const int index = indexOf(chosen_);
+    const double fine = event->modifiers().testFlag(Qt::ShiftModifier) ? 0.1 : 1.0;
+    double right = 0.0, up = 0.0;
+    switch (event->key()) {
+        case Qt::Key_Left: right = -fine; break;
+        case Qt::Key_Right: right = fine; break;
+        case Qt::Key_Up: up = fine; break;
+        case Qt::Key_Down: up = -fine; break;
+        case Qt::Key_Delete:
+            if (index >= 0) {
+                emit handleReset(chosen_);
+                return;
+            }
+            break;
+        default: break;
+    }
+    if (index < 0 || (right == 0.0 && up == 0.0)) {
+        QCustomPlot::keyPressEvent(event);
+        return;
+    }
+    const Handle& h = handles_[index];
+    // On a logarithmic axis a step is a ratio.
+    const double x = xAxis->scaleType() == QCPAxis::stLogarithmic ? h.x * std::pow(2.0, right * stepX_) : h.x + right * stepX_;
+    emit handleMoved(h.id, x, h.y + up * stepY_);
+    emit handleReleased(h.id);
+}
+
+void Plot::paintEvent(QPaintEvent* event) {
+    QCustomPlot::paintEvent(event);
+    QPainter painter(this);
+    painter.setRenderHint(QPainter::Antialiasing);
+    painter.setFont(face(11));
+    const QRectF area = axisRect()->rect();
+    const Palette& p = colours();
+    for (const Handle& h : handles_) {
+        if (!h.visible) continue;
+        const QPointF at = pixelOf(h);
+        const bool chosen = h.id == chosen_ && hasFocus();
+        painter.setPen(QPen(h.colour, chosen ? 2.4 : 1.5, h.dashed ? Qt::DashLine : Qt::SolidLine));
+        painter.setBrush(h.colour);
+        if (h.kind == Handle::Kind::point) {
+            painter.setPen(QPen(chosen ? p.chalk : p.stave, chosen ? 2.0 : 1.0));
+            painter.drawEllipse(at, chosen ? 8.0 : 7.0, chosen ? 8.0 : 7.0);
+            painter.setPen(p.onEmber);
+            painter.setFont(face(11, QFont::DemiBold));
+            painter.drawText(QRectF(at.x() - 8, at.y() - 8, 16, 16), Qt::AlignCenter, h.label);
+            continue;
+        }
+        if (h.kind == Handle::Kind::horizontal) {
+            if (at.y() < area.top() || at.y() > area.bottom()) continue;
+            painter.drawLine(QPointF(area.left(), at.y()), QPointF(area.right(), at.y()));
+        } else {
+            painter.drawLine(QPointF(at.x(), area.top()), QPointF(at.x(), area.bottom()));
+        }
+        if (h.label.isEmpty()) continue;
+        const QFontMetricsF metrics(painter.font());
+        const double wide = metrics.horizontalAdvance(h.label) + 8.0;
+        const bool below = h.dashed;  // the lower of a pair is labelled underneath
+        QRectF tag(area.left() + 3.0, below ? at.y() + 2.0 : at.y() - 17.0, wide, 15.0);
+        if (h.kind == Handle::Kind::vertical) tag.moveTo(std::min(at.x() + 3.0, area.right() - wide), area.top() + 2.0);
+        painter.setPen(Qt::NoPen);
+        QColor back = p.stave;
+        back.setAlpha(215);
+        painter.setBrush(back);
+        painter.drawRoundedRect(tag, 3, 3);
+        painter.setPen(p.chalk);
+        painter.drawText(tag, Qt::AlignCenter, h.label);
+    }
+    if (hasFocus()) {
+        painter.setPen(QPen(p.ember, 1.0));
+        painter.setBrush(Qt::NoBrush);
+        painter.drawRect(rect().adjusted(0, 0, -1, -1));
+    }
+}
+
+}  // namespace ember::app

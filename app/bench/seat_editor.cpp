@@ -1,0 +1,105 @@
+#include "app/bench/seat_editor.h"
+
+#include "app/theme/theme.h"
+#include "core/dsp/seat.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember::app {
+namespace {
+
+constexpr double kLow = -36.0;
+
+const Stage* seatOf(const Row& row) { return row.chain.empty() || row.chain.back().type != "seat" ? nullptr : &row.chain.back(); }
+
+}  // namespace
+
+SeatEditor::SeatEditor(Bench bench, const std::string& row, const std::string& stageId, EditorSize size, QWidget* parent)
+    : StageEditor(bench, row, stageId, size, parent) {
+    plot_ = new Plot(this);
+    plot_->setObjectName("seat-plot");
+    plot_->setAccessibleName(tr("Pan and level among the other rows"));
+    plot_->setToolTip(tr("Left to right is pan, up is louder. Drag the point; the small ones are the other rows."));
+    plot_->setKeySteps(2.0, 0.5);
+    others_ = plot_->addGraph();
+    others_->setLineStyle(QCPGraph::lsNone);
+    plot_->xAxis->setRange(-110.0, 110.0);
+    plot_->yAxis->setRange(kLow, 12.0);
+    const QSharedPointer<QCPAxisTickerText> ticks(new QCPAxisTickerText);
+    ticks->addTick(-100.0, tr("left"));
+    ticks->addTick(-50.0, "50");
+    ticks->addTick(0.0, tr("middle"));
+    ticks->addTick(50.0, "50");
+    ticks->addTick(100.0, tr("right"));
+    plot_->xAxis->setTicker(ticks);
+    plot_->yAxis->setLabel(tr("level, dB"));
+    plots()->addWidget(plot_, 1);
+    meter_ = new LevelMeter(this);
+    plots()->addWidget(meter_);
+    connect(plot_, &Plot::handleMoved, this, [this](const QString&, double x, double y) {
+        Session next = bench_.workspace.session();
+        Stage& s = requireStage(requireRow(next, row_), stage_);
+        const auto set = [&](int index, double v) { s.values[static_cast<std::size_t>(index)] = std::clamp(v, parameter(index).minimum, parameter(index).maximum); };
+        // The middle is easy to hit.
+        if (std::isfinite(x)) set(Seat::pan, std::abs(x) < 2.5 && std::abs(x - value(Seat::pan)) > 0.01 && !plot_->hasFocus() ? 0.0 : x);
+        if (std::isfinite(y)) set(Seat::level, std::clamp(y, kLow, 12.0));
+        s.mark = Mark::decided;
+        bench_.workspace.edit(std::move(next), row_ + "/seat/place");
+    });
+    connect(plot_, &Plot::handleReleased, this, [this] { bench_.workspace.endGesture(); });
+    connect(plot_, &Plot::handleReset, this, [this] {
+        reset(Seat::pan);
+        reset(Seat::level);
+    });
+    for (const int i : {Seat::level, Seat::pan, Seat::width}) addField(i);
+    numbers()->addStretch(1);
+    refresh();
+}
+
+void SeatEditor::redraw() {
+    plot_->applyLook();
+    const Palette& p = colours();
+    for (QCPItemText* name : names_) plot_->removeItem(name);
+    names_.clear();
+    QVector<double> x, y;
+    for (const Row& other : bench_.workspace.session().rows) {
+        const Stage* seat = seatOf(other);
+        if (seat == nullptr || other.id == row_ || other.kind == RowKind::reference || hasSources(other.kind) != hasSources(row().kind)) continue;
+        const double level = std::max(kLow + 1.0, seat->values[Seat::level]), pan = seat->values[Seat::pan];
+        // Names that would lie on each other give way upwards.
+        double above = level;
+        for (int i = 0; i < x.size(); ++i) {
+            if (std::abs(x[i] - pan) < 22.0 && std::abs(y[i] - level) < 0.5) above += 2.6;
+        }
+        x << pan;
+        y << level;
+        if (size_ == EditorSize::compact) continue;
+        auto* text = new QCPItemText(plot_);
+        text->setText(QString::fromStdString(other.name));
+        text->setColor(p.quiet);
+        text->setFont(face(11));
+        text->setPositionAlignment(Qt::AlignLeft | Qt::AlignVCenter);
+        text->position->setCoords(pan + 3.0, above + 1.2);
+        names_.push_back(text);
+    }
+    others_->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssCircle, QPen(p.quiet), QBrush(p.stave), 7));
+    others_->setData(x, y);
+    plot_->setHandles({{"seat", {}, Handle::Kind::point, value(Seat::pan), std::max(kLow, value(Seat::level)), p.ember, false, true}});
+    plot_->replot(QCustomPlot::rpQueuedReplot);
+    const auto measured = bench_.tracer.of(row_);
+    if (!measured) {
+        say(tr("Measuring this row …"));
+        return;
+    }
+    const Loudness& l = measured->output;
+    if (l.samplePeak < -100.0) {
+        say(tr("Silent: muted, or nothing plays here."));
+    } else {
+        say(tr("Leaves here at −%1 LUFS, true peak %2%3 dBTP over the song.").arg(-l.integrated, 0, 'f', 1).arg(l.truePeak < 0 ? QStringLiteral("−") : QStringLiteral("+")).arg(std::abs(l.truePeak), 0, 'f', 1));
+    }
+}
+
+void SeatEditor::tick() { meter_->show(bench_.player.meter(row_)); }
+
+}  // namespace ember::app

@@ -1,0 +1,223 @@
+#include "app/bench/stage_editor.h"
+
+#include "app/theme/theme.h"
+#include "core/base/units.h"
+
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QScrollArea>
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember::app {
+
+StageEditor::StageEditor(Bench bench, std::string row, std::string stage, EditorSize size, QWidget* parent)
+    : QWidget(parent), bench_(bench), row_(std::move(row)), stage_(std::move(stage)), size_(size) {
+    setObjectName(QString::fromStdString("editor-" + row_ + "-" + stage_));
+    auto* outer = new QVBoxLayout(this);
+    outer->setContentsMargins(10, 8, 10, 8);
+    outer->setSpacing(6);
+    buildHead(outer);
+    auto* body = new QHBoxLayout;
+    body->setSpacing(12);
+    plots_ = new QVBoxLayout;
+    plots_->setSpacing(6);
+    body->addLayout(plots_, 1);
+    auto* side = new QWidget(this);
+    side->setFixedWidth(size == EditorSize::full ? 228 : 208);
+    numbers_ = new QVBoxLayout(side);
+    numbers_->setContentsMargins(0, 0, 0, 0);
+    numbers_->setSpacing(size == EditorSize::full ? 6 : 3);
+    body->addWidget(side);
+    outer->addLayout(body, 1);
+    sentence_ = new QLabel(this);
+    sentence_->setProperty("quiet", true);
+    sentence_->setWordWrap(true);
+    outer->addWidget(sentence_);
+    if (size == EditorSize::compact) setFixedHeight(272);
+}
+
+void StageEditor::buildHead(QVBoxLayout* outer) {
+    const ProcessorType& type = processorType(stage().type);
+    auto* head = new QHBoxLayout;
+    title_ = new QLabel(this);
+    title_->setProperty("title", true);
+    title_->setToolTip(QString::fromStdString(type.doc));
+    head->addWidget(title_);
+    head->addStretch(1);
+    const bool fixed = type.home == Column::align || type.home == Column::seat;
+    if (!fixed) {
+        for (const int step : {-1, 1}) {
+            auto* button = new QPushButton(step < 0 ? tr("Earlier") : tr("Later"), this);
+            button->setToolTip(step < 0 ? tr("Moves this step before its neighbour in the chain of this row.") : tr("Moves this step after its neighbour in the chain of this row."));
+            connect(button, &QPushButton::clicked, this, [this, step] { bench_.workspace.moveStage(row_, stage_, step); });
+            if (size_ == EditorSize::full) head->addWidget(button);
+            else button->hide();
+        }
+    }
+    on_ = new QCheckBox(tr("On"), this);
+    on_->setToolTip(tr("Off passes the sound by this step, without a click and in time."));
+    on_->setObjectName("stage-on");
+    connect(on_, &QCheckBox::clicked, this, [this](bool on) { bench_.workspace.setStageOn(row_, stage_, on); });
+    head->addWidget(on_);
+    outer->addLayout(head);
+}
+
+bool StageEditor::alive() const {
+    const Row* r = findRow(bench_.workspace.session(), row_);
+    return r != nullptr && findStage(*r, stage_) != nullptr;
+}
+
+const Row& StageEditor::row() const { return *findRow(bench_.workspace.session(), row_); }
+const Stage& StageEditor::stage() const { return *findStage(row(), stage_); }
+int StageEditor::stageIndex() const { return static_cast<int>(&stage() - row().chain.data()); }
+double StageEditor::secondsPerBlock() const { return static_cast<double>(kBlock) / bench_.workspace.session().sampleRate; }
+const Parameter& StageEditor::parameter(int index) const { return processorType(stage().type).table[static_cast<std::size_t>(index)]; }
+
+const StageTrace* StageEditor::trace() const {
+    const auto index = static_cast<std::size_t>(stageIndex());
+    return held_ && index < held_->stages.size() && held_->blocks > 0 ? &held_->stages[index] : nullptr;
+}
+
+void StageEditor::put(int index, double value) {
+    const Parameter& p = parameter(index);
+    if (!std::isfinite(value)) return;
+    bench_.workspace.setValue(row_, stage_, p.id, std::clamp(value, p.minimum, p.maximum), row_ + "/" + stage_ + "/" + p.id);
+}
+
+void StageEditor::reset(int index) {
+    bench_.workspace.endGesture();
+    const Parameter& p = parameter(index);
+    bench_.workspace.setValue(row_, stage_, p.id, p.standard);
+}
+
+void StageEditor::addField(int index, const QString& label, bool secondary) {
+    if (secondary && size_ == EditorSize::compact) return;
+    auto* field = new ParameterField(bench_.workspace, row_, stage_, parameter(index), label, this);
+    numbers_->addWidget(field);
+    fields_.push_back(field);
+}
+
+void StageEditor::addNote(QLabel* label) {
+    label->setProperty("quiet", true);
+    label->setWordWrap(true);
+    numbers_->addWidget(label);
+}
+
+void StageEditor::say(const QString& sentence) { sentence_->setText(sentence); }
+
+void StageEditor::refresh() {
+    if (!alive()) return;
+    held_ = bench_.tracer.of(row_);
+    const std::string& label = processorType(stage().type).label;
+    title_->setText(size_ == EditorSize::full ? QString::fromStdString(row().name + " · " + label) : QString::fromStdString(row().name));
+    on_->setChecked(stage().on);
+    for (ParameterField* field : fields_) field->refresh();
+    redraw();
+}
+
+Span pictureSpan(const Session& session, const std::vector<float>& peaks, double secondsPerBlock) {
+    if (session.loop.on && session.loop.to > session.loop.from) return {session.loop.from, session.loop.to};
+    const double length = std::min(8.0, 2.0 * session.beatsPerBar * 60.0 / session.tempo);
+    const auto window = static_cast<std::size_t>(length / secondsPerBlock);
+    if (peaks.size() <= window) return {0.0, length};
+    // The bars with the largest sum of levels in dB above a floor: much happens, not only one loud stroke.
+    const double bar = session.beatsPerBar * 60.0 / session.tempo;
+    double best = -1.0;
+    Span span{0.0, length};
+    for (double from = session.firstBar; from + length < static_cast<double>(peaks.size()) * secondsPerBlock; from += bar) {
+        double sum = 0.0;
+        const auto first = static_cast<std::size_t>(std::max(0.0, from) / secondsPerBlock);
+        for (std::size_t i = first; i < first + window && i < peaks.size(); i += 4) sum += static_cast<double>(peaks[i]);
+        if (sum > best) {
+            best = sum;
+            span = {std::max(0.0, from), std::max(0.0, from) + length};
+        }
+    }
+    return span;
+}
+
+HistoryPlot::HistoryPlot(QWidget* parent) : Plot(parent) {
+    base_ = addGraph();
+    levelGraph_ = addGraph();
+    resultGraph_ = addGraph();
+    gainGraph_ = addGraph(xAxis, yAxis2);
+    playhead_ = new QCPItemLine(this);
+    setupTimeAxis(tr("dBFS"), -72.0, 0.0);
+    setInteraction(QCP::iRangeDrag, true);
+    setInteraction(QCP::iRangeZoom, true);
+    axisRect()->setRangeDrag(Qt::Horizontal);
+    axisRect()->setRangeZoom(Qt::Horizontal);
+    connect(xAxis, qOverload<const QCPRange&>(&QCPAxis::rangeChanged), this, [this] { fill(); });
+    applyColours();
+}
+
+void HistoryPlot::applyColours() {
+    applyLook();
+    const Palette& p = colours();
+    const auto soft = [](QColor c, int alpha) {
+        c.setAlpha(alpha);
+        return c;
+    };
+    base_->setPen(Qt::NoPen);
+    levelGraph_->setPen(QPen(p.wave, 1.0));
+    levelGraph_->setBrush(soft(p.wave, 120));
+    levelGraph_->setChannelFillGraph(base_);
+    resultGraph_->setPen(QPen(p.ember, 1.0));
+    resultGraph_->setBrush(soft(p.ember, 90));
+    resultGraph_->setChannelFillGraph(base_);
+    gainGraph_->setPen(QPen(p.chalk, 1.6));
+    playhead_->setPen(QPen(p.chalk, 1.0, Qt::DotLine));
+}
+
+void HistoryPlot::setData(const std::vector<float>* level, const std::vector<float>* result, const std::vector<float>* gainDb, double secondsPerBlock, double gainFloor) {
+    level_ = level;
+    result_ = result;
+    gain_ = gainDb;
+    secondsPerBlock_ = secondsPerBlock;
+    yAxis2->setVisible(gainDb != nullptr);
+    yAxis2->setTickLabels(true);
+    yAxis2->setLabel(tr("gain, dB"));
+    yAxis2->setRange(gainFloor, 0.0);
+    fill();
+}
+
+void HistoryPlot::showSpan(const Span& span) {
+    if (spanShown_) return;
+    spanShown_ = true;
+    xAxis->setRange(span.from, span.to);
+}
+
+void HistoryPlot::fill() {
+    const double from = xAxis->range().lower, to = xAxis->range().upper;
+    const auto draw = [&](QCPGraph* graph, const std::vector<float>* series, bool decibels, bool lowest) {
+        QVector<double> x, y;
+        if (series != nullptr && !series->empty()) {
+            const auto first = static_cast<std::size_t>(std::max(0.0, from / secondsPerBlock_));
+            const auto last = std::min(series->size(), static_cast<std::size_t>(std::max(0.0, to / secondsPerBlock_)) + 2);
+            const std::size_t step = std::max<std::size_t>(1, last > first ? (last - first) / 1400 : 1);
+            for (std::size_t i = first; i < last; i += step) {
+                float v = (*series)[i];
+                for (std::size_t k = i; k < std::min(last, i + step); ++k) v = lowest ? std::min(v, (*series)[k]) : std::max(v, (*series)[k]);
+                x << static_cast<double>(i) * secondsPerBlock_;
+                y << (decibels ? std::max(-150.0, dbFromGain(static_cast<double>(v))) : static_cast<double>(v));
+            }
+        }
+        graph->setData(x, y, true);
+    };
+    draw(levelGraph_, level_, true, false);
+    draw(resultGraph_, result_, true, false);
+    draw(gainGraph_, gain_, false, true);
+    base_->setData(QVector<double>{from, to}, QVector<double>{-150.0, -150.0}, true);
+    replot(rpQueuedReplot);
+}
+
+void HistoryPlot::setPlayhead(double seconds) {
+    if (playhead_->start->coords().x() == seconds) return;
+    playhead_->start->setCoords(seconds, yAxis->range().lower);
+    playhead_->end->setCoords(seconds, yAxis->range().upper);
+    if (xAxis->range().contains(seconds)) replot(rpQueuedReplot);
+}
+
+}  // namespace ember::app

@@ -1,0 +1,107 @@
+// What every editor on the bench shares: its head, its numbers, and when it repaints.
+#pragma once
+
+#include "app/bench/plot.h"
+#include "app/player.h"
+#include "app/tracer.h"
+#include "app/widgets/parameter_field.h"
+
+#include <QGridLayout>
+#include <QPushButton>
+#include <QVBoxLayout>
+#include <QWidget>
+
+namespace ember::app {
+
+// What the editors need of the application.
+struct Bench {
+    Workspace& workspace;
+    Player& player;
+    Tracer& tracer;
+};
+
+enum class EditorSize { full, compact };
+
+class StageEditor : public QWidget {
+    Q_OBJECT
+  public:
+    StageEditor(Bench bench, std::string row, std::string stage, EditorSize size, QWidget* parent = nullptr);
+
+    [[nodiscard]] const std::string& rowId() const { return row_; }
+    [[nodiscard]] const std::string& stageId() const { return stage_; }
+    // The plot that holds the draggable handles.
+    [[nodiscard]] virtual Plot* mainPlot() const = 0;
+    // Session, measurements or look changed: read everything again.
+    void refresh();
+    // About 30 times a second.
+    virtual void tick() {}
+
+  protected:
+    // Rebuild curves, handles and sentences from session and trace.
+    virtual void redraw() = 0;
+
+    [[nodiscard]] const Row& row() const;
+    [[nodiscard]] const Stage& stage() const;
+    [[nodiscard]] bool alive() const;  // false when row or stage was removed meanwhile
+    [[nodiscard]] int stageIndex() const;
+    [[nodiscard]] const StageTrace* trace() const;  // valid until the next refresh
+    [[nodiscard]] double value(int index) const { return stage().values[static_cast<std::size_t>(index)]; }
+    [[nodiscard]] double secondsPerBlock() const;
+    [[nodiscard]] const Parameter& parameter(int index) const;
+    // Sets a parameter from a drag, kept within its range.
+    void put(int index, double value);
+    void reset(int index);
+
+    // Adds a field to the numbers; secondary ones are left out of compact editors.
+    void addField(int index, const QString& label = {}, bool secondary = false);
+    void addNote(QLabel* label);
+    // A sentence under the plot.
+    void say(const QString& sentence);
+    [[nodiscard]] QVBoxLayout* plots() { return plots_; }
+    [[nodiscard]] QVBoxLayout* numbers() { return numbers_; }
+
+    Bench bench_;
+    std::string row_, stage_;
+    EditorSize size_;
+    std::vector<ParameterField*> fields_;
+
+  private:
+    void buildHead(QVBoxLayout* outer);
+
+    QVBoxLayout *plots_ = nullptr, *numbers_ = nullptr;
+    QLabel *title_ = nullptr, *sentence_ = nullptr;
+    QCheckBox* on_ = nullptr;
+    std::shared_ptr<const RowTrace> held_;
+};
+
+// The editor for a stage's type.
+StageEditor* makeEditor(Bench bench, const std::string& row, const std::string& stage, EditorSize size, QWidget* parent = nullptr);
+
+// The two bars of a row with most going on, or the loop: what a picture of it shows first.
+struct Span {
+    double from = 0.0, to = 4.0;
+};
+Span pictureSpan(const Session& session, const std::vector<float>& peaks, double secondsPerBlock);
+
+// Level over time, drawn from the blocks that are in view.
+class HistoryPlot : public Plot {
+    Q_OBJECT
+  public:
+    explicit HistoryPlot(QWidget* parent = nullptr);
+    // All in linear level but gain (dB); any may be null. The data must outlive the next call.
+    void setData(const std::vector<float>* level, const std::vector<float>* result, const std::vector<float>* gainDb, double secondsPerBlock, double gainFloor);
+    void showSpan(const Span& span);
+    void setPlayhead(double seconds);
+    void applyColours();
+
+  private:
+    void fill();
+
+    const std::vector<float>*level_ = nullptr, *result_ = nullptr, *gain_ = nullptr;
+    double secondsPerBlock_ = 1.0;
+    QCPGraph *levelGraph_, *resultGraph_, *gainGraph_, *base_;
+    QCPItemLine* playhead_;
+    bool spanShown_ = false;
+};
+
+}  // namespace ember::app

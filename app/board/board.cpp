@@ -1,0 +1,452 @@
+#include "app/board/board.h"
+
+#include "app/theme/theme.h"
+#include "app/widgets/level_meter.h"
+
+#include <QAccessible>
+#include <QHelpEvent>
+#include <QKeyEvent>
+#include <QPainter>
+#include <QScrollBar>
+#include <QToolTip>
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember::app {
+namespace {
+
+constexpr int kHeadHeight = 28;  // of the columns
+constexpr int kHeadWidth = 226;  // of the rows
+constexpr double kLeastColumn = 130.0;
+
+}  // namespace
+
+Board::Board(Workspace& workspace, Player& player, Tracer& tracer, QWidget* parent)
+    : QAbstractScrollArea(parent), workspace_(workspace), player_(player), tracer_(tracer) {
+    setObjectName("board");
+    setFocusPolicy(Qt::StrongFocus);
+    setAccessibleName(tr("Board"));
+    viewport()->setAutoFillBackground(false);
+    connect(&workspace_, &Workspace::opened, this, [this] {
+        pictures_.clear();
+        folded_.clear();
+        const auto& rows = workspace_.session().rows;
+        selected_ = rows.empty() ? BoardPlace{} : BoardPlace{rows.front().id, Column::gate};
+        layOut();
+        describeSelection();
+    });
+    connect(&workspace_, &Workspace::changed, this, [this](const SessionDiff& diff) {
+        for (const std::string& row : diff.rows) forget(row);
+        if (diff.structural) {
+            pictures_.clear();
+            if (!selected_.row.empty() && indexOf(selected_.row) < 0 && !shown().empty()) selected_.row = shown().front()->id;
+        }
+        layOut();
+    });
+    connect(&tracer_, &Tracer::traced, this, [this](const QString& row) {
+        forget(row.toStdString());
+        viewport()->update();
+    });
+    connect(verticalScrollBar(), &QScrollBar::valueChanged, viewport(), qOverload<>(&QWidget::update));
+    connect(horizontalScrollBar(), &QScrollBar::valueChanged, viewport(), qOverload<>(&QWidget::update));
+}
+
+std::vector<const Row*> Board::shown() const {
+    std::vector<const Row*> rows;
+    const Session& session = workspace_.session();
+    for (const Row& row : session.rows) {
+        bool hidden = false;
+        const Row* at = &row;
+        for (int depth = 0; depth < 16 && !at->parent.empty(); ++depth) {
+            hidden = hidden || folded_.count(at->parent) > 0;
+            at = findRow(session, at->parent);
+            if (at == nullptr) break;
+        }
+        if (!hidden) rows.push_back(&row);
+    }
+    return rows;
+}
+
+int Board::indexOf(const std::string& id) const {
+    const auto rows = shown();
+    for (std::size_t i = 0; i < rows.size(); ++i) {
+        if (rows[i]->id == id) return static_cast<int>(i);
+    }
+    return -1;
+}
+
+double Board::columnWidth() const { return std::max(kLeastColumn, (viewport()->width() - kHeadWidth) / static_cast<double>(kColumns.size())); }
+
+QRectF Board::rowRect(int index) const {
+    return {0.0, static_cast<double>(kHeadHeight + index * rowHeight_ - verticalScrollBar()->value()), static_cast<double>(viewport()->width()), static_cast<double>(rowHeight_)};
+}
+
+QRectF Board::meterRect(int index) const {
+    const QRectF row = rowRect(index);
+    return {22.0, row.bottom() - 9.0, kHeadWidth - 86.0, 5.0};
+}
+
+QRectF Board::cellRect(const BoardPlace& place) const {
+    double x = 0.0, width = kHeadWidth;
+    if (place.column) {
+        const auto at = std::find(kColumns.begin(), kColumns.end(), *place.column) - kColumns.begin();
+        x = kHeadWidth + static_cast<double>(at) * columnWidth() - horizontalScrollBar()->value();
+        width = columnWidth();
+    }
+    if (place.row.empty()) return {x, 0.0, width, static_cast<double>(kHeadHeight)};
+    const int index = indexOf(place.row);
+    if (index < 0) return {};
+    return {x, rowRect(index).top(), width, static_cast<double>(rowHeight_)};
+}
+
+QRectF Board::muteRect(const std::string& row) const {
+    const QRectF head = cellRect({row, std::nullopt});
+    return {head.right() - 58.0, head.center().y() - 10.0, 22.0, 20.0};
+}
+
+QRectF Board::soloRect(const std::string& row) const { return muteRect(row).translated(26.0, 0.0); }
+
+BoardPlace Board::placeAt(const QPointF& at) const {
+    BoardPlace place;
+    if (at.x() >= kHeadWidth) {
+        const auto column = static_cast<std::size_t>((at.x() - kHeadWidth + horizontalScrollBar()->value()) / columnWidth());
+        if (column < kColumns.size()) place.column = kColumns[column];
+    }
+    if (at.y() < kHeadHeight) return place;
+    const auto rows = shown();
+    const auto index = static_cast<std::size_t>((at.y() - kHeadHeight + verticalScrollBar()->value()) / rowHeight_);
+    if (index < rows.size()) place.row = rows[index]->id;
+    return place;
+}
+
+int Board::hoopOf(const Row& row) const {
+    // Every bus that is fed by elements is a group; its members and it share a hoop.
+    const std::string bus = hasSources(row.kind) ? row.parent : row.id;
+    int hoop = 0;
+    for (const Row& r : workspace_.session().rows) {
+        if (r.kind != RowKind::bus) continue;
+        const bool fed = std::any_of(workspace_.session().rows.begin(), workspace_.session().rows.end(),
+                                     [&](const Row& member) { return hasSources(member.kind) && member.parent == r.id; });
+        const bool group = fed && findRow(workspace_.session(), r.parent) != nullptr && findRow(workspace_.session(), r.parent)->kind == RowKind::bus;
+        if (!group) continue;
+        if (r.id == bus) return hoop;
+        ++hoop;
+    }
+    return -1;
+}
+
+void Board::layOut() {
+    const int content = kHeadHeight + static_cast<int>(shown().size()) * rowHeight_;
+    verticalScrollBar()->setRange(0, std::max(0, content - viewport()->height()));
+    verticalScrollBar()->setPageStep(viewport()->height() - kHeadHeight);
+    verticalScrollBar()->setSingleStep(rowHeight_);
+    const int wide = kHeadWidth + static_cast<int>(columnWidth() * static_cast<double>(kColumns.size()));
+    horizontalScrollBar()->setRange(0, std::max(0, wide - viewport()->width() - 1));
+    viewport()->update();
+}
+
+void Board::forget(const std::string& row) {
+    for (const Column column : kColumns) pictures_.erase({row, column});
+}
+
+void Board::refreshLook() {
+    pictures_.clear();
+    viewport()->update();
+}
+
+void Board::setRowHeight(int pixels) {
+    rowHeight_ = std::clamp(pixels, 36, 110);
+    pictures_.clear();
+    layOut();
+}
+
+void Board::setFolded(const std::string& bus, bool folded) {
+    if (folded) folded_.insert(bus);
+    else folded_.erase(bus);
+    layOut();
+}
+
+const Board::Picture& Board::picture(const Row& row, Column column, const QSize& size) {
+    Picture& kept = pictures_[{row.id, column}];
+    const double ratio = devicePixelRatioF();
+    if (!kept.pixmap.isNull() && kept.pixmap.size() == size * ratio) return kept;
+    const auto trace = tracer_.of(row.id);
+    kept.cell = cellOf(workspace_.session(), row, column, trace.get());
+    kept.pixmap = QPixmap(size * ratio);
+    kept.pixmap.setDevicePixelRatio(ratio);
+    kept.pixmap.fill(Qt::transparent);
+    if (kept.cell.stages.empty()) return kept;
+    QPainter painter(&kept.pixmap);
+    const Stage* stage = findStage(row, kept.cell.stages.front());
+    paintMiniature(painter, QRectF(8, 5, size.width() - 34, size.height() - 10), workspace_, row, *stage, trace.get());
+    const QPointF corner(size.width() - 13.0, 14.0);
+    paintState(painter, corner, 10.0, kept.cell.state);
+    painter.setFont(face(11));
+    painter.setPen(colours().quiet);
+    if (kept.cell.ordinal > 0) painter.drawText(QRectF(size.width() - 24.0, 22.0, 22.0, 14.0), Qt::AlignCenter, QString::number(kept.cell.ordinal));
+    if (kept.cell.stages.size() > 1) {
+        painter.drawText(QRectF(size.width() - 24.0, size.height() - 18.0, 22.0, 14.0), Qt::AlignCenter, QStringLiteral("×%1").arg(kept.cell.stages.size()));
+    }
+    return kept;
+}
+
+void Board::paintHead(QPainter& painter, const Row& row, int index) {
+    const Palette& p = colours();
+    const QRectF area(0.0, rowRect(index).top(), kHeadWidth, rowHeight_);
+    painter.fillRect(area, row.kind == RowKind::element || row.kind == RowKind::guest ? p.stave : p.coal);
+    if (const int hoop = hoopOf(row); hoop >= 0) painter.fillRect(QRectF(0, area.top() + (index == 0 ? 0 : 0), 5.0, area.height()), hoopColour(hoop));
+    const bool bus = !hasSources(row.kind);
+    const bool heard = audible(workspace_.session(), row);
+    painter.setPen(heard ? p.chalk : p.quiet);
+    painter.setFont(face(13, bus ? QFont::DemiBold : QFont::Medium));
+    const QFontMetricsF metrics(painter.font());
+    const double left = 22.0, wide = kHeadWidth - 86.0;
+    painter.drawText(QRectF(left, area.top() + 5.0, wide, 18.0), Qt::AlignVCenter, metrics.elidedText(QString::fromStdString(row.name), Qt::ElideRight, wide));
+    if (bus && row.kind == RowKind::bus) {
+        painter.setFont(face(11));
+        painter.setPen(p.quiet);
+        painter.drawText(QRectF(7.0, area.top() + 5.0, 14.0, 18.0), Qt::AlignCenter, folded_.count(row.id) > 0 ? QStringLiteral("▸") : QStringLiteral("▾"));
+    }
+    if (rowHeight_ >= 44) {
+        painter.setFont(face(11));
+        painter.setPen(p.quiet);
+        QString second;
+        if (row.kind == RowKind::bus) second = tr("bus");
+        if (row.kind == RowKind::guest) second = tr("guest");
+        if (row.kind == RowKind::reference) second = tr("reference, not in the mix");
+        if (row.kind == RowKind::main) second = tr("everything");
+        if (row.kind == RowKind::element) second = QString::fromUtf8(roleLabel(row.role).data(), static_cast<int>(roleLabel(row.role).size())) + (row.sources.size() == 2 ? tr(", stereo") : QString());
+        painter.drawText(QRectF(left, area.top() + 21.0, wide, 15.0), Qt::AlignVCenter, second);
+    }
+    if (row.kind == RowKind::reference) return;
+    paintMeter(painter, meterRect(index), player_.meter(row.id));
+    const std::array<std::pair<QRectF, bool>, 2> boxes{{{muteRect(row.id), row.mute}, {soloRect(row.id), row.solo}}};
+    for (std::size_t i = 0; i < 2; ++i) {
+        const bool on = boxes[i].second;
+        painter.setPen(QPen(on ? p.ember : p.hoop, 1.0));
+        painter.setBrush(on ? p.ember : QColor(Qt::transparent));
+        painter.drawRoundedRect(boxes[i].first, 3, 3);
+        painter.setPen(on ? p.onEmber : p.quiet);
+        painter.setFont(face(11, QFont::Medium));
+        painter.drawText(boxes[i].first, Qt::AlignCenter, i == 0 ? tr("M") : tr("S"));
+    }
+}
+
+void Board::paintColumnHeads(QPainter& painter) {
+    const Palette& p = colours();
+    painter.fillRect(QRectF(0, 0, viewport()->width(), kHeadHeight), p.coal);
+    painter.setFont(face(12, QFont::Medium));
+    for (const Column column : kColumns) {
+        const QRectF area = cellRect({{}, column});
+        painter.setPen(selected_.column == column ? p.chalk : p.quiet);
+        painter.drawText(area.adjusted(9, 0, 0, 0), Qt::AlignVCenter, columnLabel(column));
+    }
+    painter.fillRect(QRectF(0, 0, kHeadWidth, kHeadHeight), p.coal);
+    painter.setPen(p.quiet);
+    painter.drawText(QRectF(22, 0, kHeadWidth, kHeadHeight), Qt::AlignVCenter, tr("%n row(s)", nullptr, static_cast<int>(shown().size())).replace("(s)", "s"));
+    painter.setPen(p.hoop);
+    painter.drawLine(QPointF(0, kHeadHeight - 0.5), QPointF(viewport()->width(), kHeadHeight - 0.5));
+}
+
+void Board::paintEvent(QPaintEvent* event) {
+    QPainter painter(viewport());
+    const Palette& p = colours();
+    painter.fillRect(event->rect(), p.coal);
+    const auto rows = shown();
+    const QSize size(static_cast<int>(columnWidth()), rowHeight_);
+    for (std::size_t i = 0; i < rows.size(); ++i) {
+        const QRectF area = rowRect(static_cast<int>(i));
+        if (area.bottom() < kHeadHeight || area.top() > viewport()->height() || !area.toAlignedRect().intersects(event->rect())) continue;
+        const Row& row = *rows[i];
+        const bool bus = !hasSources(row.kind);
+        painter.fillRect(area, bus ? p.coal : p.stave);
+        // A meter's repaint needs no cells.
+        if (event->rect().right() >= kHeadWidth) {
+            for (const Column column : kColumns) {
+                const QRectF cell = cellRect({row.id, column});
+                const bool dim = !audible(workspace_.session(), row) && row.kind != RowKind::reference;
+                painter.setOpacity(dim ? 0.45 : 1.0);
+                painter.drawPixmap(cell.topLeft(), picture(row, column, size).pixmap);
+                painter.setOpacity(1.0);
+                painter.setPen(p.hoop);
+                painter.drawLine(cell.topLeft(), cell.bottomLeft());
+            }
+        }
+        paintHead(painter, row, static_cast<int>(i));
+        painter.setPen(bus ? QPen(p.hoop, 2.0) : QPen(p.hoop, 1.0));
+        painter.drawLine(QPointF(area.left(), area.bottom() - 0.5), QPointF(area.right(), area.bottom() - 0.5));
+    }
+    if (!selected_.row.empty() || selected_.column) {
+        painter.setClipRect(selected_.row.empty() ? viewport()->rect() : viewport()->rect().adjusted(0, kHeadHeight, 0, 0));
+        painter.setPen(QPen(hasFocus() ? p.ember : p.quiet, 2.0));
+        painter.setBrush(Qt::NoBrush);
+        painter.setRenderHint(QPainter::Antialiasing);
+        painter.drawRoundedRect(cellRect(selected_).adjusted(1.5, 1.5, -1.5, -1.5), 4, 4);
+        painter.setClipping(false);
+    }
+    paintColumnHeads(painter);
+    if (selected_.row.empty() && selected_.column) {
+        painter.setPen(QPen(p.ember, 2.0));
+        painter.drawRoundedRect(cellRect(selected_).adjusted(1.5, 1.5, -1.5, -2.5), 4, 4);
+    }
+}
+
+void Board::tick() {
+    const auto rows = shown();
+    for (std::size_t i = 0; i < rows.size(); ++i) {
+        const QRect meter = meterRect(static_cast<int>(i)).toAlignedRect();
+        if (meter.top() > kHeadHeight && meter.top() < viewport()->height()) viewport()->update(meter);
+    }
+}
+
+void Board::select(const BoardPlace& place) {
+    selected_ = place;
+    if (!place.row.empty()) {
+        const QRectF area = cellRect(place);
+        if (area.top() < kHeadHeight) verticalScrollBar()->setValue(verticalScrollBar()->value() - static_cast<int>(kHeadHeight - area.top()));
+        if (area.bottom() > viewport()->height()) verticalScrollBar()->setValue(verticalScrollBar()->value() + static_cast<int>(area.bottom() - viewport()->height()));
+        tracer_.prefer(place.row);
+    }
+    describeSelection();
+    emit selectionChanged();
+    viewport()->update();
+}
+
+void Board::describeSelection() {
+    const Row* row = findRow(workspace_.session(), selected_.row);
+    QString text = row != nullptr ? QString::fromStdString(row->name) : QString();
+    if (selected_.column) {
+        text += (text.isEmpty() ? "" : ", ") + columnLabel(*selected_.column);
+        if (row != nullptr) {
+            const Cell cell = cellOf(workspace_.session(), *row, *selected_.column, tracer_.of(row->id).get());
+            text += ", " + stateLabel(cell.state) + (cell.reason.isEmpty() ? QString() : ": " + cell.reason);
+        }
+    }
+    setAccessibleDescription(text);
+    QAccessibleEvent event(this, QAccessible::DescriptionChanged);
+    QAccessible::updateAccessibility(&event);
+}
+
+void Board::walk(int down, int right) {
+    const auto rows = shown();
+    if (rows.empty()) return;
+    BoardPlace next = selected_;
+    int column = -1;
+    if (selected_.column) column = static_cast<int>(std::find(kColumns.begin(), kColumns.end(), *selected_.column) - kColumns.begin());
+    column = std::clamp(column + right, -1, static_cast<int>(kColumns.size()) - 1);
+    next.column = column < 0 ? std::nullopt : std::optional(kColumns[static_cast<std::size_t>(column)]);
+    int index = selected_.row.empty() ? -1 : indexOf(selected_.row);
+    index = std::clamp(index + down, next.column ? -1 : 0, static_cast<int>(rows.size()) - 1);
+    next.row = index < 0 ? std::string() : rows[static_cast<std::size_t>(index)]->id;
+    select(next);
+}
+
+void Board::keyPressEvent(QKeyEvent* event) {
+    const int page = std::max(1, (viewport()->height() - kHeadHeight) / rowHeight_ - 1);
+    Row const* row = findRow(workspace_.session(), selected_.row);
+    switch (event->key()) {
+        case Qt::Key_Left: walk(0, -1); return;
+        case Qt::Key_Right: walk(0, 1); return;
+        case Qt::Key_Up: walk(-1, 0); return;
+        case Qt::Key_Down: walk(1, 0); return;
+        case Qt::Key_PageUp: walk(-page, 0); return;
+        case Qt::Key_PageDown: walk(page, 0); return;
+        case Qt::Key_Home: walk(-1000, 0); return;
+        case Qt::Key_End: walk(1000, 0); return;
+        case Qt::Key_Return:
+        case Qt::Key_Enter:
+            if (!workspace_.empty()) emit opened(selected_);
+            return;
+        case Qt::Key_M:
+            if (row != nullptr && row->kind != RowKind::reference) workspace_.setMute(row->id, !row->mute);
+            return;
+        case Qt::Key_S:
+            if (row != nullptr && row->kind != RowKind::reference) workspace_.setSolo(row->id, !row->solo);
+            return;
+        case Qt::Key_F:
+            if (row != nullptr && row->kind == RowKind::bus) setFolded(row->id, folded_.count(row->id) == 0);
+            return;
+        case Qt::Key_O:
+            // The cell's step on and off.
+            if (row != nullptr && selected_.column) {
+                const Cell cell = cellOf(workspace_.session(), *row, *selected_.column, nullptr);
+                if (!cell.stages.empty()) workspace_.setStageOn(row->id, cell.stages.front(), !findStage(*row, cell.stages.front())->on);
+            }
+            return;
+        default: QAbstractScrollArea::keyPressEvent(event);
+    }
+}
+
+void Board::mousePressEvent(QMouseEvent* event) {
+    setFocus(Qt::MouseFocusReason);
+    const BoardPlace place = placeAt(event->position());
+    const Row* row = findRow(workspace_.session(), place.row);
+    if (row != nullptr && !place.column) {
+        if (row->kind != RowKind::reference && muteRect(row->id).contains(event->position())) {
+            workspace_.setMute(row->id, !row->mute);
+            return;
+        }
+        if (row->kind != RowKind::reference && soloRect(row->id).contains(event->position())) {
+            workspace_.setSolo(row->id, !row->solo);
+            return;
+        }
+        if (row->kind == RowKind::bus && event->position().x() < 22.0) {
+            setFolded(row->id, folded_.count(row->id) == 0);
+            return;
+        }
+    }
+    if (place.row.empty() && !place.column) return;
+    select(place);
+}
+
+void Board::mouseDoubleClickEvent(QMouseEvent* event) {
+    const BoardPlace place = placeAt(event->position());
+    if (place.row.empty() && !place.column) return;
+    const Row* row = findRow(workspace_.session(), place.row);
+    if (row != nullptr && !place.column && (muteRect(row->id).contains(event->position()) || soloRect(row->id).contains(event->position()))) {
+        mousePressEvent(event);
+        return;
+    }
+    emit opened(place);
+}
+
+void Board::wheelEvent(QWheelEvent* event) {
+    if (event->modifiers().testFlag(Qt::ControlModifier)) {
+        setRowHeight(rowHeight_ + (event->angleDelta().y() > 0 ? 6 : -6));
+        return;
+    }
+    QAbstractScrollArea::wheelEvent(event);
+}
+
+void Board::resizeEvent(QResizeEvent* event) {
+    QAbstractScrollArea::resizeEvent(event);
+    layOut();
+}
+
+bool Board::viewportEvent(QEvent* event) {
+    if (event->type() != QEvent::ToolTip) return QAbstractScrollArea::viewportEvent(event);
+    auto* help = static_cast<QHelpEvent*>(event);
+    const BoardPlace place = placeAt(help->pos());
+    QString text;
+    const Row* row = findRow(workspace_.session(), place.row);
+    if (place.column) {
+        text = columnHelp(*place.column);
+        if (row != nullptr) {
+            const Cell cell = cellOf(workspace_.session(), *row, *place.column, tracer_.of(row->id).get());
+            text = cell.state == CellState::notApplicable ? QString()
+                                                         : QString::fromStdString(row->name) + ", " + columnLabel(*place.column) + ": " + stateLabel(cell.state) +
+                                                               (cell.reason.isEmpty() ? QString() : ". " + cell.reason);
+        } else {
+            text += tr(" Double-click to open this step for every row.");
+        }
+    } else if (row != nullptr) {
+        text = muteRect(row->id).contains(help->pos()) ? tr("Mute: the row falls silent (M).")
+               : soloRect(row->id).contains(help->pos()) ? tr("Solo: only soloed rows sound (S).")
+                                                         : tr("Double-click to open the whole chain of %1.").arg(QString::fromStdString(row->name));
+    }
+    QToolTip::showText(help->globalPos(), text, viewport());
+    return true;
+}
+
+}  // namespace ember::app

@@ -1,0 +1,149 @@
+#include "app/board/cell.h"
+
+#include "app/theme/theme.h"
+
+#include <QCoreApplication>
+#include <QPainterPath>
+
+#include <algorithm>
+#include <filesystem>
+
+namespace ember::app {
+namespace {
+
+QString tr(const char* text) { return QCoreApplication::translate("Cell", text); }
+
+// What went wrong with a step as it was measured; empty when nothing did.
+QString trouble(const Row& row, const Stage& stage, const StageTrace* t, const RowTrace* whole) {
+    if (stage.type == "align") {
+        for (const Source& source : row.sources) {
+            std::error_code code;
+            if (!std::filesystem::exists(source.file, code)) return tr("The recording is missing.");
+        }
+    }
+    if (t == nullptr || !stage.on) return {};
+    if (stage.type == "gate" && !t->gainDb.empty() && std::none_of(t->gainDb.begin(), t->gainDb.end(), [](float g) { return g > -0.1F; })) {
+        return tr("Nothing opens this gate.");
+    }
+    if (stage.type == "seat" && row.kind == RowKind::main && whole->output.truePeak > 0.0) return tr("The mix goes above full scale.");
+    return {};
+}
+
+}  // namespace
+
+QString columnLabel(Column column) {
+    switch (column) {
+        case Column::align: return tr("Align");
+        case Column::gate: return tr("Gate");
+        case Column::repair: return tr("Repair");
+        case Column::dynamics: return tr("Dynamics");
+        case Column::seat: return tr("Seat");
+        default: return {};
+    }
+}
+
+QString columnHelp(Column column) {
+    switch (column) {
+        case Column::align: return tr("Trim, polarity and delay: brings the microphones of one drum together.");
+        case Column::gate: return tr("Separates a drum from its neighbours before anything lifts the bleed.");
+        case Column::repair: return tr("Equaliser: first remove what hurts, then give back what is missing.");
+        case Column::dynamics: return tr("Compression: evens strokes out, or shapes their attack against their body.");
+        case Column::seat: return tr("Level, pan and width: where the row sits in the mix.");
+        default: return {};
+    }
+}
+
+QString stateLabel(CellState state) {
+    switch (state) {
+        case CellState::notApplicable: return tr("not applicable");
+        case CellState::untouched: return tr("untouched");
+        case CellState::proposed: return tr("proposed");
+        case CellState::decided: return tr("decided");
+        case CellState::off: return tr("off for now");
+        case CellState::attention: return tr("needs attention");
+    }
+    return {};
+}
+
+Cell cellOf(const Session& session, const Row& row, Column column, const RowTrace* trace) {
+    (void)session;
+    Cell cell;
+    int latestBefore = -1;
+    bool departs = false;
+    for (std::size_t i = 0; i < row.chain.size(); ++i) {
+        const Stage& stage = row.chain[i];
+        const Column home = processorType(stage.type).home;
+        if (static_cast<int>(home) < latestBefore && home == column) departs = true;
+        // A step also departs when one that belongs left of it comes later.
+        if (home == column) {
+            for (std::size_t k = i + 1; k < row.chain.size(); ++k) departs = departs || processorType(row.chain[k].type).home < column;
+        }
+        latestBefore = std::max(latestBefore, static_cast<int>(home));
+        if (home != column) continue;
+        cell.stages.push_back(stage.id);
+        if (cell.stages.size() == 1) cell.ordinal = static_cast<int>(i);
+        CellState state = CellState::untouched;
+        if (stage.mark == Mark::proposed) state = CellState::proposed;
+        if (stage.mark == Mark::decided) state = stage.on ? CellState::decided : CellState::off;
+        const StageTrace* t = trace != nullptr && i < trace->stages.size() ? &trace->stages[i] : nullptr;
+        if (const QString why = trouble(row, stage, t, trace); !why.isEmpty()) {
+            state = CellState::attention;
+            cell.reason = why;
+        }
+        cell.state = std::max(cell.state, state);
+    }
+    if (!departs) cell.ordinal = 0;
+    return cell;
+}
+
+void paintState(QPainter& painter, QPointF c, double size, CellState state) {
+    if (state == CellState::notApplicable) return;
+    const Palette& p = colours();
+    painter.save();
+    painter.setRenderHint(QPainter::Antialiasing);
+    const double r = size / 2.0;
+    const QRectF dot(c.x() - r, c.y() - r, size, size);
+    switch (state) {
+        case CellState::untouched:
+            painter.setPen(QPen(p.quiet, 1.4));
+            painter.setBrush(Qt::NoBrush);
+            painter.drawEllipse(dot);
+            break;
+        case CellState::proposed:
+            painter.setPen(QPen(p.honey, 1.4));
+            painter.setBrush(Qt::NoBrush);
+            painter.drawEllipse(dot);
+            painter.setBrush(p.honey);
+            painter.drawPie(dot, 90 * 16, 180 * 16);
+            break;
+        case CellState::decided:
+            painter.setPen(Qt::NoPen);
+            painter.setBrush(p.patina);
+            painter.drawEllipse(dot);
+            break;
+        case CellState::off:
+            painter.setPen(QPen(p.quiet, 1.4));
+            painter.setBrush(Qt::NoBrush);
+            painter.drawEllipse(dot);
+            painter.drawLine(QPointF(c.x() - r * 1.5, c.y() + r * 1.5), QPointF(c.x() + r * 1.5, c.y() - r * 1.5));
+            break;
+        case CellState::attention: {
+            // The spur: a dot with a thorn.
+            QPainterPath spur;
+            spur.addEllipse(dot);
+            spur.moveTo(c.x() - r * 0.7, c.y() - r * 0.6);
+            spur.lineTo(c.x() + r * 0.9, c.y() - r * 2.3);
+            spur.lineTo(c.x() + r * 0.9, c.y());
+            spur.closeSubpath();
+            spur.setFillRule(Qt::WindingFill);
+            painter.setPen(Qt::NoPen);
+            painter.setBrush(p.alarm);
+            painter.drawPath(spur);
+            break;
+        }
+        case CellState::notApplicable: break;
+    }
+    painter.restore();
+}
+
+}  // namespace ember::app

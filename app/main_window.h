@@ -1,0 +1,89 @@
+// The window: top bar, overview, pages, status line, menus.
+#pragma once
+
+#include "app/bench/bench_page.h"
+#include "app/board/board.h"
+#include "app/intake/intake_page.h"
+#include "app/overview.h"
+#include "app/player.h"
+#include "app/top_bar.h"
+#include "app/tracer.h"
+#include "app/workspace.h"
+
+#include <QMainWindow>
+#include <QStackedWidget>
+
+namespace ember::app {
+
+struct WindowOptions {
+    QString recoveryFolder;
+    Player::OpenDevice openDevice;
+    bool remember = true;  // window place, look and recent sessions, between starts
+    bool ask = true;       // questions before unsaved work is left
+};
+
+class MainWindow : public QMainWindow {
+    Q_OBJECT
+  public:
+    explicit MainWindow(const WindowOptions& options);
+    ~MainWindow() override;
+
+    // Sessions, recordings and folders from the command line or a drop.
+    void openPaths(const QStringList& paths);
+    void openDemo(const QString& folder = {}) { intake_->takeDemo(folder); }
+    // Offers what a crash left behind; does nothing when there is none.
+    void offerRecovery();
+
+    [[nodiscard]] Workspace& workspace() { return workspace_; }
+    [[nodiscard]] Player& player() { return player_; }
+    [[nodiscard]] Tracer& tracer() { return tracer_; }
+    [[nodiscard]] Board& board() { return *board_; }
+    [[nodiscard]] BenchPage& bench() { return *bench_; }
+    [[nodiscard]] IntakePage& intake() { return *intake_; }
+    [[nodiscard]] Overview& overview() { return *overview_; }
+    [[nodiscard]] TopBar& topBar() { return *top_; }
+    [[nodiscard]] QString lastMessage() const { return message_->text(); }
+    void showBoard();
+    void showBench(const BoardPlace& place);
+    bool saveTo(const QString& path);
+    bool openSession(const QString& path);
+    void setLook(int look);
+
+  protected:
+    void closeEvent(QCloseEvent* event) override;
+    void dragEnterEvent(QDragEnterEvent* event) override;
+    void dropEvent(QDropEvent* event) override;
+
+  private:
+    void buildMenus();
+    void buildStatus();
+    void say(const QString& sentence, bool problem = false);
+    void refreshTitle();
+    void refreshStatus();
+    bool mayLeave();
+    bool save();
+    bool saveAs();
+    void chooseSession();
+    void fillRecent();
+    void remember(const QString& path);
+    void chooseDevice();
+    void compare(bool before);
+    void showManual();
+
+    WindowOptions options_;
+    Workspace workspace_;
+    Player player_;
+    Tracer tracer_;
+    TopBar* top_ = nullptr;
+    Overview* overview_ = nullptr;
+    QStackedWidget* pages_ = nullptr;
+    IntakePage* intake_ = nullptr;
+    Board* board_ = nullptr;
+    BenchPage* bench_ = nullptr;
+    QLabel *message_ = nullptr, *device_ = nullptr, *load_ = nullptr, *saved_ = nullptr;
+    QAction *undo_ = nullptr, *redo_ = nullptr;
+    QMenu* recent_ = nullptr;
+    QTimer messageTimer_;
+};
+
+}  // namespace ember::app

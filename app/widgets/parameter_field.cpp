@@ -1,0 +1,206 @@
+#include "app/widgets/parameter_field.h"
+
+#include "core/base/error.h"
+
+#include <QHBoxLayout>
+#include <QKeyEvent>
+#include <QStyle>
+#include <QWheelEvent>
+
+#include <cmath>
+
+namespace ember::app {
+
+QString spoken(const std::string& id) {
+    QString text = QString::fromStdString(id);
+    text.replace('-', ' ');
+    if (!text.isEmpty()) text[0] = text[0].toUpper();
+    return text;
+}
+
+NumberEdit::NumberEdit(const Parameter& parameter, QWidget* parent) : QLineEdit(parent), parameter_(parameter), value_(parameter.standard) {
+    setAccessibleName(QString::fromStdString(parameter.label));
+    setAlignment(Qt::AlignRight);
+    setMinimumWidth(76);
+    setText(QString::fromStdString(formatValue(parameter_, value_)));
+    connect(this, &QLineEdit::textEdited, this, [this] { showRefused(false); });
+}
+
+void NumberEdit::setValue(double value) {
+    if (value == value_ && !isModified()) return;
+    value_ = value;
+    showRefused(false);
+    setText(QString::fromStdString(formatValue(parameter_, value_)));
+    setModified(false);
+}
+
+void NumberEdit::showRefused(bool refused) {
+    if (property("refused").toBool() == refused) return;
+    setProperty("refused", refused);
+    style()->unpolish(this);
+    style()->polish(this);
+}
+
+bool NumberEdit::take() {
+    if (!isModified()) return true;
+    try {
+        value_ = parseValue(parameter_, text().toStdString());
+    } catch (const Error& e) {
+        showRefused(true);
+        setAccessibleDescription(QString::fromUtf8(e.what()));
+        emit refused(QString::fromUtf8(e.what()));
+        return false;
+    }
+    setModified(false);
+    setText(QString::fromStdString(formatValue(parameter_, value_)));
+    emit moved(value_);
+    emit settled();
+    return true;
+}
+
+void NumberEdit::step(double share, bool finished) {
+    const double next = fromPosition(parameter_, std::clamp(toPosition(parameter_, value_) + share, 0.0, 1.0));
+    setModified(false);
+    setValue(next);
+    emit moved(next);
+    if (finished) emit settled();
+}
+
+void NumberEdit::reset() {
+    setModified(false);
+    setValue(parameter_.standard);
+    emit moved(value_);
+    emit settled();
+}
+
+void NumberEdit::keyPressEvent(QKeyEvent* event) {
+    const double size = event->modifiers().testFlag(Qt::ShiftModifier) ? 0.001 : 0.01;
+    switch (event->key()) {
+        case Qt::Key_Up: step(size, true); return;
+        case Qt::Key_Down: step(-size, true); return;
+        case Qt::Key_PageUp: step(0.1, true); return;
+        case Qt::Key_PageDown: step(-0.1, true); return;
+        case Qt::Key_Return:
+        case Qt::Key_Enter:
+            if (take()) selectAll();
+            return;
+        case Qt::Key_Escape:
+            if (isModified()) {
+                setModified(false);
+                showRefused(false);
+                setText(QString::fromStdString(formatValue(parameter_, value_)));
+                selectAll();
+                return;
+            }
+            break;
+        default: break;
+    }
+    QLineEdit::keyPressEvent(event);
+}
+
+void NumberEdit::focusInEvent(QFocusEvent* event) {
+    QLineEdit::focusInEvent(event);
+    selectAll();
+}
+
+void NumberEdit::focusOutEvent(QFocusEvent* event) {
+    // Nonsense that was left behind gives way to the value that holds.
+    if (!take()) {
+        setModified(false);
+        showRefused(false);
+        setText(QString::fromStdString(formatValue(parameter_, value_)));
+    }
+    QLineEdit::focusOutEvent(event);
+}
+
+void NumberEdit::wheelEvent(QWheelEvent* event) {
+    // Only where it was asked for: a page that scrolls by must not move numbers.
+    if (!hasFocus()) {
+        event->ignore();
+        return;
+    }
+    step((event->angleDelta().y() > 0 ? 1.0 : -1.0) * (event->modifiers().testFlag(Qt::ShiftModifier) ? 0.001 : 0.01), true);
+    event->accept();
+}
+
+DragLabel::DragLabel(const QString& text, NumberEdit* edit, QWidget* parent) : QLabel(text, parent), edit_(edit) {
+    setCursor(Qt::SizeVerCursor);
+    setProperty("quiet", true);
+    setBuddy(edit);
+}
+
+void DragLabel::mousePressEvent(QMouseEvent* event) {
+    last_ = event->position();
+    dragged_ = false;
+}
+
+void DragLabel::mouseMoveEvent(QMouseEvent* event) {
+    if (!event->buttons().testFlag(Qt::LeftButton)) return;
+    const double way = (last_.y() - event->position().y()) + (event->position().x() - last_.x());
+    last_ = event->position();
+    dragged_ = true;
+    edit_->step(way / (event->modifiers().testFlag(Qt::ShiftModifier) ? 2000.0 : 250.0), false);
+}
+
+void DragLabel::mouseReleaseEvent(QMouseEvent*) {
+    if (dragged_) emit edit_->settled();
+    edit_->setFocus(Qt::MouseFocusReason);
+}
+
+void DragLabel::mouseDoubleClickEvent(QMouseEvent*) { edit_->reset(); }
+
+ParameterField::ParameterField(Workspace& workspace, std::string row, std::string stage, const Parameter& parameter, const QString& label, QWidget* parent)
+    : QWidget(parent), workspace_(workspace), row_(std::move(row)), stage_(std::move(stage)), parameter_(parameter) {
+    const QString text = label.isEmpty() ? QString::fromStdString(parameter.label) : label;
+    auto* line = new QHBoxLayout(this);
+    line->setContentsMargins(0, 0, 0, 0);
+    line->setSpacing(8);
+    setObjectName(QString::fromStdString(parameter.id));
+    setToolTip(QString::fromStdString(parameter.doc));
+    if (parameter.scale == Scale::toggle) {
+        toggle_ = new QCheckBox(text, this);
+        line->addWidget(toggle_, 1);
+        connect(toggle_, &QCheckBox::clicked, this, [this](bool on) { put(on ? 1.0 : 0.0, false); });
+    } else if (parameter.scale == Scale::choice) {
+        auto* name = new QLabel(text, this);
+        name->setProperty("quiet", true);
+        choice_ = new QComboBox(this);
+        choice_->setAccessibleName(text);
+        for (const std::string& id : parameter.choices) choice_->addItem(spoken(id));
+        line->addWidget(name, 1);
+        line->addWidget(choice_);
+        connect(choice_, &QComboBox::activated, this, [this](int index) { put(index, false); });
+    } else {
+        number_ = new NumberEdit(parameter, this);
+        number_->setAccessibleName(text);
+        line->addWidget(new DragLabel(text, number_, this), 1);
+        line->addWidget(number_);
+        number_->setFixedWidth(86);
+        connect(number_, &NumberEdit::moved, this, [this](double value) { put(value, true); });
+        connect(number_, &NumberEdit::settled, this, [this] { workspace_.endGesture(); });
+        connect(number_, &NumberEdit::refused, &workspace_, &Workspace::refused);
+    }
+    refresh();
+}
+
+double ParameterField::current() const {
+    const Row* row = findRow(workspace_.session(), row_);
+    const Stage* stage = row != nullptr ? findStage(*row, stage_) : nullptr;
+    if (stage == nullptr) return parameter_.standard;
+    const int index = parameterIndex(processorType(stage->type).table, parameter_.id);
+    return stage->values[static_cast<std::size_t>(index)];
+}
+
+void ParameterField::put(double value, bool gesture) {
+    workspace_.setValue(row_, stage_, parameter_.id, value, gesture ? row_ + "/" + stage_ + "/" + parameter_.id : std::string());
+}
+
+void ParameterField::refresh() {
+    const double value = current();
+    if (toggle_ != nullptr) toggle_->setChecked(value >= 0.5);
+    if (choice_ != nullptr) choice_->setCurrentIndex(static_cast<int>(std::lround(value)));
+    // What is being typed is not overwritten by what is heard meanwhile.
+    if (number_ != nullptr && !(number_->hasFocus() && number_->isModified())) number_->setValue(value);
+}
+
+}  // namespace ember::app

@@ -1,0 +1,90 @@
+// One parameter as a person meets it: a label to drag, a value to type, step and reset.
+#pragma once
+
+#include "app/workspace.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QLabel>
+#include <QLineEdit>
+#include <QWidget>
+
+#include <functional>
+
+namespace ember::app {
+
+// A number with its unit. Enter takes what was typed; Up and Down step (Page: coarse,
+// Shift: fine); Escape gives up; Delete on the label or a double click on it resets.
+class NumberEdit : public QLineEdit {
+    Q_OBJECT
+  public:
+    explicit NumberEdit(const Parameter& parameter, QWidget* parent = nullptr);
+    [[nodiscard]] double value() const { return value_; }
+    void setValue(double value);
+    // Moves along the parameter's scale; 1 is the whole range.
+    void step(double share, bool finished);
+    void reset();
+
+  signals:
+    void moved(double value);     // while dragging or stepping
+    void settled();               // the gesture is over
+    void refused(const QString& sentence);
+
+  protected:
+    void keyPressEvent(QKeyEvent* event) override;
+    void focusInEvent(QFocusEvent* event) override;
+    void focusOutEvent(QFocusEvent* event) override;
+    void wheelEvent(QWheelEvent* event) override;
+
+  private:
+    bool take();
+    void showRefused(bool refused);
+
+    const Parameter& parameter_;
+    double value_ = 0.0;
+};
+
+// The label in front of a number: drag it up for more, double-click it for the default.
+class DragLabel : public QLabel {
+    Q_OBJECT
+  public:
+    DragLabel(const QString& text, NumberEdit* edit, QWidget* parent = nullptr);
+
+  protected:
+    void mousePressEvent(QMouseEvent* event) override;
+    void mouseMoveEvent(QMouseEvent* event) override;
+    void mouseReleaseEvent(QMouseEvent* event) override;
+    void mouseDoubleClickEvent(QMouseEvent* event) override;
+
+  private:
+    NumberEdit* edit_;
+    QPointF last_;
+    bool dragged_ = false;
+};
+
+// Label and control of one parameter of one stage, bound to the workspace.
+class ParameterField : public QWidget {
+    Q_OBJECT
+  public:
+    // `label` empty: the table's own.
+    ParameterField(Workspace& workspace, std::string row, std::string stage, const Parameter& parameter, const QString& label = {}, QWidget* parent = nullptr);
+    // Reads the session again.
+    void refresh();
+    [[nodiscard]] const std::string& parameterId() const { return parameter_.id; }
+
+  private:
+    void put(double value, bool gesture);
+    [[nodiscard]] double current() const;
+
+    Workspace& workspace_;
+    std::string row_, stage_;
+    const Parameter& parameter_;
+    NumberEdit* number_ = nullptr;
+    QComboBox* choice_ = nullptr;
+    QCheckBox* toggle_ = nullptr;
+};
+
+// "low-shelf" -> "Low shelf".
+QString spoken(const std::string& id);
+
+}  // namespace ember::app

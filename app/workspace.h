@@ -1,0 +1,71 @@
+// The open document: every edit of every view goes through here, and every view hears of it.
+#pragma once
+
+#include "core/audio/store.h"
+#include "core/session/diff.h"
+#include "core/session/document.h"
+
+#include <QObject>
+#include <QString>
+#include <QTimer>
+
+namespace ember::app {
+
+// Window's thread only. Sources carry absolute paths while a session is open.
+class Workspace : public QObject {
+    Q_OBJECT
+  public:
+    explicit Workspace(QString recoveryFolder, QObject* parent = nullptr);
+    ~Workspace() override;
+
+    [[nodiscard]] const Session& session() const { return document_.session(); }
+    [[nodiscard]] const Document& document() const { return document_; }
+    [[nodiscard]] AudioStore& store() { return store_; }
+    [[nodiscard]] bool empty() const { return session().rows.empty(); }
+    [[nodiscard]] bool unsaved() const { return unsaved_; }
+    [[nodiscard]] const QString& path() const { return path_; }
+    [[nodiscard]] QString savedText() const;  // for the status line
+
+    // --- Opening and saving; throw Error, and then everything is as it was.
+    void begin(const Session& session);  // a new session, not saved yet
+    void open(const QString& path);
+    void save(const QString& path);
+    void close();
+
+    // --- Edits. The ones by name say what is wrong through refused() instead of throwing.
+    void edit(Session next, const std::string& gesture = {});
+    void endGesture() { document_.endGesture(); }
+    void setValue(const std::string& row, const std::string& stage, const std::string& parameter, double value, const std::string& gesture = {});
+    void setStageOn(const std::string& row, const std::string& stage, bool on);
+    void moveStage(const std::string& row, const std::string& stage, int steps);
+    void setMute(const std::string& row, bool mute);
+    void setSolo(const std::string& row, bool solo);
+    void setLoop(const LoopSpan& loop, const std::string& gesture = {});
+    void undo();
+    void redo();
+
+    // --- Recovery after a crash: files left by processes that are gone.
+    [[nodiscard]] static QStringList leftovers(const QString& recoveryFolder);
+    // Opens a leftover as an unsaved session under its old path.
+    void recover(const QString& file);
+    void autosave();
+
+  signals:
+    void opened();
+    void changed(const ember::SessionDiff& diff);
+    void savedChanged();
+    void refused(const QString& sentence);
+
+  private:
+    void become(Document document, const QString& path, bool unsaved);
+    void announce(const Session& before);
+    [[nodiscard]] QString recoveryFile() const;
+
+    AudioStore store_;
+    Document document_;
+    QString path_, recoveryFolder_;
+    QTimer autosave_;
+    bool unsaved_ = false, autosaved_ = false;
+};
+
+}  // namespace ember::app
