@@ -83,12 +83,14 @@ void Overview::redrawWave() {
     }
     const auto& peaks = trace->stages.back().outputPeak;
     const double middle = (height() - 14) / 2.0, block = static_cast<double>(kBlock) / session.sampleRate;
+    // The loudest stroke fills the strip; how loud that is, the meters say.
+    const float loudest = peaks.empty() ? 1.0F : std::max(1e-4F, *std::max_element(peaks.begin(), peaks.end()));
     painter.setPen(p.wave);
     for (int x = static_cast<int>(kEdge); x < width() - static_cast<int>(kEdge); ++x) {
         const auto first = static_cast<std::size_t>(secondsAt(x) / block), last = static_cast<std::size_t>(secondsAt(x + 1) / block);
         float peak = 0.0F;
         for (std::size_t i = first; i < last && i < peaks.size(); ++i) peak = std::max(peak, peaks[i]);
-        const double tall = std::min(1.0, static_cast<double>(peak)) * (middle - 2.0);
+        const double tall = static_cast<double>(peak / loudest) * (middle - 2.0);
         painter.drawLine(QPointF(x, middle - tall), QPointF(x, middle + tall));
     }
 }

@@ -1,5 +1,6 @@
 #include "app/tracer.h"
 
+#include "core/base/background.h"
 #include "core/base/error.h"
 
 #include <QtConcurrent/QtConcurrentRun>
@@ -23,6 +24,7 @@ void addDownstream(const Session& session, const std::string& row, std::set<std:
 }  // namespace
 
 Tracer::Tracer(Workspace& workspace, QObject* parent) : QObject(parent), workspace_(workspace) {
+    pool_.setMaxThreadCount(1);
     delay_.setSingleShot(true);
     delay_.setInterval(kDelayMs);
     connect(&delay_, &QTimer::timeout, this, &Tracer::start);
@@ -85,7 +87,8 @@ void Tracer::start() {
     auto result = std::make_shared<std::map<std::string, RowTrace>>();
     result_ = result;
     AudioStore* store = &workspace_.store();
-    running_.setFuture(QtConcurrent::run([this, result, rows, store, session = workspace_.session()] {
+    running_.setFuture(QtConcurrent::run(&pool_, [this, result, rows, store, session = workspace_.session()] {
+        stepBack();
         try {
             *result = trace(session, *store, rows, [this](double, const std::string&) { return !abandon_.load(); });
         } catch (const std::exception&) {

@@ -6,6 +6,7 @@
 
 #include <QFutureWatcher>
 #include <QObject>
+#include <QThreadPool>
 #include <QTimer>
 
 #include <atomic>
@@ -41,6 +42,7 @@ class Tracer : public QObject {
 
     Workspace& workspace_;
     QTimer delay_;
+    QThreadPool pool_;  // one thread, which steps back behind the sound
     QFutureWatcher<void> running_;
     std::atomic<bool> abandon_{false};
     std::set<std::string> dirty_;

@@ -24,7 +24,7 @@ constexpr std::array kSettings{
     Setting{Role::snareTop, "eq", "b1.on", 1.0}, Setting{Role::snareTop, "eq", "b1.frequency", 90.0}, Setting{Role::snareTop, "eq", "b4.on", 1.0},
     Setting{Role::snareTop, "eq", "b4.frequency", 571.0}, Setting{Role::snareTop, "eq", "b4.gain", -7.0}, Setting{Role::snareTop, "eq", "b4.q", 6.0},
     Setting{Role::snareTop, "eq", "b7.on", 1.0}, Setting{Role::snareTop, "eq", "b7.frequency", 6500.0}, Setting{Role::snareTop, "eq", "b7.gain", 3.5},
-    Setting{Role::snareTop, "compressor", "threshold", -20.0}, Setting{Role::snareTop, "compressor", "attack", 12.0}, Setting{Role::snareTop, "compressor", "make-up", 3.0},
+    Setting{Role::snareTop, "compressor", "threshold", -27.0}, Setting{Role::snareTop, "compressor", "attack", 6.0}, Setting{Role::snareTop, "compressor", "make-up", 3.0},
     Setting{Role::snareTop, "seat", "level", -1.0},
     Setting{Role::snareBottom, "align", "polarity", 1.0}, Setting{Role::snareBottom, "eq", "b1.on", 1.0}, Setting{Role::snareBottom, "eq", "b1.frequency", 180.0}, Setting{Role::snareBottom, "seat", "level", -8.0},
     Setting{Role::rackTom, "gate", "threshold", -20.0}, Setting{Role::rackTom, "gate", "hold", 250.0}, Setting{Role::rackTom, "gate", "release", 400.0}, Setting{Role::rackTom, "seat", "pan", 28.0},

@@ -3,6 +3,7 @@
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QScrollBar>
+#include <QShortcut>
 #include <QVBoxLayout>
 
 #include <algorithm>
@@ -16,6 +17,7 @@ BenchPage::BenchPage(Bench bench, QWidget* parent) : QWidget(parent), bench_(ben
     outer->setSpacing(0);
     auto* head = new QHBoxLayout;
     head->setContentsMargins(10, 6, 10, 2);
+    head->setSpacing(8);
     auto* back = new QPushButton(tr("Board"), this);
     back->setToolTip(tr("Back to the Board (Esc)."));
     back->setObjectName("bench-back");
@@ -25,12 +27,15 @@ BenchPage::BenchPage(Bench bench, QWidget* parent) : QWidget(parent), bench_(ben
     title_->setProperty("quiet", true);
     head->addWidget(title_, 1);
     struct Way {
-        QString label, help;
+        QString label, keys;
         int rows, columns;
     };
-    for (const Way& way : {Way{tr("Row above"), tr("Ctrl+Up"), -1, 0}, Way{tr("Row below"), tr("Ctrl+Down"), 1, 0}, Way{tr("Step before"), tr("Ctrl+Left"), 0, -1}, Way{tr("Step after"), tr("Ctrl+Right"), 0, 1}}) {
+    for (const Way& way : {Way{tr("Row above"), "Ctrl+Up", -1, 0}, Way{tr("Row below"), "Ctrl+Down", 1, 0}, Way{tr("Step before"), "Ctrl+Left", 0, -1}, Way{tr("Step after"), "Ctrl+Right", 0, 1}}) {
         auto* button = new QPushButton(way.label, this);
-        button->setToolTip(way.help);
+        button->setToolTip(way.keys);
+        // A shortcut, because the scroll area would take the arrows for itself.
+        auto* shortcut = new QShortcut(QKeySequence(way.keys), this, nullptr, nullptr, Qt::WidgetWithChildrenShortcut);
+        connect(shortcut, &QShortcut::activated, this, [this, way] { step(way.rows, way.columns); });
         connect(button, &QPushButton::clicked, this, [this, way] { step(way.rows, way.columns); });
         head->addWidget(button);
     }
@@ -136,15 +141,10 @@ void BenchPage::step(int rows, int columns) {
 }
 
 void BenchPage::keyPressEvent(QKeyEvent* event) {
-    const bool control = event->modifiers().testFlag(Qt::ControlModifier);
     if (event->key() == Qt::Key_Escape) {
         emit left();
         return;
     }
-    if (control && event->key() == Qt::Key_Up) return step(-1, 0);
-    if (control && event->key() == Qt::Key_Down) return step(1, 0);
-    if (control && event->key() == Qt::Key_Left) return step(0, -1);
-    if (control && event->key() == Qt::Key_Right) return step(0, 1);
     QWidget::keyPressEvent(event);
 }
 

@@ -27,7 +27,7 @@ DynamicsEditor::DynamicsEditor(Bench bench, const std::string& row, const std::s
     line_ = curve_->addGraph();
     now_ = curve_->addGraph();
     now_->setLineStyle(QCPGraph::lsNone);
-    curve_->xAxis->setRange(kLow, 0.0);
+    curve_->xAxis->setRange(kLow, 2.0);
     curve_->yAxis->setRange(kLow, 0.0);
     curve_->xAxis->setLabel(tr("in, dBFS"));
     curve_->yAxis->setLabel(tr("out, dBFS"));
@@ -44,15 +44,10 @@ DynamicsEditor::DynamicsEditor(Bench bench, const std::string& row, const std::s
     history_->setAccessibleName(tr("Level and gain reduction over time"));
     history_->setToolTip(tr("Brown: level in. Ember: level out. Line from the top: gain reduction as it really happened."));
     history_->yAxis->setRange(-48.0, 6.0);
-    if (size == EditorSize::full) {
-        plots()->addWidget(curve_, 3);
-        plots()->addWidget(history_, 3);
-    } else {
-        auto* side = new QHBoxLayout;
-        side->addWidget(curve_, 1);
-        side->addWidget(history_, 2);
-        plots()->addLayout(side, 1);
-    }
+    auto* side = new QHBoxLayout;
+    side->addWidget(curve_, 2);
+    side->addWidget(history_, 3);
+    plots()->addLayout(side, 1);
     for (const int i : {Compressor::threshold, Compressor::ratio, Compressor::knee, Compressor::attack, Compressor::release, Compressor::makeUp}) addField(i);
     for (const int i : {Compressor::autoRelease, Compressor::mix, Compressor::detector, Compressor::range, Compressor::lookAhead, Compressor::keyHighPass, Compressor::keyLowPass}) {
         addField(i, {}, true);
@@ -92,7 +87,7 @@ void DynamicsEditor::redraw() {
         say(tr("Up to %1 dB of reduction; %2 dB on average while it works, %3 % of the time.")
                 .arg(-deepest, 0, 'f', 1)
                 .arg(count > 0 ? -sum / count : 0.0, 0, 'f', 1)
-                .arg(100.0 * count / static_cast<double>(t->gainDb.size()), 0, 'f', 0));
+                .arg(100.0 * count / static_cast<double>(t->gainDb.size()), 0, 'f', 1));
     }
 }
 
@@ -115,7 +110,7 @@ void DynamicsEditor::drawCurve() {
     line_->setPen(QPen(stage().on ? p.ember : p.quiet, 2.2));
     line_->setData(x, y, true);
     now_->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssCircle, QPen(p.chalk), QBrush(p.chalk), 9));
-    curve_->yAxis->setRange(kLow, std::max(0.0, std::ceil(out(0.0) / 6.0) * 6.0));
+    curve_->yAxis->setRange(kLow, std::max(3.0, std::ceil(out(0.0) / 6.0) * 6.0));
     curve_->setHandles({{"threshold", "T", Handle::Kind::point, threshold, out(threshold), stage().on ? p.ember : p.quiet, false, true},
                         {"ratio", "R", Handle::Kind::point, -1.2, out(-1.2), stage().on ? p.ember : p.quiet, false, true}});
     curve_->replot(QCustomPlot::rpQueuedReplot);

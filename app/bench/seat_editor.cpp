@@ -9,7 +9,7 @@
 namespace ember::app {
 namespace {
 
-constexpr double kLow = -36.0;
+constexpr double kLow = -48.0;
 
 const Stage* seatOf(const Row& row) { return row.chain.empty() || row.chain.back().type != "seat" ? nullptr : &row.chain.back(); }
 
@@ -25,7 +25,6 @@ SeatEditor::SeatEditor(Bench bench, const std::string& row, const std::string& s
     others_ = plot_->addGraph();
     others_->setLineStyle(QCPGraph::lsNone);
     plot_->xAxis->setRange(-110.0, 110.0);
-    plot_->yAxis->setRange(kLow, 12.0);
     const QSharedPointer<QCPAxisTickerText> ticks(new QCPAxisTickerText);
     ticks->addTick(-100.0, tr("left"));
     ticks->addTick(-50.0, "50");
@@ -62,25 +61,40 @@ void SeatEditor::redraw() {
     const Palette& p = colours();
     for (QCPItemText* name : names_) plot_->removeItem(name);
     names_.clear();
-    QVector<double> x, y;
+    struct Other {
+        QString name;
+        double pan, level;
+    };
+    std::vector<Other> others;
+    double lowest = std::max(kLow, value(Seat::level));
     for (const Row& other : bench_.workspace.session().rows) {
         const Stage* seat = seatOf(other);
         if (seat == nullptr || other.id == row_ || other.kind == RowKind::reference || hasSources(other.kind) != hasSources(row().kind)) continue;
-        const double level = std::max(kLow + 1.0, seat->values[Seat::level]), pan = seat->values[Seat::pan];
-        // Names that would lie on each other give way upwards.
-        double above = level;
-        for (int i = 0; i < x.size(); ++i) {
-            if (std::abs(x[i] - pan) < 22.0 && std::abs(y[i] - level) < 0.5) above += 2.6;
-        }
-        x << pan;
-        y << level;
+        others.push_back({QString::fromStdString(other.name), seat->values[Seat::pan], std::max(kLow, seat->values[Seat::level])});
+        lowest = std::min(lowest, others.back().level);
+    }
+    const double bottom = std::min(-18.0, lowest - 4.0);
+    plot_->yAxis->setRange(bottom, 9.0);
+    std::stable_sort(others.begin(), others.end(), [](const Other& a, const Other& b) { return a.level > b.level; });
+    QVector<double> x, y;
+    // From the loudest down, a name gives way to those above it.
+    const double apart = (9.0 - bottom) * 15.0 / std::max(120, plot_->axisRect()->height());
+    std::vector<std::pair<double, double>> taken;
+    for (const Other& other : others) {
+        x << other.pan;
+        y << other.level;
         if (size_ == EditorSize::compact) continue;
+        double at = other.level;
+        for (const auto& [pan, level] : taken) {
+            if (std::abs(pan - other.pan) < 24.0 && at > level - apart) at = level - apart;
+        }
+        taken.emplace_back(other.pan, at);
         auto* text = new QCPItemText(plot_);
-        text->setText(QString::fromStdString(other.name));
+        text->setText(other.name);
         text->setColor(p.quiet);
         text->setFont(face(11));
         text->setPositionAlignment(Qt::AlignLeft | Qt::AlignVCenter);
-        text->position->setCoords(pan + 3.0, above + 1.2);
+        text->position->setCoords(other.pan + 3.0, at);
         names_.push_back(text);
     }
     others_->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssCircle, QPen(p.quiet), QBrush(p.stave), 7));
@@ -96,7 +110,7 @@ void SeatEditor::redraw() {
     if (l.samplePeak < -100.0) {
         say(tr("Silent: muted, or nothing plays here."));
     } else {
-        say(tr("Leaves here at −%1 LUFS, true peak %2%3 dBTP over the song.").arg(-l.integrated, 0, 'f', 1).arg(l.truePeak < 0 ? QStringLiteral("−") : QStringLiteral("+")).arg(std::abs(l.truePeak), 0, 'f', 1));
+        say(tr("Leaves here at −%1 LUFS over the song, its loudest sample at %2%3 dBFS.").arg(-l.integrated, 0, 'f', 1).arg(l.samplePeak < 0 ? QStringLiteral("−") : QStringLiteral("+")).arg(std::abs(l.samplePeak), 0, 'f', 1));
     }
 }
 

@@ -61,6 +61,8 @@ void StageEditor::buildHead(QVBoxLayout* outer) {
     on_->setObjectName("stage-on");
     connect(on_, &QCheckBox::clicked, this, [this](bool on) { bench_.workspace.setStageOn(row_, stage_, on); });
     head->addWidget(on_);
+    // Level and pan are always there; mute is what silences a row.
+    on_->setVisible(type.home != Column::seat);
     outer->addLayout(head);
 }
 
@@ -111,7 +113,7 @@ void StageEditor::refresh() {
     if (!alive()) return;
     held_ = bench_.tracer.of(row_);
     const std::string& label = processorType(stage().type).label;
-    title_->setText(size_ == EditorSize::full ? QString::fromStdString(row().name + " · " + label) : QString::fromStdString(row().name));
+    title_->setText(QString::fromStdString(row().name + " · " + label));
     on_->setChecked(stage().on);
     for (ParameterField* field : fields_) field->refresh();
     redraw();
@@ -144,7 +146,7 @@ HistoryPlot::HistoryPlot(QWidget* parent) : Plot(parent) {
     resultGraph_ = addGraph();
     gainGraph_ = addGraph(xAxis, yAxis2);
     playhead_ = new QCPItemLine(this);
-    setupTimeAxis(tr("dBFS"), -72.0, 0.0);
+    setupTimeAxis(tr("dBFS"), -72.0, 4.0);
     setInteraction(QCP::iRangeDrag, true);
     setInteraction(QCP::iRangeZoom, true);
     axisRect()->setRangeDrag(Qt::Horizontal);
@@ -179,7 +181,7 @@ void HistoryPlot::setData(const std::vector<float>* level, const std::vector<flo
     yAxis2->setVisible(gainDb != nullptr);
     yAxis2->setTickLabels(true);
     yAxis2->setLabel(tr("gain, dB"));
-    yAxis2->setRange(gainFloor, 0.0);
+    yAxis2->setRange(gainFloor, -gainFloor / 18.0);  // 0 dB a little under the edge
     fill();
 }
 

@@ -195,7 +195,7 @@ void Board::paintHead(QPainter& painter, const Row& row, int index) {
     const Palette& p = colours();
     const QRectF area(0.0, rowRect(index).top(), kHeadWidth, rowHeight_);
     painter.fillRect(area, row.kind == RowKind::element || row.kind == RowKind::guest ? p.stave : p.coal);
-    if (const int hoop = hoopOf(row); hoop >= 0) painter.fillRect(QRectF(0, area.top() + (index == 0 ? 0 : 0), 5.0, area.height()), hoopColour(hoop));
+    if (const int hoop = hoopOf(row); hoop >= 0) painter.fillRect(QRectF(0, area.top(), 5.0, area.height()), hoopColour(hoop));
     const bool bus = !hasSources(row.kind);
     const bool heard = audible(workspace_.session(), row);
     painter.setPen(heard ? p.chalk : p.quiet);
@@ -216,7 +216,10 @@ void Board::paintHead(QPainter& painter, const Row& row, int index) {
         if (row.kind == RowKind::guest) second = tr("guest");
         if (row.kind == RowKind::reference) second = tr("reference, not in the mix");
         if (row.kind == RowKind::main) second = tr("everything");
-        if (row.kind == RowKind::element) second = QString::fromUtf8(roleLabel(row.role).data(), static_cast<int>(roleLabel(row.role).size())) + (row.sources.size() == 2 ? tr(", stereo") : QString());
+        if (row.kind == RowKind::element) {
+            const QString role = QString::fromStdString(std::string(roleLabel(row.role))), width = row.sources.size() == 2 ? tr("stereo") : tr("mono");
+            second = role.compare(QString::fromStdString(row.name), Qt::CaseInsensitive) == 0 ? width : role + ", " + width;
+        }
         painter.drawText(QRectF(left, area.top() + 21.0, wide, 15.0), Qt::AlignVCenter, second);
     }
     if (row.kind == RowKind::reference) return;

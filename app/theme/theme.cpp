@@ -10,6 +10,9 @@
 #include <array>
 #include <cmath>
 
+// Resources of a static library have to be asked for, outside any namespace.
+static void loadResources() { Q_INIT_RESOURCE(app); }
+
 namespace ember::app {
 namespace {
 
@@ -32,11 +35,12 @@ QPushButton:focus, QToolButton:focus, QComboBox:focus, QLineEdit:focus, QCheckBo
 QLineEdit, QComboBox { background: COAL; border: 1px solid HOOP; border-radius: 4px; padding: 3px 6px; min-height: 18px;
   selection-background-color: EMBER; selection-color: ONEMBER; }
 QLineEdit[refused="true"] { border: 2px solid ALARM; }
-QComboBox::drop-down { border: none; width: 18px; }
+QComboBox::drop-down { border: none; width: 20px; }
+QComboBox::down-arrow { image: url(:/theme/icons/arrow-LOOK.png); width: 10px; height: 6px; }
 QComboBox QAbstractItemView { background: STAVE; border: 1px solid HOOP; selection-background-color: EMBER; selection-color: ONEMBER; }
 QCheckBox { spacing: 6px; border: 1px solid transparent; border-radius: 4px; padding: 2px; }
 QCheckBox::indicator { width: 14px; height: 14px; border: 1px solid QUIET; border-radius: 3px; background: COAL; }
-QCheckBox::indicator:checked { background: EMBER; border-color: EMBER; }
+QCheckBox::indicator:checked { background: EMBER; border-color: EMBER; image: url(:/theme/icons/check.png); }
 QMenu { background: STAVE; border: 1px solid HOOP; padding: 4px; }
 QMenu::item { padding: 5px 22px; border-radius: 3px; }
 QMenu::item:selected { background: EMBER; color: ONEMBER; }
@@ -65,6 +69,7 @@ QFrame[panel="true"] { background: STAVE; border: 1px solid HOOP; border-radius:
 )";
     const std::array<std::pair<const char*, QColor>, 9> words{{{"COAL", p.coal}, {"STAVE", p.stave}, {"HOOP", p.hoop}, {"CHALK", p.chalk}, {"QUIET", p.quiet},
                                                                {"ONEMBER", p.onEmber}, {"EMBER", p.ember}, {"ALARM", p.alarm}, {"PATINA", p.patina}}};
+    sheet.replace("LOOK", current == Look::dark ? "dark" : "light");
     for (const auto& [word, colour] : words) sheet.replace(word, colour.name());
     return sheet;
 }
@@ -82,6 +87,7 @@ Look look() { return current; }
 void applyLook(QApplication& application, Look look) {
     current = look;
     static const bool loaded = [] {
+        loadResources();
         for (const char* name : {"Regular", "Medium", "SemiBold"}) QFontDatabase::addApplicationFont(QString(":/theme/fonts/Inter-%1.otf").arg(name));
         return true;
     }();

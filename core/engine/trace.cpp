@@ -22,8 +22,8 @@ float peakOf(const AudioBlock& block) {
 struct RowCollector {
     RowTrace* trace = nullptr;
     std::vector<std::unique_ptr<SpectrumMeter>> before, after;  // null but for EQ stages
-    std::unique_ptr<LoudnessMeter> input, output;
-    bool fromSource = false;
+    std::unique_ptr<LoudnessMeter> output;
+    std::vector<float> waiting;  // interleaved, on its way to the meter
 };
 
 void addMono(SpectrumMeter& meter, const AudioBlock& block) {
@@ -34,12 +34,16 @@ void addMono(SpectrumMeter& meter, const AudioBlock& block) {
     meter.add({mono, static_cast<std::size_t>(block.frames)});
 }
 
-void addInterleaved(LoudnessMeter& meter, const AudioBlock& block) {
-    float both[2 * kBlock];
-    for (int i = 0; i < block.frames; ++i) {
-        for (int c = 0; c < block.channels; ++c) both[i * block.channels + c] = block.channel[c][i];
+// The meter takes its time per call, so it is called seldom.
+void addToLoudness(RowCollector& c, const AudioBlock* block) {
+    if (block != nullptr) {
+        for (int i = 0; i < block->frames; ++i) {
+            for (int ch = 0; ch < 2; ++ch) c.waiting.push_back(block->channel[ch][i]);
+        }
+        if (c.waiting.size() < 16384) return;
     }
-    meter.add({both, static_cast<std::size_t>(block.frames * block.channels)});
+    c.output->add(c.waiting);
+    c.waiting.clear();
 }
 
 class Collector : public PlanObserver {
@@ -59,9 +63,8 @@ class Collector : public PlanObserver {
             addMono(*c.before[s], before);
             addMono(*c.after[s], after);
         }
-        if (s == (c.fromSource ? 1U : 0U)) addInterleaved(*c.input, before);
         if (s + 1 == c.trace->stages.size()) {
-            addInterleaved(*c.output, after);
+            addToLoudness(c, &after);
             ++c.trace->blocks;
         }
     }
@@ -104,7 +107,7 @@ double loudnessOf(const Session& session, AudioStore& store, const std::string& 
     const double rate = session.sampleRate;
     const Frames end = to <= from ? plan->length() : std::min(plan->length(), static_cast<Frames>(to * rate)) + plan->latency(index);
     const Frames begin = to <= from ? 0 : static_cast<Frames>(from * rate) + plan->latency(index);
-    LoudnessMeter meter(2, rate, false);
+    LoudnessMeter meter(2, rate, LoudnessDetail::integrated);
     Frames at = 0;
     std::vector<float> both;
     runAll(*plan, end, progress, "Matching loudness", [&](int frames) {
@@ -138,7 +141,6 @@ std::map<std::string, RowTrace> trace(const Session& session, AudioStore& store,
         t.stages.resize(row->chain.size());
         RowCollector& c = collector.rows[index];
         c.trace = &t;
-        c.fromSource = hasSources(row->kind);
         c.before.resize(row->chain.size());
         c.after.resize(row->chain.size());
         for (std::size_t s = 0; s < row->chain.size(); ++s) {
@@ -146,8 +148,7 @@ std::map<std::string, RowTrace> trace(const Session& session, AudioStore& store,
             c.before[s] = std::make_unique<SpectrumMeter>(session.sampleRate);
             c.after[s] = std::make_unique<SpectrumMeter>(session.sampleRate);
         }
-        c.input = std::make_unique<LoudnessMeter>(channelCount(*row), session.sampleRate, false);
-        c.output = std::make_unique<LoudnessMeter>(2, session.sampleRate);
+        c.output = std::make_unique<LoudnessMeter>(2, session.sampleRate, row->kind == RowKind::main ? LoudnessDetail::full : LoudnessDetail::integrated);
     }
     runAll(*plan, plan->length(), progress, "Measuring");
     for (auto& [index, c] : collector.rows) {
@@ -156,7 +157,7 @@ std::map<std::string, RowTrace> trace(const Session& session, AudioStore& store,
             c.trace->stages[s].before = c.before[s]->result();
             c.trace->stages[s].after = c.after[s]->result();
         }
-        c.trace->input = c.input->result();
+        addToLoudness(c, nullptr);
         c.trace->output = c.output->result();
     }
     return result;

@@ -23,7 +23,7 @@ struct StageTrace {
 struct RowTrace {
     int blocks = 0;
     std::vector<StageTrace> stages;  // by place in the chain
-    Loudness input, output;          // before the first movable stage, and after the seat
+    Loudness output;                 // after the seat; in full for main, else integrated and sample peak
 };
 
 // Runs the rows named (and what feeds them) and keeps what their stages did.

@@ -8,24 +8,22 @@
 namespace ember {
 
 std::vector<LevelPeak> levelPeaks(const std::vector<float>& peaks, double secondsPerBlock, double riseDb, double floorDb) {
-    const auto look = static_cast<int>(std::ceil(0.030 / secondsPerBlock)), apart = static_cast<int>(std::ceil(0.025 / secondsPerBlock));
+    const auto apart = static_cast<int>(std::ceil(0.025 / secondsPerBlock)), climb = static_cast<int>(std::ceil(0.012 / secondsPerBlock));
     const auto rise = static_cast<float>(gainFromDb(riseDb)), floor = static_cast<float>(gainFromDb(floorDb));
+    const auto fall = static_cast<float>(gainFromDb(-250.0 * secondsPerBlock));
     std::vector<LevelPeak> out;
     const auto count = static_cast<int>(peaks.size());
+    float envelope = 0.0F;
     for (int i = 0; i < count; ++i) {
         const float level = peaks[static_cast<std::size_t>(i)];
-        if (level < floor) continue;
-        const auto from = peaks.begin() + std::max(0, i - look), here = peaks.begin() + i;
-        if (from != here && level < rise * *std::min_element(from, here)) continue;
-        // The stroke's own loudest block follows within the distance that strokes keep.
-        const auto top = std::max_element(here, peaks.begin() + std::min(count, i + apart));
-        const auto block = static_cast<int>(top - peaks.begin());
-        if (!out.empty() && block - out.back().block < apart) {
-            if (*top > out.back().level) out.back() = {block, *top};
-        } else {
-            out.push_back({block, *top});
-        }
-        i = block;
+        const bool rises = level >= floor && level >= rise * envelope;
+        envelope = std::max(level, envelope * fall);
+        if (!rises || (!out.empty() && i - out.back().block < apart)) continue;
+        // The loudest block of a stroke follows its first within a few milliseconds.
+        const auto here = peaks.begin() + i;
+        const auto top = std::max_element(here, peaks.begin() + std::min(count, i + climb));
+        out.push_back({static_cast<int>(top - peaks.begin()), *top});
+        envelope = std::max(envelope, *top);
     }
     return out;
 }

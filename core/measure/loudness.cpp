@@ -6,6 +6,7 @@
 #include <ebur128.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <vector>
 
@@ -19,14 +20,28 @@ double atLeastSilence(double value) { return std::isfinite(value) ? std::max(val
 struct LoudnessMeter::State {
     ebur128_state* r128 = nullptr;
     int channels = 0;
-    bool truePeak = false;
+    bool full = false;
     double maxShortTerm = kSilenceDb;
-    std::size_t sinceShortTerm = 0, rate = 0;
+    std::size_t sinceStep = 0, rate = 0;
+    // Energies of the last 30 steps of 100 ms: their mean is the short-term energy, at the
+    // cost of one pass (asking the library for 3 s every 100 ms would take thirty).
+    std::array<double, 30> energy{};
+    std::size_t steps = 0;
+
+    void closeStep() {
+        double loudness = 0.0;
+        if (ebur128_loudness_window(r128, 100, &loudness) != EBUR128_SUCCESS) return;
+        energy[steps++ % energy.size()] = std::isfinite(loudness) ? std::pow(10.0, loudness / 10.0) : 0.0;
+        double sum = 0.0;
+        for (const double e : energy) sum += e;
+        maxShortTerm = std::max(maxShortTerm, sum > 0.0 ? 10.0 * std::log10(sum / static_cast<double>(energy.size())) : kSilenceDb);
+    }
 };
 
-LoudnessMeter::LoudnessMeter(int channels, double sampleRate, bool withTruePeak) : state_(std::make_unique<State>()) {
-    const int mode = EBUR128_MODE_I | EBUR128_MODE_S | EBUR128_MODE_LRA | EBUR128_MODE_SAMPLE_PEAK |
-                     EBUR128_MODE_HISTOGRAM | (withTruePeak ? EBUR128_MODE_TRUE_PEAK : 0);
+LoudnessMeter::LoudnessMeter(int channels, double sampleRate, LoudnessDetail detail) : state_(std::make_unique<State>()) {
+    const bool full = detail == LoudnessDetail::full;
+    const int mode = EBUR128_MODE_I | EBUR128_MODE_SAMPLE_PEAK | EBUR128_MODE_HISTOGRAM |
+                     (full ? EBUR128_MODE_S | EBUR128_MODE_LRA | EBUR128_MODE_TRUE_PEAK : 0);
     state_->r128 = ebur128_init(static_cast<unsigned>(channels), static_cast<unsigned long>(std::lround(sampleRate)), mode);
     if (state_->r128 == nullptr) {
         throw Error("Loudness cannot be measured at " + std::to_string(std::lround(sampleRate)) + " Hz with " +
@@ -35,7 +50,7 @@ LoudnessMeter::LoudnessMeter(int channels, double sampleRate, bool withTruePeak)
     // One channel stands for a mono element heard on both sides.
     if (channels == 1) ebur128_set_channel(state_->r128, 0, EBUR128_DUAL_MONO);
     state_->channels = channels;
-    state_->truePeak = withTruePeak;
+    state_->full = full;
     state_->rate = static_cast<std::size_t>(std::lround(sampleRate));
 }
 
@@ -44,35 +59,29 @@ LoudnessMeter::~LoudnessMeter() { ebur128_destroy(&state_->r128); }
 void LoudnessMeter::add(std::span<const float> interleaved) {
     State& s = *state_;
     const auto channels = static_cast<std::size_t>(s.channels);
-    const std::size_t step = s.rate / 10;  // the short-term maximum is read every 100 ms
-    for (std::size_t at = 0; at < interleaved.size() / channels;) {
-        const std::size_t frames = std::min(step - s.sinceShortTerm, interleaved.size() / channels - at);
+    const std::size_t step = s.rate / 10, all = interleaved.size() / channels;
+    for (std::size_t at = 0; at < all;) {
+        const std::size_t frames = s.full ? std::min(step - s.sinceStep, all - at) : all;
         ebur128_add_frames_float(s.r128, interleaved.data() + at * channels, frames);
         at += frames;
-        s.sinceShortTerm += frames;
-        if (s.sinceShortTerm == step) {
-            s.sinceShortTerm = 0;
-            s.maxShortTerm = std::max(s.maxShortTerm, shortTerm());
+        s.sinceStep += frames;
+        if (s.full && s.sinceStep == step) {
+            s.sinceStep = 0;
+            s.closeStep();
         }
     }
-}
-
-double LoudnessMeter::shortTerm() const {
-    double value = kSilenceDb;
-    ebur128_loudness_shortterm(state_->r128, &value);
-    return atLeastSilence(value);
 }
 
 Loudness LoudnessMeter::result() const {
     Loudness out;
     double value = 0.0;
     if (ebur128_loudness_global(state_->r128, &value) == EBUR128_SUCCESS) out.integrated = atLeastSilence(value);
-    if (ebur128_loudness_range(state_->r128, &value) == EBUR128_SUCCESS) out.range = value;
+    if (state_->full && ebur128_loudness_range(state_->r128, &value) == EBUR128_SUCCESS) out.range = value;
     out.maxShortTerm = state_->maxShortTerm;
     double truePeak = 0.0, samplePeak = 0.0;
     for (unsigned c = 0; c < static_cast<unsigned>(state_->channels); ++c) {
         if (ebur128_sample_peak(state_->r128, c, &value) == EBUR128_SUCCESS) samplePeak = std::max(samplePeak, value);
-        if (state_->truePeak && ebur128_true_peak(state_->r128, c, &value) == EBUR128_SUCCESS) truePeak = std::max(truePeak, value);
+        if (state_->full && ebur128_true_peak(state_->r128, c, &value) == EBUR128_SUCCESS) truePeak = std::max(truePeak, value);
     }
     out.samplePeak = dbFromGain(samplePeak);
     out.truePeak = dbFromGain(std::max(truePeak, samplePeak));

@@ -17,18 +17,20 @@ struct Loudness {
     double samplePeak = -150.0;    // dBFS
 };
 
+// `full` is everything in Loudness; `integrated` leaves out the range, the short-term maximum and
+// the true peak (the sample peak stands in for it) and costs a fraction.
+enum class LoudnessDetail { integrated, full };
+
 // Feed with interleaved frames, read at any time. One thread; not real-time safe.
 class LoudnessMeter {
   public:
-    // withTruePeak oversamples and costs several times as much.
-    LoudnessMeter(int channels, double sampleRate, bool withTruePeak = true);
+    LoudnessMeter(int channels, double sampleRate, LoudnessDetail detail = LoudnessDetail::full);
     ~LoudnessMeter();
     LoudnessMeter(const LoudnessMeter&) = delete;
     LoudnessMeter& operator=(const LoudnessMeter&) = delete;
 
     void add(std::span<const float> interleaved);
     [[nodiscard]] Loudness result() const;
-    [[nodiscard]] double shortTerm() const;  // LUFS of the last 3 s
 
   private:
     struct State;
