@@ -75,7 +75,7 @@ void intake(const Output& out, const std::vector<std::string>& inputs, const fs:
     const std::vector<fs::path> paths(inputs.begin(), inputs.end());
     const Intake found = takeIn(paths, store, tempo);
     const Session session = sessionFrom(found, store);
-    saveDocument(target, Document(session));
+    saveDocument(target, Document(withRelativePaths(session, target)));
     Json elements = Json::array();
     for (const IntakeEntry& e : found.entries) {
         elements.push_back({{"name", e.name}, {"role", toString(e.role)}, {"kind", toString(e.kind)}, {"found_by", e.foundBy},

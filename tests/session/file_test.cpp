@@ -1,0 +1,206 @@
+#include "core/session/file.h"
+
+#include "core/base/error.h"
+#include "tests/support/support.h"
+
+#include <nlohmann/json.hpp>
+#include <valijson/adapters/nlohmann_json_adapter.hpp>
+#include <valijson/schema.hpp>
+#include <valijson/schema_parser.hpp>
+#include <valijson/validation_results.hpp>
+#include <valijson/validator.hpp>
+
+#include <sys/resource.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <csignal>
+#include <filesystem>
+
+namespace ember {
+namespace {
+
+namespace fs = std::filesystem;
+using Json = nlohmann::json;
+using test::TempFolder;
+
+Document document() {
+    Session s = withValue(test::shortSession(), "snare-top", "gate", "threshold", -28.5);
+    s = withValue(s, "snare-top", "eq", "b2.shape", 5.0);
+    s.loop = {true, 1.5, 3.25};
+    Document d(s);
+    d.note("A line of one's own");
+    return d;
+}
+
+TEST(SessionFile, ReadsBackExactlyWhatItWrote) {
+    const TempFolder folder;
+    saveDocument(folder / "s.json", document());
+    const Document back = loadDocument(folder / "s.json");
+    EXPECT_EQ(back.session(), document().session());
+    EXPECT_EQ(back.log().size(), document().log().size());
+    EXPECT_EQ(back.log().back().text, "A line of one's own");
+}
+
+TEST(SessionFile, MatchesItsPublishedSchema) {
+    const Json schemaText = Json::parse(test::readText(fs::path(EMBER_SOURCE_FOLDER) / "docs/session.schema.json"));
+    valijson::Schema schema;
+    valijson::SchemaParser parser;
+    const valijson::adapters::NlohmannJsonAdapter schemaAdapter(schemaText);
+    parser.populateSchema(schemaAdapter, schema);
+    const auto valid = [&](const Json& json) {
+        valijson::Validator validator;
+        valijson::ValidationResults results;
+        const valijson::adapters::NlohmannJsonAdapter adapter(json);
+        const bool good = validator.validate(schema, adapter, &results);
+        valijson::ValidationResults::Error error;
+        while (!good && results.popError(error)) ADD_FAILURE_AT(__FILE__, __LINE__) << error.description;
+        return good;
+    };
+    Json json = Json::parse(toJson(document()));
+    EXPECT_TRUE(valid(json));
+    // The schema knows every type there is.
+    for (const ProcessorType& type : processorTypes()) {
+        const auto& known = schemaText["definitions"]["stage"]["properties"]["type"]["enum"];
+        EXPECT_NE(std::find(known.begin(), known.end(), type.id), known.end()) << type.id;
+    }
+}
+
+TEST(SessionFile, KeepsFieldsItDoesNotKnow) {
+    Json json = Json::parse(toJson(document()));
+    json["weather"] = "fair";
+    json["rows"][0]["colour"] = {1, 2, 3};
+    json["rows"][0]["chain"][1]["note"] = "mine";
+    const Json back = Json::parse(toJson(documentFromJson(json.dump(), "s.json")));
+    EXPECT_EQ(back["weather"], "fair");
+    EXPECT_EQ(back["rows"][0]["colour"], json["rows"][0]["colour"]);
+    EXPECT_EQ(back["rows"][0]["chain"][1]["note"], "mine");
+}
+
+TEST(SessionFile, FillsWhatIsLeftOutWithDefaults) {
+    Json json = Json::parse(toJson(document()));
+    json["rows"][0]["chain"][1]["values"].erase("hold");
+    const Document d = documentFromJson(json.dump(), "s.json");
+    EXPECT_EQ(d.session().rows[0].chain[1].values, document().session().rows[0].chain[1].values);
+}
+
+TEST(SessionFile, SaysInOneSentenceWhatIsBrokenAndWhere) {
+    const Json good = Json::parse(toJson(document()));
+    const auto sentence = [](const std::string& text) { return test::errorOf([&] { documentFromJson(text, "mine.json"); }); };
+    const auto changed = [&](const std::function<void(Json&)>& change) {
+        Json json = good;
+        change(json);
+        return sentence(json.dump());
+    };
+    std::vector<std::string> all{
+        sentence(""), sentence("{"), sentence("[]"), sentence("\"text\""), sentence("{\"format\": \"other\"}"), sentence(good.dump().substr(0, 700)),
+        changed([](Json& j) { j["version"] = 99; }),
+        changed([](Json& j) { j["rows"] = 5; }),
+        changed([](Json& j) { j["rows"][2] = "row"; }),
+        changed([](Json& j) { j["tempo"] = "fast"; }),
+        changed([](Json& j) { j["sampleRate"] = -1; }),
+        changed([](Json& j) { j["rows"][0]["kind"] = "drum"; }),
+        changed([](Json& j) { j["rows"][0]["chain"][1]["type"] = "reverb9"; }),
+        changed([](Json& j) { j["rows"][0]["chain"][1]["values"]["threshold"] = 500; }),
+        changed([](Json& j) { j["rows"][0]["chain"][1]["values"]["threshold"] = "loud"; }),
+        changed([](Json& j) { j["rows"][0]["sources"][0].erase("file"); }),
+        changed([](Json& j) { j["rows"].clear(); })};
+    for (const std::string& s : all) {
+        EXPECT_NE(s.find("mine.json"), std::string::npos) << s;
+        EXPECT_EQ(s.back(), '.') << s;
+        EXPECT_EQ(s.find('\n'), std::string::npos) << s;
+        EXPECT_EQ(s.find("json.exception"), std::string::npos) << s;
+    }
+    EXPECT_NE(all[6].find("newer"), std::string::npos);
+}
+
+TEST(SessionFile, LivesWithItsRecordingsWhereverTheFolderGoes) {
+    const TempFolder folder;
+    fs::create_directories(folder / "a/audio");
+    test::writeMono(folder / "a/audio/one.wav", test::noise(0.1, 4800));
+    const Session absolute = test::oneElement(folder / "a/audio/one.wav");
+    saveDocument(folder / "a/s.json", Document(withRelativePaths(absolute, folder / "a/s.json")));
+    EXPECT_EQ(loadDocument(folder / "a/s.json").session().rows[0].sources[0].file, "audio/one.wav");
+    fs::rename(folder / "a", folder / "b");
+    const Session moved = withAbsolutePaths(loadDocument(folder / "b/s.json").session(), folder / "b/s.json");
+    EXPECT_TRUE(fs::exists(moved.rows[0].sources[0].file));
+}
+
+TEST(SessionFile, KeepsThePreviousSaveAndTheOldFileWhenWritingFails) {
+    const TempFolder folder;
+    saveDocument(folder / "s.json", document());
+    const std::string first = test::readText(folder / "s.json");
+    Document second = document();
+    second.note("later");
+    saveDocument(folder / "s.json", second);
+    EXPECT_EQ(test::readText(folder / "s.json.previous"), first);
+    const std::string now = test::readText(folder / "s.json");
+    // A folder stands where the temporary file would go: writing must fail and change nothing.
+    EXPECT_NE(test::errorOf([&] { saveDocument(folder / "nowhere/s.json", second); }).find("nowhere"), std::string::npos);
+    EXPECT_EQ(test::readText(folder / "s.json"), now);
+}
+
+TEST(SessionFile, FullDiskLosesNothing) {
+    const TempFolder folder;
+    saveDocument(folder / "s.json", document());
+    const std::string before = test::readText(folder / "s.json");
+    // A limit on file size stands for the full disk: the write comes back short.
+    const pid_t child = fork();
+    ASSERT_GE(child, 0);
+    if (child == 0) {
+        std::signal(SIGXFSZ, SIG_IGN);
+        rlimit limit{2000, 2000};
+        setrlimit(RLIMIT_FSIZE, &limit);
+        try {
+            Document d = document();
+            d.note("this will not fit");
+            saveDocument(folder / "s.json", d);
+        } catch (const Error&) {
+            _exit(7);
+        }
+        _exit(0);
+    }
+    int status = 0;
+    waitpid(child, &status, 0);
+    EXPECT_EQ(WEXITSTATUS(status), 7) << "the failure must be said";
+    EXPECT_EQ(test::readText(folder / "s.json"), before);
+}
+
+// The long form, 500 kills, is part of ./run soak (EMBER_KILLS).
+TEST(SessionFile, KilledWhileSavingTheLastSaveAlwaysOpens) {
+    const TempFolder folder;
+    const char* wanted = std::getenv("EMBER_KILLS");
+    const int kills = wanted != nullptr ? std::atoi(wanted) : 40;
+    saveDocument(folder / "s.json", document());
+    int during = 0;
+    for (int n = 0; n < kills; ++n) {
+        int ready[2];
+        ASSERT_EQ(pipe(ready), 0);
+        const pid_t child = fork();
+        ASSERT_GE(child, 0);
+        if (child == 0) {
+            Document d = document();
+            for (int save = 0;; ++save) {
+                d.note("save " + std::to_string(save));
+                saveDocument(folder / "s.json", d);
+                if (save == 0 && write(ready[1], "x", 1) != 1) _exit(1);
+            }
+        }
+        char byte = 0;
+        ASSERT_EQ(read(ready[0], &byte, 1), 1);
+        usleep(static_cast<useconds_t>(200 + (n * 7919) % 5000));
+        kill(child, SIGKILL);
+        int status = 0;
+        waitpid(child, &status, 0);
+        close(ready[0]);
+        close(ready[1]);
+        EXPECT_TRUE(WIFSIGNALED(status));
+        const Document back = loadDocument(folder / "s.json");
+        EXPECT_EQ(back.session(), document().session());
+        for (const auto& item : fs::directory_iterator(folder.path())) during += item.path().extension() != ".json" && item.path().extension() != ".previous" ? 1 : 0;
+    }
+    EXPECT_GT(during, 0) << "no kill hit a write; the test would prove nothing";
+}
+
+}  // namespace
+}  // namespace ember

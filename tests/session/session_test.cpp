@@ -1,0 +1,133 @@
+#include "core/session/session.h"
+
+#include "core/base/error.h"
+#include "core/session/diff.h"
+#include "core/session/document.h"
+#include "tests/support/support.h"
+
+namespace ember {
+namespace {
+
+TEST(Session, SaysWhatIsWrongWithIt) {
+    const Session good = test::shortSession();
+    EXPECT_EQ(validate(good), "");
+    Session s = good;
+    s.rows[1].id = s.rows[0].id;
+    EXPECT_NE(validate(s).find(s.rows[0].id), std::string::npos);
+    s = good;
+    requireRow(s, "drum-bus").parent = "snare-bus";
+    EXPECT_NE(validate(s).find("feeds itself"), std::string::npos);
+    s = good;
+    requireRow(s, "hat").parent = "nowhere";
+    EXPECT_NE(validate(s).find("nowhere"), std::string::npos);
+    s = good;
+    requireRow(s, "hat").sources.clear();
+    EXPECT_NE(validate(s).find("no recording"), std::string::npos);
+    s = good;
+    std::swap(requireRow(s, "hat").chain.front(), requireRow(s, "hat").chain.back());
+    EXPECT_NE(validate(s), "");
+    s = good;
+    requireStage(requireRow(s, "hat"), "gate").key = "main";
+    EXPECT_NE(validate(s).find("keyed"), std::string::npos);
+    s = good;
+    std::erase_if(s.rows, [](const Row& r) { return r.kind == RowKind::main; });
+    EXPECT_NE(validate(s).find("main"), std::string::npos);
+}
+
+TEST(Session, RefusesValuesOutOfRangeAndUnknownNames) {
+    const Session s = test::shortSession();
+    EXPECT_NE(test::errorOf([&] { withValue(s, "hat", "gate", "threshold", 5.0); }).find("80.0 dB"), std::string::npos);
+    EXPECT_NE(test::errorOf([&] { withValue(s, "hut", "gate", "threshold", -5.0); }).find("hat"), std::string::npos);
+    EXPECT_NE(test::errorOf([&] { withValue(s, "hat", "gat", "threshold", -5.0); }).find("gate"), std::string::npos);
+    EXPECT_NE(test::errorOf([&] { withValue(s, "hat", "gate", "treshold", -5.0); }).find("hysteresis"), std::string::npos);
+    EXPECT_NE(test::errorOf([&] { withStageMoved(s, "hat", "seat", -1); }), "");
+}
+
+TEST(Session, MovesStagesBetweenTheirFixedEnds) {
+    Session s = withStageMoved(test::shortSession(), "hat", "compressor", -9);
+    const Row& hat = requireRow(s, "hat");
+    EXPECT_EQ(hat.chain[0].id, "align");
+    EXPECT_EQ(hat.chain[1].id, "compressor");
+    EXPECT_EQ(hat.chain.back().id, "seat");
+    EXPECT_EQ(validate(s), "");
+}
+
+TEST(Session, AvoidsDoubleIds) {
+    Session s = test::shortSession();
+    EXPECT_EQ(makeRowId(s, "Snare  Top!"), "snare-top-2");
+    EXPECT_EQ(makeRowId(s, "\xC3\xA9"), "row");
+}
+
+TEST(Diff, SpeaksInSentencesAndTellsMovesFromNewPlans) {
+    const Session a = test::shortSession();
+    Session b = withValue(a, "snare-top", "gate", "threshold", -28.5);
+    SessionDiff d = diff(a, b);
+    ASSERT_GE(d.sentences.size(), 1U);
+    EXPECT_EQ(d.sentences[0], "Snare Top · Gate · Threshold −36.0 dB → −28.5 dB");
+    EXPECT_FALSE(d.structural);
+    ASSERT_GE(d.moves.size(), 1U);
+    EXPECT_EQ(d.moves[0].row, "snare-top");
+    EXPECT_EQ(d.rows, std::vector<std::string>{"snare-top"});
+    EXPECT_TRUE(diff(a, withValue(a, "snare-top", "gate", "look-ahead", 5.0)).structural) << "a new latency needs a new plan";
+    EXPECT_TRUE(diff(a, withStageMoved(a, "hat", "eq", 1)).structural);
+    b = a;
+    requireRow(b, "hat").mute = true;
+    d = diff(a, b);
+    EXPECT_FALSE(d.structural);
+    EXPECT_EQ(d.sentences, std::vector<std::string>{"Hat · muted"});
+    b = a;
+    requireRow(b, "hat").parent = "main";
+    EXPECT_TRUE(diff(a, b).structural);
+    EXPECT_TRUE(diff(a, a).sentences.empty());
+}
+
+TEST(Document, UndoesAndRedoesWithSentences) {
+    const Session first = test::shortSession();
+    Document d(first);
+    EXPECT_FALSE(d.canUndo());
+    d.edit(withValue(first, "hat", "seat", "level", -3.0));
+    const Session second = d.session();
+    d.edit(withValue(second, "hat", "seat", "pan", 30.0));
+    const Session third = d.session();
+    EXPECT_NE(d.undoText().find("Pan"), std::string::npos);
+    d.undo();
+    EXPECT_EQ(d.session(), second);
+    EXPECT_NE(d.redoText().find("Pan"), std::string::npos);
+    d.undo();
+    EXPECT_EQ(d.session(), first);
+    d.redo();
+    d.redo();
+    EXPECT_EQ(d.session(), third);
+    // A new edit ends the way forward.
+    d.undo();
+    d.edit(withValue(second, "hat", "seat", "level", -9.0));
+    EXPECT_FALSE(d.canRedo());
+}
+
+TEST(Document, LogbookOnlyGrows) {
+    const Session first = test::shortSession();
+    Document d(first);
+    d.edit(withValue(first, "hat", "seat", "level", -3.0));
+    const std::size_t after = d.log().size();
+    EXPECT_GT(after, 0U);
+    d.undo();
+    EXPECT_GT(d.log().size(), after);
+    EXPECT_NE(d.log().back().text.find("Level"), std::string::npos);
+}
+
+TEST(Document, OneDragIsOneStep) {
+    const Session first = test::shortSession();
+    Document d(first);
+    for (int i = 1; i <= 20; ++i) d.edit(withValue(d.session(), "hat", "seat", "level", -0.1 * i), "drag");
+    const std::size_t lines = d.log().size();
+    EXPECT_LE(lines, 2U) << "the logbook says where a drag ended, not every step";
+    d.endGesture();
+    d.edit(withValue(d.session(), "hat", "seat", "level", -5.0), "drag");
+    d.undo();
+    EXPECT_EQ(d.session(), withValue(first, "hat", "seat", "level", -0.1 * 20));
+    d.undo();
+    EXPECT_EQ(d.session(), first);
+}
+
+}  // namespace
+}  // namespace ember
