@@ -18,13 +18,14 @@ struct Voice {
     int modes;
     double tilt;       // level of high modes against low ones, dB per octave
     double level;
+    double top;        // Hz from which the modes radiate less and less
     double build;      // seconds in which the upper modes wake up
 };
 
 Voice voiceOf(Drum drum) {
-    if (drum == Drum::hat) return {340.0, 16500.0, 208, 3.4, 0.080, 0.001};
-    if (drum == Drum::ride) return {290.0, 15500.0, 240, 1.6, 0.075, 0.006};
-    return {210.0, 16000.0, 288, 1.6, 0.13, 0.016};
+    if (drum == Drum::hat) return {340.0, 16500.0, 208, 3.4, 0.080, 11000.0, 0.001};
+    if (drum == Drum::ride) return {290.0, 15500.0, 240, 1.6, 0.080, 7500.0, 0.006};
+    return {210.0, 16000.0, 288, 1.6, 0.14, 8000.0, 0.016};
 }
 
 // Decaying phasors, in groups of lanes.
@@ -89,7 +90,7 @@ std::vector<float> ringCymbal(Drum drum, const Kit& kit, const std::vector<Strok
         const double f = std::min(voice.low * std::pow(voice.high / voice.low, std::pow(u, 0.72)), 0.46 * rate);
         bank.frequency.push_back(f);
         bank.t60.push_back(free * std::pow(f / 1200.0, f > 1200.0 ? -0.55 : -0.15) * random.uniform(0.7, 1.3));
-        bank.level.push_back(static_cast<float>(voice.level * std::pow(10.0, voice.tilt * std::log2(f / 2000.0) / 20.0) * std::abs(0.6 + 0.5 * random.normal())));
+        bank.level.push_back(static_cast<float>(voice.level * std::pow(10.0, voice.tilt * std::log2(f / 2000.0) / 20.0) / (1.0 + std::pow(f / voice.top, 3.0)) * std::abs(0.6 + 0.5 * random.normal())));
     }
     const std::size_t modes = bank.frequency.size();
     for (auto* v : {&bank.re, &bank.im, &bank.c, &bank.s}) v->assign(modes, 0.0F);

@@ -104,7 +104,7 @@ void snare(const Kit& kit, const Stroke& s, double rate, Radiation& out, Random&
     // The ring a drummer tapes away: one partial that outlasts the others.
     addClick(out.first, at, 0.16 * std::pow(v, 1.6), kit.snareRingHz, kit.snareRingT60 * 1000.0 / 6.9, rate);
     addNoise(out.first, at, {1.9 * std::pow(v, 1.9), 0.05, 2.4, 900.0, 11000.0}, rate, random);
-    const double wires = kit.wireLevel * std::pow(v, 1.2);
+    const double wires = kit.wireLevel * std::pow(v, 1.55);
     const std::size_t later = at + static_cast<std::size_t>(0.0009 * rate);
     addNoise(out.second, later, {1.5 * wires, 1.2, 24.0, 1800.0, 12000.0}, rate, random);
     addNoise(out.second, later, {0.55 * wires, 4.0, 62.0 + 26.0 * v, 2400.0, 9000.0}, rate, random);

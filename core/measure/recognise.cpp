@@ -133,7 +133,9 @@ SoundTraits soundTraits(const Clip& clip) {
     std::vector<double> sorted = levels;
     std::sort(sorted.begin(), sorted.end());
     const double loud = sorted[static_cast<std::size_t>(0.995 * static_cast<double>(sorted.size() - 1))];
-    t.spikiness = loud - sorted[sorted.size() / 2];
+    // Rests say nothing about the sound.
+    const auto heard = std::lower_bound(sorted.begin(), sorted.end(), loud - 60.0);
+    t.spikiness = loud - heard[(sorted.end() - heard) / 2];
     SpectrumMeter meter(rate);
     int strokes = 0;
     for (std::size_t i = 0; i < levels.size(); ++i) {

@@ -29,7 +29,7 @@ struct SoundTraits {
     double high = 0.0;      // 2.5-7 kHz
     double air = 0.0;       // above 7 kHz
     double peakHz = 0.0;    // strongest twelfth-octave
-    double spikiness = 0.0;  // 99.5th over 50th percentile of 10 ms levels, dB
+    double spikiness = 0.0;  // 99.5th over 50th percentile of 10 ms levels above -60 dB, dB
     double strokes = 0.0;    // strokes within 12 dB of the loudest, a second
     bool silent = true;
 };

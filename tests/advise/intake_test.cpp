@@ -1,0 +1,153 @@
+#include "core/advise/intake.h"
+
+#include "core/base/error.h"
+#include "core/base/units.h"
+#include "core/engine/render.h"
+#include "tests/support/support.h"
+
+#include <cmath>
+#include <fstream>
+#include <limits>
+
+namespace ember {
+namespace {
+
+namespace fs = std::filesystem;
+using test::TempFolder;
+
+const IntakeEntry& entry(const Intake& intake, const std::string& name) {
+    for (const IntakeEntry& e : intake.entries) {
+        if (e.name == name) return e;
+    }
+    throw Error("no entry " + name);
+}
+
+bool says(const IntakeEntry& e, const std::string& words) {
+    for (const std::string& remark : e.remarks) {
+        if (remark.find(words) != std::string::npos) return true;
+    }
+    return false;
+}
+
+TEST(Intake, BuildsTheUsualGroupsFromTheDemoKit) {
+    const Session& s = test::shortSession();
+    EXPECT_EQ(validate(s), "");
+    const std::vector<std::pair<const char*, const char*>> routes{{"kick-in", "kick-bus"}, {"kick-out", "kick-bus"}, {"kick-bus", "drum-bus"}, {"snare-top", "snare-bus"}, {"snare-bottom", "snare-bus"},
+                                                                  {"rack-tom", "tom-bus"}, {"floor-tom", "tom-bus"}, {"hat", "cymbal-bus"}, {"ride", "cymbal-bus"}, {"overhead", "cymbal-bus"},
+                                                                  {"room", "drum-bus"}, {"drum-bus", "main"}, {"bass", "main"}, {"reference", ""}};
+    for (const auto& [row, parent] : routes) {
+        ASSERT_NE(findRow(s, row), nullptr) << row;
+        EXPECT_EQ(findRow(s, row)->parent, parent) << row;
+    }
+    EXPECT_EQ(findRow(s, "overhead")->sources.size(), 2U) << "two mono files became one stereo element";
+    EXPECT_EQ(findRow(s, "room")->sources.size(), 2U);
+    EXPECT_EQ(findRow(s, "bass")->kind, RowKind::guest);
+    EXPECT_EQ(findRow(s, "reference")->kind, RowKind::reference);
+    EXPECT_EQ(s.rows.back().kind, RowKind::main);
+    EXPECT_EQ(s.tempo, 104.0);
+}
+
+TEST(Intake, LeavesHeadroom) {
+    const AudioBuffer mix = renderMix(test::shortSession(), test::sharedStore(), {});
+    for (const auto& channel : mix.channels) EXPECT_LE(test::peakDb(channel), -6.0);
+}
+
+TEST(Intake, TakesTheGoodFilesAndNamesTheBadOnes) {
+    const TempFolder folder;
+    test::writeMono(folder / "Kick.wav", test::noise(0.5, 48000, 1));
+    test::writeMono(folder / "Snare — ünusual ‘name’ #2 (take 1).wav", test::noise(0.5, 48000, 2));
+    test::writeText(folder / "text.wav", "no audio in here");
+    test::writeText(folder / "torn.wav", std::string("RIFF\x24\x00\x00\x00WAVEfmt ", 16));
+    AudioWriter(folder / "empty.wav", 1, 48000, SampleDepth::pcm16).finish();
+    const Intake intake = takeIn({folder.path()}, test::sharedStore(), 120.0);
+    EXPECT_EQ(intake.entries.size(), 2U);
+    ASSERT_EQ(intake.refused.size(), 3U);
+    for (const std::string& sentence : intake.refused) {
+        EXPECT_EQ(sentence.back(), '.') << sentence;
+        EXPECT_TRUE(sentence.find("text.wav") != std::string::npos || sentence.find("torn.wav") != std::string::npos || sentence.find("empty.wav") != std::string::npos) << sentence;
+    }
+    EXPECT_EQ(validate(sessionFrom(intake, test::sharedStore())), "");
+}
+
+TEST(Intake, ManagesOddRatesDepthsAndChannels) {
+    const TempFolder folder;
+    test::writeMono(folder / "Kick.wav", test::noise(0.5, 48000, 1));
+    test::writeMono(folder / "Snare.wav", test::noise(0.5, 192000, 2), 192000.0);
+    std::string eight = test::readText(folder / "Kick.wav");
+    {
+        // 8 kHz, 8 bit, by hand: libsndfile would rather not.
+        std::string wav("RIFF\x64\x1f\x00\x00WAVEfmt \x10\x00\x00\x00\x01\x00\x01\x00\x40\x1f\x00\x00\x40\x1f\x00\x00\x01\x00\x08\x00" "data\x40\x1f\x00\x00", 44);
+        for (int i = 0; i < 8000; ++i) wav += static_cast<char>(128 + 60 * std::sin(0.05 * i));
+        test::writeText(folder / "Hat.wav", wav);
+    }
+    AudioBuffer seven{48000.0, {}};
+    for (std::uint64_t c = 0; c < 7; ++c) seven.channels.push_back(test::noise(0.2, 24000, c + 10));
+    writeAudio(folder / "Kit all.wav", seven, SampleDepth::pcm24);
+    const Intake intake = takeIn({folder.path()}, test::sharedStore(), 120.0);
+    EXPECT_TRUE(intake.refused.empty());
+    EXPECT_EQ(intake.entries.size(), 10U);
+    EXPECT_TRUE(says(entry(intake, "Kit all 1"), "7 channels"));
+    const Session s = sessionFrom(intake, test::sharedStore());
+    EXPECT_EQ(s.sampleRate, 48000);
+    const AudioBuffer mix = renderMix(s, test::sharedStore(), {});
+    EXPECT_NEAR(static_cast<double>(mix.frames()), 48000.0, 2.0);
+}
+
+TEST(Intake, SaysWhatIsUnusual) {
+    const TempFolder folder;
+    auto clipped = test::noise(0.4, 48000, 1);
+    for (std::size_t i = 500; i < 512; ++i) clipped[i] = 1.0F;
+    test::writeMono(folder / "Kick.wav", clipped);
+    test::writeMono(folder / "Silent tom.wav", std::vector<float>(48000, 0.0F));
+    test::writeMono(folder / "Low snare.wav", test::noise(0.01, 48000, 3));
+    auto bad = test::noise(0.3, 48000, 4);
+    bad[77] = std::numeric_limits<float>::quiet_NaN();
+    test::writeMono(folder / "Ride.wav", bad);
+    const auto side = test::noise(0.3, 48000, 5);
+    std::vector<float> flipped;
+    for (const float x : side) flipped.push_back(-x);
+    test::writeMono(folder / "OH L.wav", side);
+    test::writeMono(folder / "OH R.wav", flipped);
+    test::writeMono(folder / "Kick copy.wav", clipped);
+    const Intake intake = takeIn({folder.path()}, test::sharedStore(), 120.0);
+    EXPECT_TRUE(says(entry(intake, "Kick"), "Clipped"));
+    EXPECT_TRUE(says(entry(intake, "Silent tom"), "Silent"));
+    EXPECT_TRUE(says(entry(intake, "Low snare"), "Low"));
+    EXPECT_TRUE(says(entry(intake, "Ride"), "no numbers"));
+    EXPECT_TRUE(says(entry(intake, "OH"), "opposite polarity"));
+    EXPECT_TRUE(says(entry(intake, "Kick copy"), "same audio") || says(entry(intake, "Kick"), "same audio"));
+}
+
+TEST(Intake, ExplainsAFolderWithNothingUsable) {
+    const TempFolder folder;
+    test::writeText(folder / "notes.txt", "bring cables");
+    const std::string sentence = test::errorOf([&] { takeIn({folder.path()}, test::sharedStore()); });
+    EXPECT_NE(sentence.find("no usable audio"), std::string::npos) << sentence;
+    EXPECT_NE(test::errorOf([&] { takeIn({"/nowhere/at/all.wav"}, test::sharedStore()); }).find("all.wav"), std::string::npos);
+    EXPECT_NE(test::errorOf([&] { takeIn({folder.path()}, test::sharedStore(), 1e9); }).find("20 to 400"), std::string::npos);
+}
+
+TEST(Intake, CanBeCancelled) {
+    EXPECT_THROW(takeIn({test::shortRecordingFolder()}, test::sharedStore(), {}, [](double share, const std::string&) { return share < 0.3; }), Cancelled);
+}
+
+TEST(Intake, FindsFilesInTheirNaturalOrderAndOnce) {
+    const TempFolder folder;
+    for (const char* name : {"tom 10.wav", "tom 2.wav", "tom 1.wav"}) test::writeMono(folder / name, test::noise(0.1, 100));
+    const auto files = findAudio({folder.path(), folder / "tom 2.wav"});
+    ASSERT_EQ(files.size(), 3U);
+    EXPECT_EQ(files[1].filename(), "tom 2.wav");
+    EXPECT_EQ(files[2].filename(), "tom 10.wav");
+}
+
+TEST(Intake, WorksWithASingleStereoFile) {
+    const TempFolder folder;
+    writeAudio(folder / "drums.wav", {44100.0, {test::noise(0.3, 44100, 1), test::noise(0.3, 44100, 2)}}, SampleDepth::pcm24);
+    const Session s = sessionFrom(takeIn({folder / "drums.wav"}, test::sharedStore(), 120.0), test::sharedStore());
+    EXPECT_EQ(s.sampleRate, 44100);
+    EXPECT_EQ(validate(s), "");
+    EXPECT_EQ(findRow(s, "drums")->role, Role::kit);
+}
+
+}  // namespace
+}  // namespace ember

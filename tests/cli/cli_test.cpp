@@ -1,0 +1,125 @@
+// The command line as a stranger runs it.
+
+#include "core/audio/file.h"
+#include "core/session/file.h"
+#include "tests/support/support.h"
+
+#include <nlohmann/json.hpp>
+
+#include <array>
+#include <cstdio>
+
+namespace ember {
+namespace {
+
+namespace fs = std::filesystem;
+using Json = nlohmann::json;
+using test::TempFolder;
+
+struct Answer {
+    int status = -1;
+    std::string out, err;
+};
+
+Answer cli(const TempFolder& folder, const std::string& arguments) {
+    const fs::path err = folder / "stderr.txt";
+    const std::string command = "EMBER_CASK_CACHE='" + test::sharedStore().folder().string() + "' '" + EMBER_CLI + "' " + arguments + " 2>'" + err.string() + "'";
+    Answer a;
+    FILE* pipe = popen(command.c_str(), "r");
+    std::array<char, 4096> piece{};
+    while (const std::size_t got = std::fread(piece.data(), 1, piece.size(), pipe)) a.out.append(piece.data(), got);
+    a.status = WEXITSTATUS(pclose(pipe));
+    a.err = test::readText(err);
+    return a;
+}
+
+std::string quoted(const fs::path& path) { return "'" + path.string() + "'"; }
+
+TEST(Cli, GoesFromFilesToAMixedFile) {
+    const TempFolder folder;
+    const std::string session = quoted(folder / "S.json"), mix = quoted(folder / "M.wav"), stems = quoted(folder / "T");
+    Answer a = cli(folder, "intake " + quoted(test::shortRecordingFolder()) + " --out " + session + " --tempo 104 --json");
+    ASSERT_EQ(a.status, 0) << a.err;
+    EXPECT_EQ(Json::parse(a.out)["elements"].size(), 12U);
+    a = cli(folder, "set " + session + " 'Snare Top' gate.threshold -28.5");
+    ASSERT_EQ(a.status, 0) << a.err;
+    EXPECT_NE(a.out.find("Threshold"), std::string::npos);
+    a = cli(folder, "set " + session + " drum-bus compressor.threshold -24 --json");
+    ASSERT_EQ(a.status, 0) << a.err;
+    a = cli(folder, "render " + session + " --out " + mix + " --stems " + stems + " --threads 2 --block 480 --depth 32f --json");
+    ASSERT_EQ(a.status, 0) << a.err;
+    const Json report = Json::parse(a.out);
+    EXPECT_LT(report["loudness"]["sample_peak_dbfs"].get<double>(), 0.0);
+    EXPECT_LT(report["stems"]["pre_bus_residue_dbfs"].get<double>(), -120.0);
+    EXPECT_LT(report["stems"]["through_buses_residue_dbfs"].get<double>(), -120.0);
+    EXPECT_TRUE(report["stems"]["buses_replay_exactly"].get<bool>());
+    const AudioBuffer first = readAudio(folder / "M.wav");
+    ASSERT_EQ(cli(folder, "render " + session + " --out " + mix + " --threads 1 --block 17 --depth 32f").status, 0);
+    EXPECT_EQ(readAudio(folder / "M.wav"), first);
+    a = cli(folder, "loudness " + mix + " --json");
+    ASSERT_EQ(a.status, 0);
+    EXPECT_NEAR(Json::parse(a.out)["integrated_lufs"].get<double>(), report["loudness"]["integrated_lufs"].get<double>(), 0.01);
+    EXPECT_EQ(cli(folder, "check " + session).status, 0);
+    a = cli(folder, "show " + session + " --json");
+    EXPECT_EQ(Json::parse(a.out)["format"], "ember-cask session");
+    EXPECT_NE(cli(folder, "show " + session).out.find("snare-top"), std::string::npos);
+}
+
+TEST(Cli, TellsBadUseFromFailedJobs) {
+    const TempFolder folder;
+    for (const char* bad : {"", "juggle", "render", "render s.json", "demo", "set s.json a", "render s.json --out m.wav --depth 12", "render s.json --out m.wav --threads none", "intake --out s.json"}) {
+        const Answer a = cli(folder, bad);
+        EXPECT_EQ(a.status, 2) << bad;
+        EXPECT_FALSE(a.err.empty()) << bad;
+    }
+    test::writeText(folder / "broken.json", "{\"format\": \"ember-cask session\", ");
+    test::writeText(folder / "text.wav", "no audio");
+    for (const std::string& bad : {"show " + quoted(folder / "nothing.json"), "show " + quoted(folder / "broken.json"), "loudness " + quoted(folder / "text.wav"),
+                                   "intake " + quoted(folder / "text.wav") + " --out " + quoted(folder / "s.json"), "intake /nowhere --out " + quoted(folder / "s.json")}) {
+        const Answer a = cli(folder, bad);
+        EXPECT_EQ(a.status, 1) << bad;
+        EXPECT_EQ(std::count(a.err.begin(), a.err.end(), '\n'), 1) << a.err;
+        EXPECT_EQ(a.err.substr(a.err.size() - 2), ".\n") << a.err;
+    }
+    EXPECT_FALSE(fs::exists(folder / "s.json"));
+    EXPECT_EQ(cli(folder, "--help").status, 0);
+    EXPECT_EQ(cli(folder, "--version").status, 0);
+}
+
+TEST(Cli, NamesMissingAndChangedRecordings) {
+    const TempFolder folder;
+    test::writeMono(folder / "Kick.wav", test::noise(0.2, 48000, 1));
+    test::writeMono(folder / "Snare.wav", test::noise(0.2, 48000, 2));
+    const std::string session = quoted(folder / "S.json");
+    ASSERT_EQ(cli(folder, "intake " + quoted(folder.path()) + " --out " + session).status, 0);
+    test::writeMono(folder / "Kick.wav", test::noise(0.2, 48000, 7));
+    fs::remove(folder / "Snare.wav");
+    Answer a = cli(folder, "check " + session + " --json");
+    EXPECT_EQ(a.status, 1);
+    EXPECT_EQ(Json::parse(a.out)["problems"].size(), 2U);
+    EXPECT_NE(a.err.find("Kick.wav"), std::string::npos);
+    EXPECT_NE(a.err.find("Snare.wav"), std::string::npos);
+    a = cli(folder, "render " + session + " --out " + quoted(folder / "M.wav"));
+    EXPECT_EQ(a.status, 1);
+    EXPECT_NE(a.err.find("Snare.wav"), std::string::npos);
+    EXPECT_TRUE(fs::exists(folder / "M.wav")) << "what is there is rendered";
+}
+
+TEST(Cli, KeepsTheSessionWhenASettingIsRefused) {
+    const TempFolder folder;
+    test::writeMono(folder / "Kick.wav", test::noise(0.2, 48000, 1));
+    const std::string session = quoted(folder / "S.json");
+    ASSERT_EQ(cli(folder, "intake " + quoted(folder / "Kick.wav") + " --out " + session).status, 0);
+    const std::string before = test::readText(folder / "S.json");
+    for (const char* bad : {"kick gate.threshold loud", "kick gate.threshold 99", "kick gate.volume 1", "kick phaser.rate 1", "cowbell gate.threshold -3", "kick gate -3", "kick gate.on maybe"}) {
+        const Answer a = cli(folder, "set " + session + " " + bad);
+        EXPECT_EQ(a.status, 1) << bad;
+        EXPECT_EQ(std::count(a.err.begin(), a.err.end(), '\n'), 1) << a.err;
+    }
+    EXPECT_EQ(test::readText(folder / "S.json"), before);
+    EXPECT_EQ(cli(folder, "set " + session + " kick mute on").status, 0);
+    EXPECT_TRUE(loadDocument(folder / "S.json").session().rows[0].mute);
+}
+
+}  // namespace
+}  // namespace ember

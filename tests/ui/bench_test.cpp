@@ -1,0 +1,206 @@
+#include "app/bench/eq_editor.h"
+#include "app/bench/gate_editor.h"
+#include "core/base/units.h"
+#include "core/dsp/equaliser.h"
+#include "tests/ui/ui_support.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+
+#include <cmath>
+
+namespace ember {
+namespace {
+
+using test::dragHandle;
+using test::fieldOf;
+using test::Window;
+
+TEST(GateBench, DraggingALineMovesTheThreshold) {
+    const Window window;
+    auto& editor = window.bench("snare-top", Column::gate);
+    const double before = window.value("snare-top", "gate", "threshold");
+    app::Plot& plot = *editor.mainPlot();
+    const double wanted = plot.yAxis->pixelToCoord(plot.handlePixel("threshold").y() - 40.0);
+    dragHandle(plot, "threshold", 0, -40);
+    EXPECT_NEAR(window.value("snare-top", "gate", "threshold"), wanted, 0.6);
+    EXPECT_GT(window.value("snare-top", "gate", "threshold"), before);
+    // The closing line keeps its distance, and has its own handle.
+    const double hysteresis = window.value("snare-top", "gate", "hysteresis");
+    dragHandle(plot, "close", 0, 30);
+    EXPECT_GT(window.value("snare-top", "gate", "hysteresis"), hysteresis + 2.0);
+    // One drag is one step back.
+    window->workspace().undo();
+    EXPECT_NEAR(window.value("snare-top", "gate", "hysteresis"), hysteresis, 1e-9);
+    window->workspace().undo();
+    EXPECT_NEAR(window.value("snare-top", "gate", "threshold"), before, 1e-9);
+}
+
+TEST(GateBench, KeysMoveTheChosenLine) {
+    const Window window;
+    auto& editor = window.bench("snare-top", Column::gate);
+    app::Plot& plot = *editor.mainPlot();
+    plot.setFocus();
+    plot.choose("threshold");
+    const double before = window.value("snare-top", "gate", "threshold");
+    QTest::keyClick(&plot, Qt::Key_Up);
+    EXPECT_NEAR(window.value("snare-top", "gate", "threshold"), before + 0.5, 1e-9);
+    QTest::keyClick(&plot, Qt::Key_Down, Qt::ShiftModifier);
+    EXPECT_NEAR(window.value("snare-top", "gate", "threshold"), before + 0.45, 1e-9);
+    QTest::keyClick(&plot, Qt::Key_Delete);
+    EXPECT_NEAR(window.value("snare-top", "gate", "threshold"), -36.0, 1e-9) << "Delete resets";
+}
+
+TEST(GateBench, TheOpeningShapeIsWhatTheGateDoes) {
+    const Window window;
+    auto& editor = dynamic_cast<app::GateEditor&>(window.bench("snare-top", Column::gate));
+    app::Plot& shape = *editor.shapePlot();
+    const auto data = shape.graph(1)->data();
+    ASSERT_GT(data->size(), 100);
+    double lowest = 0.0, highest = -200.0;
+    for (const auto& point : *data) {
+        lowest = std::min(lowest, point.value);
+        highest = std::max(highest, point.value);
+    }
+    EXPECT_NEAR(lowest, window.value("snare-top", "gate", "floor"), 0.05);
+    EXPECT_NEAR(highest, 0.0, 0.05);
+    dragHandle(shape, "release", -60, 0);
+    EXPECT_LT(window.value("snare-top", "gate", "release"), 140.0);
+    dragHandle(shape, "floor", 0, 25);
+    EXPECT_LT(window.value("snare-top", "gate", "floor"), -16.5);
+}
+
+TEST(NumberFields, TakeValuesAndRefuseNonsense) {
+    const Window window;
+    auto& editor = window.bench("snare-top", Column::gate);
+    QLineEdit& field = fieldOf(editor, "threshold");
+    field.setFocus();
+    field.selectAll();
+    QTest::keyClicks(&field, "-22.5");
+    QTest::keyClick(&field, Qt::Key_Return);
+    EXPECT_DOUBLE_EQ(window.value("snare-top", "gate", "threshold"), -22.5);
+    EXPECT_EQ(field.text(), QStringLiteral("−22.5 dB"));
+    field.selectAll();
+    QTest::keyClicks(&field, "very loud");
+    QTest::keyClick(&field, Qt::Key_Return);
+    EXPECT_DOUBLE_EQ(window.value("snare-top", "gate", "threshold"), -22.5) << "nonsense changes nothing";
+    EXPECT_TRUE(field.property("refused").toBool());
+    EXPECT_TRUE(window->lastMessage().contains("80.0 dB")) << window->lastMessage().toStdString();
+    QTest::keyClick(&field, Qt::Key_Escape);
+    EXPECT_EQ(field.text(), QStringLiteral("−22.5 dB"));
+    EXPECT_FALSE(field.property("refused").toBool());
+    QTest::keyClick(&field, Qt::Key_Up);
+    EXPECT_GT(window.value("snare-top", "gate", "threshold"), -22.5);
+}
+
+TEST(NumberFields, AreDraggedAndResetByTheirLabels) {
+    const Window window;
+    auto& editor = window.bench("snare-top", Column::gate);
+    auto* label = editor.findChildren<app::DragLabel*>().front();
+    ASSERT_EQ(label->text(), "Threshold");
+    const double before = window.value("snare-top", "gate", "threshold");
+    QTest::mousePress(label, Qt::LeftButton, Qt::NoModifier, QPoint(10, 8));
+    QMouseEvent move(QEvent::MouseMove, QPoint(10, -12), label->mapToGlobal(QPoint(10, -12)), Qt::NoButton, Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(label, &move);
+    QTest::mouseRelease(label, Qt::LeftButton, Qt::NoModifier, QPoint(10, -12));
+    EXPECT_GT(window.value("snare-top", "gate", "threshold"), before + 3.0) << "up is more";
+    QTest::mouseDClick(label, Qt::LeftButton);
+    EXPECT_DOUBLE_EQ(window.value("snare-top", "gate", "threshold"), -36.0);
+}
+
+TEST(EqBench, DraggingABandMovesFrequencyAndGain) {
+    const Window window;
+    auto& editor = dynamic_cast<app::EqEditor&>(window.bench("snare-top", Column::repair));
+    app::Plot& plot = *editor.mainPlot();
+    const QPointF from = plot.handlePixel("3");
+    dragHandle(plot, "3", 70, -50);
+    EXPECT_NEAR(window.value("snare-top", "eq", "b4.frequency"), plot.xAxis->pixelToCoord(from.x() + 70), 12.0);
+    EXPECT_NEAR(window.value("snare-top", "eq", "b4.gain"), plot.yAxis->pixelToCoord(from.y() - 50), 0.3);
+    EXPECT_EQ(editor.band(), 3) << "the numbers follow the band that was dragged";
+    // The curve is the filter's own.
+    const auto curve = plot.graph(4)->data();
+    for (int i = 0; i < curve->size(); i += 60) {
+        const auto& point = *(curve->constBegin() + i);
+        EXPECT_NEAR(point.value, eqResponseDb(findStage(*findRow(window.session(), "snare-top"), "eq")->values, point.key, 48000.0), 1e-6);
+    }
+}
+
+TEST(EqBench, DoubleClickAddsABandAndTheWheelNarrowsIt) {
+    const Window window;
+    auto& editor = dynamic_cast<app::EqEditor&>(window.bench("floor-tom", Column::repair));
+    app::Plot& plot = *editor.mainPlot();
+    const QPoint at(static_cast<int>(plot.xAxis->coordToPixel(400.0)), static_cast<int>(plot.yAxis->coordToPixel(-6.0)));
+    QTest::mouseDClick(&plot, Qt::LeftButton, Qt::NoModifier, at);
+    EXPECT_DOUBLE_EQ(window.value("floor-tom", "eq", "b3.on"), 1.0);
+    EXPECT_NEAR(window.value("floor-tom", "eq", "b3.frequency"), 400.0, 8.0);
+    EXPECT_NEAR(window.value("floor-tom", "eq", "b3.gain"), -6.0, 0.2);
+    EXPECT_TRUE(findStage(*findRow(window.session(), "floor-tom"), "eq")->on);
+    const double q = window.value("floor-tom", "eq", "b3.q");
+    const QPointF handle = plot.handlePixel("2");
+    QWheelEvent wheel(handle, plot.mapToGlobal(handle), QPoint(), QPoint(0, 240), Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase, false);
+    QApplication::sendEvent(&plot, &wheel);
+    EXPECT_GT(window.value("floor-tom", "eq", "b3.q"), q * 1.2);
+}
+
+TEST(EqBench, SpectraAreThoseOfTheRow) {
+    const Window window;
+    auto& editor = window.bench("snare-top", Column::repair);
+    const auto trace = window->tracer().of("snare-top");
+    const auto drawn = editor.mainPlot()->graph(1)->data();
+    ASSERT_EQ(drawn->size(), static_cast<int>(trace->stages[2].before.level.size()));
+    EXPECT_DOUBLE_EQ((drawn->constBegin() + 40)->value, trace->stages[2].before.level[40]);
+}
+
+TEST(DynamicsBench, CornerAndEndOfTheCurveSetThresholdAndRatio) {
+    const Window window;
+    auto& editor = window.bench("snare-top", Column::dynamics);
+    app::Plot& plot = *editor.mainPlot();
+    const double x = plot.handlePixel("threshold").x();
+    dragHandle(plot, "threshold", -30, 0);
+    EXPECT_NEAR(window.value("snare-top", "compressor", "threshold"), plot.xAxis->pixelToCoord(x - 30), 0.6);
+    const double ratio = window.value("snare-top", "compressor", "ratio");
+    dragHandle(plot, "ratio", 0, -40);
+    EXPECT_LT(window.value("snare-top", "compressor", "ratio"), ratio) << "up means less ratio";
+}
+
+TEST(SeatBench, ThePointIsPanAndLevel) {
+    const Window window;
+    auto& editor = window.bench("hat", Column::seat);
+    app::Plot& plot = *editor.mainPlot();
+    const QPointF from = plot.handlePixel("seat");
+    dragHandle(plot, "seat", -90, 30);
+    EXPECT_NEAR(window.value("hat", "seat", "pan"), plot.xAxis->pixelToCoord(from.x() - 90), 2.0);
+    EXPECT_LT(window.value("hat", "seat", "level"), -6.5);
+}
+
+TEST(AlignBench, PolarityTurnsTheWaveOverAndTheLineMovesIt) {
+    const Window window;
+    auto& editor = window.bench("snare-bottom", Column::align);
+    app::Plot& plot = *editor.mainPlot();
+    const auto value = [&] { return plot.graph(1)->data()->at(plot.graph(1)->data()->size() / 2)->value; };
+    const double inverted = value();
+    auto* polarity = editor.findChild<QComboBox*>();
+    polarity->setCurrentIndex(0);
+    emit polarity->activated(0);
+    EXPECT_NEAR(value(), -inverted, 1e-9);
+    dragHandle(plot, "delay", 80, 0);
+    EXPECT_GT(window.value("snare-bottom", "align", "delay"), 0.5);
+}
+
+TEST(Bench, StepsAreSwitchedOffReorderedAndFollowed) {
+    const Window window;
+    auto& editor = window.bench("hat", Column::repair);
+    auto* on = editor.findChild<QCheckBox*>("stage-on");
+    ASSERT_TRUE(on->isChecked());
+    on->click();
+    EXPECT_FALSE(findStage(*findRow(window.session(), "hat"), "eq")->on);
+    for (auto* button : editor.findChildren<QPushButton*>()) {
+        if (button->text() == "Later") button->click();
+    }
+    EXPECT_EQ(findRow(window.session(), "hat")->chain[2].id, "compressor");
+    QTest::keyClick(&window->bench(), Qt::Key_Escape);
+    EXPECT_TRUE(window->board().isVisible());
+}
+
+}  // namespace
+}  // namespace ember

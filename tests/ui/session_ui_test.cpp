@@ -1,0 +1,308 @@
+// Intake, playing, comparing, saving, recovering and rendering in the window.
+
+#include "app/render_dialog.h"
+#include "core/base/units.h"
+#include "core/engine/render.h"
+#include "core/session/file.h"
+#include "tests/ui/ui_support.h"
+
+#include <QComboBox>
+#include <QMimeData>
+#include <QTableWidget>
+
+#include <cmath>
+
+namespace ember {
+namespace {
+
+namespace fs = std::filesystem;
+using test::eventually;
+using test::Window;
+
+void drop(QWidget& target, const QStringList& paths) {
+    QMimeData data;
+    QList<QUrl> urls;
+    for (const QString& path : paths) urls << QUrl::fromLocalFile(path);
+    data.setUrls(urls);
+    const QPoint middle = target.rect().center();
+    QDragEnterEvent enter(middle, Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(&target, &enter);
+    ASSERT_TRUE(enter.isAccepted());
+    QDropEvent event(middle, Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(&target, &event);
+}
+
+TEST(IntakePage, TakesADroppedFolderIsCorrectedAndBuildsTheSession) {
+    const Window window(false);
+    app::IntakePage& intake = window->intake();
+    ASSERT_TRUE(intake.isVisible()) << "a first start invites to drop files";
+    drop(intake, {QString::fromStdString(test::shortRecordingFolder().string())});
+    ASSERT_TRUE(eventually([&] { return !intake.busy() && intake.table()->rowCount() == 12; }, 90));
+    int ride = -1;
+    for (int row = 0; row < 12; ++row) {
+        if (intake.table()->item(row, 0)->text() == "Ride") ride = row;
+    }
+    ASSERT_GE(ride, 0);
+    EXPECT_EQ(qobject_cast<QComboBox*>(intake.table()->cellWidget(ride, 1))->currentText(), "Ride");
+    intake.table()->item(ride, 0)->setText("Bell");
+    auto* role = qobject_cast<QComboBox*>(intake.table()->cellWidget(ride, 1));
+    role->setCurrentText("Crash");
+    emit role->activated(role->currentIndex());
+    intake.findChild<QPushButton*>("intake-build")->click();
+    ASSERT_TRUE(eventually([&] { return window->board().isVisible(); }, 90));
+    const Row* bell = findRow(window.session(), "bell");
+    ASSERT_NE(bell, nullptr);
+    EXPECT_EQ(bell->role, Role::crash);
+    EXPECT_NEAR(window.session().tempo, 104.0, 0.5);
+}
+
+TEST(IntakePage, SaysWhatIsBrokenAndLoadsTheRest) {
+    const Window window(false);
+    fs::create_directories(window.folder() / "in");
+    test::writeMono(window.folder() / "in/Kick.wav", test::noise(0.4, 96000));
+    test::writeText(window.folder() / "in/Snare.wav", "no audio");
+    drop(window->intake(), {QString::fromStdString((window.folder() / "in").string())});
+    ASSERT_TRUE(eventually([&] { return window->intake().table()->rowCount() == 1; }, 60));
+    auto* refused = window->intake().findChild<QLabel*>("intake-refused");
+    EXPECT_TRUE(refused->isVisible());
+    EXPECT_TRUE(refused->text().contains("Snare.wav"));
+    EXPECT_EQ(refused->text().count('\n'), 0);
+}
+
+TEST(IntakePage, ExplainsANothingFolderAndCanBeCancelled) {
+    const Window window(false);
+    fs::create_directories(window.folder() / "empty");
+    window->intake().take({QString::fromStdString((window.folder() / "empty").string())});
+    auto* error = window->intake().findChild<QLabel*>("intake-error");
+    ASSERT_TRUE(eventually([&] { return error->isVisible(); }));
+    EXPECT_TRUE(error->text().contains("no usable audio"));
+    window->intake().take({QString::fromStdString(test::shortRecordingFolder().string())});
+    window->intake().cancel();
+    ASSERT_TRUE(eventually([&] { return !window->intake().busy(); }, 60));
+    EXPECT_EQ(window->intake().table()->rowCount(), 0);
+    EXPECT_TRUE(window->workspace().empty());
+}
+
+TEST(Playing, MovesPlayheadAndMetersAndMakesSound) {
+    const Window window;
+    EXPECT_EQ(window->player().position(), 0.0);
+    window->player().setMonitorDb(0.0);
+    window->player().play();
+    ASSERT_TRUE(eventually([&] { return window->player().position() > 3.0; }));
+    const RowMeter* meter = window->player().meter("main");
+    ASSERT_NE(meter, nullptr);
+    float loudest = 0.0F;
+    ASSERT_TRUE(eventually([&] {
+        loudest = std::max(loudest, window->player().meter("main")->peak[0]);
+        return loudest > 0.05F;
+    }));
+    window->player().stop();
+    EXPECT_FALSE(window->player().playing());
+    const auto heard = window.device()->recorded();
+    EXPECT_GT(test::peakDb(heard[0]), -20.0) << "sound came out";
+    EXPECT_LE(test::peakDb(heard[0]), Engine::kCeilingDb + 0.001);
+}
+
+TEST(Playing, LoopsWhatIsDraggedOnTheOverview) {
+    const Window window;
+    app::Overview& overview = window->overview();
+    const QPoint from(static_cast<int>(overview.xAt(4.0)), 20), to(static_cast<int>(overview.xAt(6.0)), 20);
+    QTest::mousePress(&overview, Qt::LeftButton, Qt::NoModifier, from);
+    for (const int x : {from.x() + 10, to.x()}) {
+        QMouseEvent move(QEvent::MouseMove, QPoint(x, 20), overview.mapToGlobal(QPoint(x, 20)), Qt::NoButton, Qt::LeftButton, Qt::NoModifier);
+        QApplication::sendEvent(&overview, &move);
+    }
+    QTest::mouseRelease(&overview, Qt::LeftButton, Qt::NoModifier, to);
+    const LoopSpan loop = window.session().loop;
+    EXPECT_TRUE(loop.on);
+    EXPECT_NEAR(loop.from, 4.0, 0.35);
+    EXPECT_NEAR(loop.to, 6.0, 0.35);
+    window->player().play();
+    bool wrapped = false;
+    double last = 0.0;
+    ASSERT_TRUE(eventually([&] {
+        const double now = window->player().position();
+        wrapped = wrapped || now < last - 0.5;
+        last = now;
+        EXPECT_LT(now, loop.to + 0.2);
+        return wrapped;
+    }));
+    window->player().stop();
+    QTest::mouseDClick(&overview, Qt::LeftButton, Qt::NoModifier, to);
+    EXPECT_FALSE(window.session().loop.on);
+}
+
+TEST(Playing, SaysWhenTheDeviceGoesAndGoesOnWithAnother) {
+    const Window window;
+    window->player().play();
+    ASSERT_TRUE(eventually([&] { return window->player().position() > 0.2; }));
+    window.device()->unplug();
+    ASSERT_TRUE(eventually([&] { return !window->player().playing(); }));
+    EXPECT_TRUE(window->lastMessage().contains("unplugged"));
+    const double at = window->player().position();
+    window->player().play();
+    ASSERT_TRUE(eventually([&] { return window->player().position() > at + 0.2; }));
+}
+
+TEST(Comparing, IsMatchedAndSaidAndEnds) {
+    const Window window;
+    window->board().select({"snare-top", Column::dynamics});
+    auto* before = window->topBar().findChild<QPushButton*>("before");
+    before->click();
+    EXPECT_TRUE(window->player().hearingBefore());
+    ASSERT_TRUE(eventually([&] { return window->player().compareText().contains("level-matched"); }, 60));
+    before->click();
+    EXPECT_FALSE(window->player().hearingBefore());
+    EXPECT_TRUE(window->player().compareText().isEmpty());
+}
+
+TEST(Keeping, UndoAndRedoSayWhatTheyDo) {
+    const Window window;
+    window->workspace().setValue("hat", "seat", "level", -9.0);
+    QAction* undo = nullptr;
+    for (QAction* action : window->findChildren<QAction*>()) {
+        if (action->text().startsWith("Undo:")) undo = action;
+    }
+    ASSERT_NE(undo, nullptr);
+    EXPECT_TRUE(undo->text().contains("Hat") && undo->text().contains("Level")) << undo->text().toStdString();
+    undo->trigger();
+    EXPECT_DOUBLE_EQ(window.value("hat", "seat", "level"), -6.0);
+    window->workspace().redo();
+    EXPECT_DOUBLE_EQ(window.value("hat", "seat", "level"), -9.0);
+}
+
+TEST(Keeping, SavesAndOpensTheSameSession) {
+    const Window window;
+    window->workspace().setValue("hat", "seat", "level", -9.0);
+    const Session session = window.session();
+    const QString path = QString::fromStdString((window.folder() / "mine.json").string());
+    ASSERT_TRUE(window->saveTo(path));
+    EXPECT_FALSE(window->workspace().unsaved());
+    const Window other(false);
+    ASSERT_TRUE(other->openSession(path));
+    EXPECT_EQ(other.session(), session);
+    ASSERT_TRUE(other.settle());
+    test::writeText(window.folder() / "broken.json", "{\"format\"");
+    EXPECT_FALSE(other->openSession(QString::fromStdString((window.folder() / "broken.json").string())));
+    EXPECT_TRUE(other->lastMessage().contains("broken.json"));
+    EXPECT_EQ(other.session(), session) << "what was open stays open";
+    EXPECT_FALSE(other->saveTo("/nowhere/at/all.json"));
+}
+
+TEST(Keeping, OpensASessionWhoseRecordingIsMissing) {
+    const Window window;
+    Session session = window.session();
+    requireRow(session, "hat").sources[0].file = "/nowhere/Hat.wav";
+    saveDocument(window.folder() / "s.json", Document(session));
+    const Window other(false);
+    ASSERT_TRUE(other->openSession(QString::fromStdString((window.folder() / "s.json").string())));
+    ASSERT_TRUE(eventually([&] { return other->player().ready(); }, 60));
+    EXPECT_TRUE(eventually([&] { return other->lastMessage().contains("Hat"); }));
+    const Row& hat = *findRow(other.session(), "hat");
+    EXPECT_EQ(app::cellOf(other.session(), hat, Column::align, nullptr).state, app::CellState::attention);
+}
+
+TEST(Keeping, RecoversWhatACrashLeftBehind) {
+    Session session;
+    const test::TempFolder folder;
+    const QString recovery = QString::fromStdString((folder / "recovery").string());
+    {
+        const Window window;
+        window->workspace().setValue("hat", "seat", "level", -11.0);
+        session = window.session();
+        window->workspace().autosave();
+        // The crash: copy what lies on the disk before the window can tidy up, under a number no process has.
+        fs::create_directories(folder / "recovery");
+        for (const auto& item : fs::directory_iterator(window.folder() / "recovery")) {
+            const std::string name = item.path().filename().string();
+            fs::copy_file(item.path(), folder / "recovery" / ("recovery-999999999" + name.substr(name.find(".json"))));
+        }
+    }
+    ASSERT_EQ(app::Workspace::leftovers(recovery).size(), 1);
+    app::Workspace workspace(recovery);
+    workspace.recover(app::Workspace::leftovers(recovery).first());
+    EXPECT_EQ(workspace.session(), session);
+    EXPECT_TRUE(workspace.unsaved());
+}
+
+TEST(Rendering, WritesTheFileTheCommandLineWrites) {
+    const Window window;
+    const fs::path session = window.folder() / "s.json", ours = window.folder() / "app.wav", theirs = window.folder() / "cli.wav";
+    ASSERT_TRUE(window->saveTo(QString::fromStdString(session.string())));
+    app::RenderDialog dialog(window->workspace(), &*window);
+    dialog.setTarget(QString::fromStdString(ours.string()));
+    QSignalSpy finished(&dialog, &app::RenderDialog::finishedWith);
+    dialog.start();
+    ASSERT_TRUE(eventually([&] { return finished.count() == 1; }, 90));
+    EXPECT_TRUE(finished[0][1].toBool()) << finished[0][0].toString().toStdString();
+    const std::string command = std::string("EMBER_CASK_CACHE='") + test::sharedStore().folder().string() + "' '" + EMBER_CLI + "' render '" + session.string() + "' --out '" + theirs.string() + "' > /dev/null";
+    ASSERT_EQ(std::system(command.c_str()), 0);
+    EXPECT_EQ(test::readText(ours), test::readText(theirs));
+}
+
+TEST(Rendering, SaysWhyItCannotAndCanBeCancelled) {
+    const Window window;
+    app::RenderDialog dialog(window->workspace(), &*window);
+    QSignalSpy finished(&dialog, &app::RenderDialog::finishedWith);
+    dialog.setTarget("/nowhere/mix.wav");
+    dialog.start();
+    ASSERT_TRUE(eventually([&] { return finished.count() == 1; }));
+    EXPECT_FALSE(finished[0][1].toBool());
+    EXPECT_TRUE(finished[0][0].toString().contains("mix.wav"));
+    const fs::path target = window.folder() / "cancelled.wav";
+    dialog.setTarget(QString::fromStdString(target.string()));
+    dialog.start();
+    dialog.close();
+    ASSERT_TRUE(eventually([&] { return finished.count() == 2; }, 60));
+    EXPECT_FALSE(fs::exists(target));
+}
+
+// --- In a real window, under a real (virtual) display -------------------------------------
+
+TEST(RealWindow, IsPlayedWithKeysAndSavedAsAStrangerWould) {
+    ASSERT_TRUE(test::inRealWindow());
+    const Window window;
+    window->activateWindow();
+    app::Board& board = window->board();
+    board.setFocus();
+    board.select({"snare-top", Column::gate});
+    QTest::keyClick(&*window, Qt::Key_Return);
+    QTest::keyClick(&board, Qt::Key_Return);
+    ASSERT_TRUE(eventually([&] { return window->bench().isVisible(); }));
+    auto& plot = *window->bench().editors().front()->mainPlot();
+    const double before = window.value("snare-top", "gate", "threshold");
+    ASSERT_TRUE(eventually([&] { return plot.handlePixel("threshold").y() > 20.0; }));
+    test::dragHandle(plot, "threshold", 0, -30);
+    EXPECT_GT(window.value("snare-top", "gate", "threshold"), before);
+    window->player().toggle();
+    ASSERT_TRUE(eventually([&] { return window->player().position() > 0.5; }));
+    window->player().toggle();
+    QTest::keyClick(&window->bench(), Qt::Key_Escape);
+    ASSERT_TRUE(eventually([&] { return board.isVisible(); }));
+    ASSERT_TRUE(window->saveTo(QString::fromStdString((window.folder() / "real.json").string())));
+    EXPECT_EQ(withAbsolutePaths(loadDocument(window.folder() / "real.json").session(), window.folder() / "real.json"), window.session());
+}
+
+TEST(RealWindow, NothingIsCutOffAtItsUsualSize) {
+    ASSERT_TRUE(test::inRealWindow());
+    const Window window;
+    EXPECT_LE(window->minimumSizeHint().width(), 1280);
+    EXPECT_LE(window->minimumSizeHint().height(), 800);
+    for (const auto& place : {app::BoardPlace{"snare-top", Column::gate}, app::BoardPlace{"snare-top", Column::dynamics}, app::BoardPlace{"snare-top", Column::seat}}) {
+        window->showBench(place);
+        QApplication::processEvents();
+        for (const QWidget* widget : window->bench().findChildren<QWidget*>()) {
+            if (!widget->isVisible() || widget->visibleRegion().isEmpty()) continue;
+            const QRect area(widget->mapTo(&*window, QPoint(0, 0)), widget->size());
+            EXPECT_TRUE(window->rect().contains(area) || widget->inherits("QScrollBar")) << widget->metaObject()->className() << " " << widget->objectName().toStdString();
+        }
+        for (const auto* label : window->findChildren<QLabel*>()) {
+            if (label->isVisible() && !label->wordWrap() && !label->text().isEmpty() && !label->text().contains('<')) {
+                EXPECT_GE(label->width() + 2, label->fontMetrics().horizontalAdvance(label->text())) << label->text().toStdString();
+            }
+        }
+    }
+}
+
+}  // namespace
+}  // namespace ember

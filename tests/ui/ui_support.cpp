@@ -1,0 +1,100 @@
+#include "tests/ui/ui_support.h"
+
+#include "app/theme/theme.h"
+#include "core/advise/intake.h"
+#include "core/base/error.h"
+#include "demo/mix.h"
+
+#include <QApplication>
+#include <QElapsedTimer>
+#include <QLineEdit>
+
+#include <cstring>
+
+namespace ember::test {
+
+namespace {
+bool realWindow = false;
+}
+
+bool inRealWindow() { return realWindow; }
+
+bool eventually(const std::function<bool()>& met, double seconds) {
+    return QTest::qWaitFor(met, static_cast<int>(seconds * 1000.0));
+}
+
+Window::Window(bool open) {
+    app::WindowOptions options;
+    options.recoveryFolder = QString::fromStdString((folder_ / "recovery").string());
+    options.remember = false;
+    options.ask = false;
+    options.openDevice = [this](const DeviceRequest& request, AudioCallback callback, std::string&) {
+        SimulatedOptions simulated;
+        simulated.sampleRate = request.sampleRate;
+        simulated.recordSeconds = 30.0;
+        auto device = std::make_unique<SimulatedDevice>(simulated, std::move(callback));
+        device_ = device.get();
+        return device;
+    };
+    window_ = std::make_unique<app::MainWindow>(options);
+    window_->resize(1280, 800);
+    window_->show();
+    window_->activateWindow();
+    if (!QTest::qWaitForWindowExposed(window_.get())) throw Error("The window did not show.");
+    if (open) {
+        window_->workspace().begin(demo::demoMix(shortSession()));
+        window_->showBoard();
+        if (!settle()) throw Error("The session did not settle.");
+    }
+}
+
+Window::~Window() = default;
+
+bool Window::settle() const {
+    return eventually([this] { return window_->player().ready() && window_->tracer().settled(); }, 90.0);
+}
+
+double Window::value(const std::string& row, const std::string& stage, const std::string& parameter) const {
+    const Stage* s = findStage(*findRow(session(), row), stage);
+    return s->values[static_cast<std::size_t>(parameterIndex(processorType(s->type).table, parameter))];
+}
+
+app::StageEditor& Window::bench(const std::string& row, Column column) const {
+    window_->showBench({row, column});
+    QApplication::processEvents();
+    if (window_->bench().editors().size() != 1) throw Error("There is not one editor.");
+    return *window_->bench().editors().front();
+}
+
+void dragHandle(app::Plot& plot, const QString& handle, int dx, int dy) {
+    const QPoint from = plot.handlePixel(handle).toPoint();
+    QTest::mousePress(&plot, Qt::LeftButton, Qt::NoModifier, from);
+    for (int step = 1; step <= 4; ++step) {
+        const QPoint to(from.x() + dx * step / 4, from.y() + dy * step / 4);
+        QMouseEvent move(QEvent::MouseMove, to, plot.mapToGlobal(to), Qt::NoButton, Qt::LeftButton, Qt::NoModifier);
+        QApplication::sendEvent(&plot, &move);
+    }
+    QTest::mouseRelease(&plot, Qt::LeftButton, Qt::NoModifier, QPoint(from.x() + dx, from.y() + dy));
+}
+
+QLineEdit& fieldOf(QWidget& editor, const std::string& parameter) {
+    for (auto* field : editor.findChildren<app::ParameterField*>()) {
+        if (field->parameterId() != parameter) continue;
+        if (auto* edit = field->findChild<QLineEdit*>()) return *edit;
+    }
+    throw Error("There is no field for " + parameter + ".");
+}
+
+}  // namespace ember::test
+
+int main(int argc, char** argv) {
+    testing::InitGoogleTest(&argc, argv);
+    for (int i = 1; i < argc; ++i) ember::test::realWindow = ember::test::realWindow || std::strcmp(argv[i], "--window=real") == 0;
+    // The real window runs one suite of its own; offscreen everything else.
+    const std::string wanted = testing::GTEST_FLAG(filter);
+    if (wanted == "*") testing::GTEST_FLAG(filter) = ember::test::realWindow ? "RealWindow.*" : "-RealWindow.*";
+    QApplication application(argc, argv);
+    QApplication::setApplicationName("Ember Cask tests");
+    ember::app::applyLook(application, ember::app::Look::dark);
+    return RUN_ALL_TESTS();
+}

@@ -1,0 +1,48 @@
+// A window of the real application, on a simulated device, with a small session.
+#pragma once
+
+#include "app/main_window.h"
+#include "devices/simulated_device.h"
+#include "tests/support/support.h"
+
+#include <QSignalSpy>
+#include <QTest>
+
+#include <functional>
+#include <memory>
+
+namespace ember::test {
+
+// Whether the suite runs in a real window (under Xvfb) instead of offscreen.
+bool inRealWindow();
+
+// Runs the event loop until `met`, at most `seconds`.
+bool eventually(const std::function<bool()>& met, double seconds = 30.0);
+
+class Window {
+  public:
+    explicit Window(bool open = true);
+    ~Window();
+    [[nodiscard]] app::MainWindow& operator*() const { return *window_; }
+    [[nodiscard]] app::MainWindow* operator->() const { return window_.get(); }
+    [[nodiscard]] SimulatedDevice* device() const { return device_; }
+    [[nodiscard]] const TempFolder& folder() const { return folder_; }
+    [[nodiscard]] const Session& session() const { return window_->workspace().session(); }
+    [[nodiscard]] double value(const std::string& row, const std::string& stage, const std::string& parameter) const;
+    // Waits until the engine has the current plan and every picture is up to date.
+    bool settle() const;
+    // Opens a cell's bench and returns its editor.
+    app::StageEditor& bench(const std::string& row, Column column) const;
+
+  private:
+    TempFolder folder_;
+    SimulatedDevice* device_ = nullptr;
+    std::unique_ptr<app::MainWindow> window_;
+};
+
+// Presses at a handle of a plot, moves by (dx, dy) pixels and lets go.
+void dragHandle(app::Plot& plot, const QString& handle, int dx, int dy);
+// The line edit of a parameter's field.
+QLineEdit& fieldOf(QWidget& editor, const std::string& parameter);
+
+}  // namespace ember::test
