@@ -100,6 +100,7 @@ void MainWindow::buildStatus() {
     message_ = new QLabel(this);
     message_->setObjectName("message");
     message_->setTextFormat(Qt::PlainText);
+    message_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);  // gives way to the facts beside it
     device_ = new QLabel(this);
     load_ = new QLabel(this);
     saved_ = new QLabel(this);

@@ -30,7 +30,7 @@ Workspace::~Workspace() { QFile::remove(recoveryFile()); }
 QString Workspace::savedText() const {
     if (empty()) return tr("No session open");
     if (!unsaved_) return tr("Saved");
-    return autosaved_ ? tr("Not saved; a recovery copy is kept") : tr("Not saved");
+    return autosaved_ ? tr("Not saved, recovery copy kept") : tr("Not saved");
 }
 
 void Workspace::become(Document document, const QString& path, bool unsaved) {

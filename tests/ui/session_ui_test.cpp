@@ -251,6 +251,7 @@ TEST(Rendering, SaysWhyItCannotAndCanBeCancelled) {
     EXPECT_TRUE(finished[0][0].toString().contains("mix.wav"));
     const fs::path target = window.folder() / "cancelled.wav";
     dialog.setTarget(QString::fromStdString(target.string()));
+    dialog.show();
     dialog.start();
     dialog.close();
     ASSERT_TRUE(eventually([&] { return finished.count() == 2; }, 60));
