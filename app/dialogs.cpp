@@ -24,7 +24,8 @@ void MainWindow::chooseDevice() {
     std::vector<DeviceRequest> requests{{"", "", 48000, 256}};
     list->addItem(tr("Whatever there is"));
     for (const DeviceInfo& info : listDevices()) {
-        list->addItem(QString::fromStdString(info.name + " (" + info.backend + ")") + (info.preferred ? tr(", usual") : QString()));
+        list->addItem(QString::fromStdString(info.name + " (" + info.backend + ")") +
+                      (info.preferred ? tr(", usual") : QString()));
         requests.push_back({info.backend, info.name, 48000, 256});
     }
     list->addItem(tr("Simulated device (silent)"));
@@ -34,7 +35,10 @@ void MainWindow::chooseDevice() {
     block->setCurrentIndex(3);
     form->addRow(tr("Device"), list);
     form->addRow(tr("Block"), block);
-    auto* hint = new QLabel(tr("Smaller blocks answer sooner, larger ones are safer. The device runs at the session's rate; where it cannot, a simulated one stands in."), &dialog);
+    auto* hint =
+        new QLabel(tr("Smaller blocks answer sooner, larger ones are safer. The device runs at the "
+                      "session's rate; where it cannot, a simulated one stands in."),
+                   &dialog);
     hint->setWordWrap(true);
     hint->setProperty("quiet", true);
     form->addRow(hint);

@@ -18,19 +18,27 @@ int main(int argc, char** argv) {
     parser.addVersionOption();
     const QCommandLineOption demo("demo", "Open the demo kit, simulating it first where needed.");
     parser.addOption(demo);
-    parser.addPositionalArgument("files", "A session, recordings or a folder.", "[session | files...]");
+    parser.addPositionalArgument("files", "A session, recordings or a folder.",
+                                 "[session | files...]");
     parser.process(application);
     app::applyLook(application, app::Look::dark);
 
     app::WindowOptions options;
-    options.recoveryFolder = QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/recovery";
-    options.openDevice = [](const DeviceRequest& request, AudioCallback callback, std::string& why) { return openDevice(request, std::move(callback), why); };
+    options.recoveryFolder =
+        QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/recovery";
+    options.openDevice = [](const DeviceRequest& request, AudioCallback callback,
+                            std::string& why) {
+        return openDevice(request, std::move(callback), why);
+    };
     app::MainWindow window(options);
     window.show();
     QTimer::singleShot(0, &window, [&] {
-        if (parser.isSet(demo)) window.openDemo();
-        else if (!parser.positionalArguments().isEmpty()) window.openPaths(parser.positionalArguments());
-        else window.offerRecovery();
+        if (parser.isSet(demo))
+            window.openDemo();
+        else if (!parser.positionalArguments().isEmpty())
+            window.openPaths(parser.positionalArguments());
+        else
+            window.offerRecovery();
     });
     return QApplication::exec();
 }

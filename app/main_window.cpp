@@ -27,7 +27,10 @@ constexpr int kMessageMs = 9000;
 }  // namespace
 
 MainWindow::MainWindow(const WindowOptions& options)
-    : options_(options), workspace_(options.recoveryFolder), player_(workspace_, options.openDevice), tracer_(workspace_) {
+    : options_(options),
+      workspace_(options.recoveryFolder),
+      player_(workspace_, options.openDevice),
+      tracer_(workspace_) {
     setObjectName("main-window");
     setAcceptDrops(true);
     resize(1280, 800);
@@ -42,7 +45,8 @@ MainWindow::MainWindow(const WindowOptions& options)
     intake_ = new IntakePage(workspace_, pages_);
     board_ = new Board(workspace_, player_, tracer_, pages_);
     bench_ = new BenchPage({workspace_, player_, tracer_}, pages_);
-    for (QWidget* page : std::initializer_list<QWidget*>{intake_, board_, bench_}) pages_->addWidget(page);
+    for (QWidget* page : std::initializer_list<QWidget*>{intake_, board_, bench_})
+        pages_->addWidget(page);
     box->addWidget(top_);
     box->addWidget(overview_);
     box->addWidget(pages_, 1);
@@ -57,10 +61,13 @@ MainWindow::MainWindow(const WindowOptions& options)
     connect(bench_, &BenchPage::left, this, &MainWindow::showBoard);
     connect(bench_, &BenchPage::moved, board_, &Board::select);
     connect(top_, &TopBar::compareAsked, this, &MainWindow::compare);
-    connect(&workspace_, &Workspace::refused, this, [this](const QString& sentence) { say(sentence, true); });
+    connect(&workspace_, &Workspace::refused, this,
+            [this](const QString& sentence) { say(sentence, true); });
     connect(&workspace_, &Workspace::changed, this, [this](const SessionDiff& diff) {
         if (diff.sentences.size() == 1) say(QString::fromStdString(diff.sentences.front()));
-        if (diff.sentences.size() > 1) say(QString::fromStdString(diff.sentences.front()) + tr(" and %1 more").arg(diff.sentences.size() - 1));
+        if (diff.sentences.size() > 1)
+            say(QString::fromStdString(diff.sentences.front()) +
+                tr(" and %1 more").arg(diff.sentences.size() - 1));
         refreshTitle();
     });
     connect(&workspace_, &Workspace::opened, this, [this] {
@@ -71,7 +78,8 @@ MainWindow::MainWindow(const WindowOptions& options)
         refreshTitle();
         refreshStatus();
     });
-    connect(&player_, &Player::problem, this, [this](const QString& sentence) { say(sentence, true); });
+    connect(&player_, &Player::problem, this,
+            [this](const QString& sentence) { say(sentence, true); });
     connect(&player_, &Player::deviceChanged, this, &MainWindow::refreshStatus);
     connect(&player_, &Player::tick, this, [this] {
         top_->tick();
@@ -93,14 +101,17 @@ MainWindow::MainWindow(const WindowOptions& options)
     refreshStatus();
 }
 
-MainWindow::~MainWindow() { player_.stop(); }
+MainWindow::~MainWindow() {
+    player_.stop();
+}
 
 void MainWindow::buildStatus() {
     statusBar()->setSizeGripEnabled(false);
     message_ = new QLabel(this);
     message_->setObjectName("message");
     message_->setTextFormat(Qt::PlainText);
-    message_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);  // gives way to the facts beside it
+    message_->setSizePolicy(QSizePolicy::Ignored,
+                            QSizePolicy::Preferred);  // gives way to the facts beside it
     device_ = new QLabel(this);
     load_ = new QLabel(this);
     saved_ = new QLabel(this);
@@ -114,7 +125,8 @@ void MainWindow::buildStatus() {
 }
 
 void MainWindow::buildMenus() {
-    const auto add = [this](QMenu* menu, const QString& text, const QKeySequence& keys, auto&& what) {
+    const auto add = [this](QMenu* menu, const QString& text, const QKeySequence& keys,
+                            auto&& what) {
         QAction* action = menu->addAction(text);
         action->setShortcut(keys);
         connect(action, &QAction::triggered, this, what);
@@ -138,10 +150,12 @@ void MainWindow::buildMenus() {
     });
     session->addSeparator();
     add(session, tr("Save"), QKeySequence::Save, [this] { save(); });
-    add(session, tr("Save as …"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S), [this] { saveAs(); });
+    add(session, tr("Save as …"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S),
+        [this] { saveAs(); });
     session->addSeparator();
     add(session, tr("Render the mix …"), QKeySequence(Qt::CTRL | Qt::Key_R), [this] {
-        if (workspace_.empty()) return say(tr("There is nothing to render yet: open a session first."), true);
+        if (workspace_.empty())
+            return say(tr("There is nothing to render yet: open a session first."), true);
         RenderDialog(workspace_, this).exec();
     });
     session->addSeparator();
@@ -149,67 +163,98 @@ void MainWindow::buildMenus() {
 
     QMenu* edit = menuBar()->addMenu(tr("&Edit"));
     undo_ = add(edit, tr("Undo"), QKeySequence::Undo, [this] { workspace_.undo(); });
-    redo_ = add(edit, tr("Redo"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z), [this] { workspace_.redo(); });
+    redo_ = add(edit, tr("Redo"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z),
+                [this] { workspace_.redo(); });
 
     QMenu* view = menuBar()->addMenu(tr("&View"));
     add(view, tr("Board"), QKeySequence(Qt::CTRL | Qt::Key_B), [this] {
         if (!workspace_.empty()) showBoard();
     });
-    add(view, tr("Taller rows"), QKeySequence::ZoomIn, [this] { board_->setRowHeight(board_->rowHeight() + 6); });
-    add(view, tr("Flatter rows"), QKeySequence::ZoomOut, [this] { board_->setRowHeight(board_->rowHeight() - 6); });
+    add(view, tr("Taller rows"), QKeySequence::ZoomIn,
+        [this] { board_->setRowHeight(board_->rowHeight() + 6); });
+    add(view, tr("Flatter rows"), QKeySequence::ZoomOut,
+        [this] { board_->setRowHeight(board_->rowHeight() - 6); });
     view->addSeparator();
     add(view, tr("Dark look"), {}, [this] { setLook(0); });
     add(view, tr("Light look"), {}, [this] { setLook(1); });
 
     QMenu* sound = menuBar()->addMenu(tr("S&ound"));
     add(sound, tr("Play or stop"), QKeySequence(Qt::Key_Space), [this] { player_.toggle(); });
-    add(sound, tr("To the start"), QKeySequence(Qt::CTRL | Qt::Key_Home), [this] { player_.seek(0.0); });
+    add(sound, tr("To the start"), QKeySequence(Qt::CTRL | Qt::Key_Home),
+        [this] { player_.seek(0.0); });
     add(sound, tr("Loop"), QKeySequence(Qt::Key_L), [this] {
         if (!workspace_.empty()) top_->toggleLoop();
     });
-    add(sound, tr("Before or after"), QKeySequence(Qt::Key_B), [this] { compare(!player_.hearingBefore()); });
+    add(sound, tr("Before or after"), QKeySequence(Qt::Key_B),
+        [this] { compare(!player_.hearingBefore()); });
     sound->addSeparator();
     add(sound, tr("Device …"), {}, [this] { chooseDevice(); });
 
     QMenu* help = menuBar()->addMenu(tr("&Help"));
     add(help, tr("Manual"), QKeySequence::HelpContents, [this] { showManual(); });
     add(help, tr("About Ember Cask"), {}, [this] {
-        QMessageBox::about(this, tr("About Ember Cask"), tr("<b>Ember Cask %1</b><br>Drum mixing that measures, proposes, proves and writes down.<br>The person decides.<br><br>GPL-3.0-or-later").arg(QApplication::applicationVersion()));
+        QMessageBox::about(this, tr("About Ember Cask"),
+                           tr("<b>Ember Cask %1</b><br>Drum mixing that measures, proposes, proves "
+                              "and writes down.<br>The person decides.<br><br>GPL-3.0-or-later")
+                               .arg(QApplication::applicationVersion()));
     });
     for (QAction* action : menuBar()->actions()) addAction(action);
 }
 
 void MainWindow::say(const QString& sentence, bool problem) {
-    message_->setText(message_->fontMetrics().elidedText(sentence, Qt::ElideRight, std::max(300, width() - 640)));
+    message_->setText(
+        message_->fontMetrics().elidedText(sentence, Qt::ElideRight, std::max(300, width() - 640)));
     message_->setToolTip(sentence);
     message_->setAccessibleName(sentence);
-    message_->setStyleSheet(problem ? QString("font-weight: 600; color: %1;").arg(colours().chalk.name()) : QString("color: %1;").arg(colours().quiet.name()));
+    message_->setStyleSheet(
+        problem ? QString("font-weight: 600; color: %1;").arg(colours().chalk.name())
+                : QString("color: %1;").arg(colours().quiet.name()));
     messageTimer_.start(problem ? 3 * kMessageMs : kMessageMs);
 }
 
 void MainWindow::refreshTitle() {
-    const QString name = workspace_.empty() ? QString() : QString::fromStdString(workspace_.session().name);
-    setWindowTitle(name.isEmpty() ? tr("Ember Cask") : tr("%1%2 – Ember Cask").arg(name, workspace_.unsaved() ? QStringLiteral(" *") : QString()));
+    const QString name =
+        workspace_.empty() ? QString() : QString::fromStdString(workspace_.session().name);
+    setWindowTitle(name.isEmpty()
+                       ? tr("Ember Cask")
+                       : tr("%1%2 – Ember Cask")
+                             .arg(name, workspace_.unsaved() ? QStringLiteral(" *") : QString()));
     const Document& document = workspace_.document();
-    const auto shorten = [this](const std::string& text) { return fontMetrics().elidedText(QString::fromStdString(text), Qt::ElideRight, 420); };
+    const auto shorten = [this](const std::string& text) {
+        return fontMetrics().elidedText(QString::fromStdString(text), Qt::ElideRight, 420);
+    };
     undo_->setEnabled(document.canUndo());
     redo_->setEnabled(document.canRedo());
-    undo_->setText(document.canUndo() ? tr("Undo: %1").arg(shorten(document.undoText())) : tr("Undo"));
-    redo_->setText(document.canRedo() ? tr("Redo: %1").arg(shorten(document.redoText())) : tr("Redo"));
+    undo_->setText(document.canUndo() ? tr("Undo: %1").arg(shorten(document.undoText()))
+                                      : tr("Undo"));
+    redo_->setText(document.canRedo() ? tr("Redo: %1").arg(shorten(document.redoText()))
+                                      : tr("Redo"));
 }
 
 void MainWindow::refreshStatus() {
     const DeviceState d = player_.device();
     QString text;
-    if (!d.running) text = d.problem.empty() ? tr("No device open") : tr("Device stopped");
-    else text = QString::fromStdString(d.name) + (d.simulated ? QString() : " (" + QString::fromStdString(d.backend) + ")") + tr(", %1 kHz, %2 frames").arg(d.sampleRate / 1000.0).arg(d.block);
+    if (!d.running)
+        text = d.problem.empty() ? tr("No device open") : tr("Device stopped");
+    else
+        text = QString::fromStdString(d.name) +
+               (d.simulated ? QString() : " (" + QString::fromStdString(d.backend) + ")") +
+               tr(", %1 kHz, %2 frames").arg(d.sampleRate / 1000.0).arg(d.block);
     if (device_->text() != text) {
         device_->setText(text);
-        device_->setToolTip(player_.deviceNote().isEmpty() ? QString::fromStdString(d.problem) : player_.deviceNote());
+        device_->setToolTip(player_.deviceNote().isEmpty() ? QString::fromStdString(d.problem)
+                                                           : player_.deviceNote());
         if (!player_.deviceNote().isEmpty()) say(player_.deviceNote());
     }
-    const double latency = workspace_.empty() ? 0.0 : 1000.0 * player_.latencyFrames() / workspace_.session().sampleRate;
-    const QString load = !d.running ? QString() : tr("load %1 %, latency %2 ms%3").arg(d.load * 100.0, 0, 'f', 0).arg(latency + d.latencyMs, 0, 'f', 1).arg(d.dropped > 0 ? tr(", %1 dropped").arg(d.dropped) : QString());
+    const double latency = workspace_.empty()
+                               ? 0.0
+                               : 1000.0 * player_.latencyFrames() / workspace_.session().sampleRate;
+    const QString load =
+        !d.running ? QString()
+                   : tr("load %1 %, latency %2 ms%3")
+                         .arg(d.load * 100.0, 0, 'f', 0)
+                         .arg(latency + d.latencyMs, 0, 'f', 1)
+                         .arg(d.dropped > 0 ? tr(", %1 dropped").arg(d.dropped) : QString());
     if (load_->text() != load) load_->setText(load);
     saved_->setText(workspace_.savedText());
 }
@@ -221,7 +266,8 @@ void MainWindow::showBoard() {
 
 void MainWindow::showBench(const BoardPlace& place) {
     const Row* row = findRow(workspace_.session(), place.row);
-    if (row != nullptr && place.column && cellOf(workspace_.session(), *row, *place.column, nullptr).stages.empty()) {
+    if (row != nullptr && place.column &&
+        cellOf(workspace_.session(), *row, *place.column, nullptr).stages.empty()) {
         say(tr("%1 has no such step.").arg(QString::fromStdString(row->name)));
         return;
     }
@@ -231,14 +277,19 @@ void MainWindow::showBench(const BoardPlace& place) {
 
 void MainWindow::compare(bool before) {
     if (workspace_.empty()) return;
-    const BoardPlace place = pages_->currentWidget() == bench_ ? bench_->place() : board_->selected();
+    const BoardPlace place =
+        pages_->currentWidget() == bench_ ? bench_->place() : board_->selected();
     const Row* row = findRow(workspace_.session(), place.row);
     CompareScope scope = top_->scope();
     std::string stage;
     if (scope == CompareScope::cell) {
-        const Cell cell = row != nullptr && place.column ? cellOf(workspace_.session(), *row, *place.column, nullptr) : Cell{};
-        if (cell.stages.empty()) scope = row != nullptr ? CompareScope::row : CompareScope::everything;
-        else stage = cell.stages.front();
+        const Cell cell = row != nullptr && place.column
+                              ? cellOf(workspace_.session(), *row, *place.column, nullptr)
+                              : Cell{};
+        if (cell.stages.empty())
+            scope = row != nullptr ? CompareScope::row : CompareScope::everything;
+        else
+            stage = cell.stages.front();
     }
     if (scope == CompareScope::row && row == nullptr) scope = CompareScope::everything;
     player_.compare(before, scope, place.row, stage);
@@ -249,7 +300,8 @@ bool MainWindow::openSession(const QString& path) {
         workspace_.open(path);
     } catch (const Error& e) {
         say(QString::fromUtf8(e.what()), true);
-        if (options_.ask) QMessageBox::warning(this, tr("Cannot open"), QString::fromUtf8(e.what()));
+        if (options_.ask)
+            QMessageBox::warning(this, tr("Cannot open"), QString::fromUtf8(e.what()));
         return false;
     }
     remember(workspace_.path());
@@ -269,7 +321,8 @@ void MainWindow::openPaths(const QStringList& paths) {
 }
 
 void MainWindow::chooseSession() {
-    const QString chosen = QFileDialog::getOpenFileName(this, tr("Open a session"), {}, tr("Ember Cask sessions (*.json);;All files (*)"));
+    const QString chosen = QFileDialog::getOpenFileName(
+        this, tr("Open a session"), {}, tr("Ember Cask sessions (*.json);;All files (*)"));
     if (!chosen.isEmpty() && mayLeave()) openSession(chosen);
 }
 
@@ -278,7 +331,8 @@ bool MainWindow::saveTo(const QString& path) {
         workspace_.save(path);
     } catch (const Error& e) {
         say(QString::fromUtf8(e.what()), true);
-        if (options_.ask) QMessageBox::warning(this, tr("Cannot save"), QString::fromUtf8(e.what()));
+        if (options_.ask)
+            QMessageBox::warning(this, tr("Cannot save"), QString::fromUtf8(e.what()));
         return false;
     }
     remember(workspace_.path());
@@ -286,12 +340,18 @@ bool MainWindow::saveTo(const QString& path) {
     return true;
 }
 
-bool MainWindow::save() { return workspace_.path().isEmpty() ? saveAs() : saveTo(workspace_.path()); }
+bool MainWindow::save() {
+    return workspace_.path().isEmpty() ? saveAs() : saveTo(workspace_.path());
+}
 
 bool MainWindow::saveAs() {
     if (workspace_.empty()) return false;
-    const QString start = workspace_.path().isEmpty() ? QDir::homePath() + "/" + QString::fromStdString(workspace_.session().name) + ".json" : workspace_.path();
-    QString chosen = QFileDialog::getSaveFileName(this, tr("Save the session"), start, tr("Ember Cask sessions (*.json)"));
+    const QString start =
+        workspace_.path().isEmpty()
+            ? QDir::homePath() + "/" + QString::fromStdString(workspace_.session().name) + ".json"
+            : workspace_.path();
+    QString chosen = QFileDialog::getSaveFileName(this, tr("Save the session"), start,
+                                                  tr("Ember Cask sessions (*.json)"));
     if (chosen.isEmpty()) return false;
     if (QFileInfo(chosen).suffix().isEmpty()) chosen += ".json";
     return saveTo(chosen);
@@ -299,8 +359,11 @@ bool MainWindow::saveAs() {
 
 bool MainWindow::mayLeave() {
     if (!workspace_.unsaved() || workspace_.empty() || !options_.ask) return true;
-    const auto answer = QMessageBox::question(this, tr("Save first?"), tr("“%1” has changes that are not saved.").arg(QString::fromStdString(workspace_.session().name)),
-                                              QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, QMessageBox::Save);
+    const auto answer = QMessageBox::question(
+        this, tr("Save first?"),
+        tr("“%1” has changes that are not saved.")
+            .arg(QString::fromStdString(workspace_.session().name)),
+        QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, QMessageBox::Save);
     if (answer == QMessageBox::Save) return save();
     return answer == QMessageBox::Discard;
 }
@@ -316,7 +379,8 @@ void MainWindow::remember(const QString& path) {
 
 void MainWindow::fillRecent() {
     recent_->clear();
-    const QStringList recent = options_.remember ? QSettings().value("recent").toStringList() : QStringList();
+    const QStringList recent =
+        options_.remember ? QSettings().value("recent").toStringList() : QStringList();
     for (const QString& path : recent) {
         if (!QFileInfo::exists(path)) continue;
         connect(recent_->addAction(path), &QAction::triggered, this, [this, path] {
@@ -330,7 +394,10 @@ void MainWindow::offerRecovery() {
     const QStringList left = Workspace::leftovers(options_.recoveryFolder);
     if (left.isEmpty()) return;
     if (options_.ask) {
-        QMessageBox box(QMessageBox::Question, tr("Recover?"), tr("Ember Cask ended unexpectedly last time. Open what was being worked on?"), QMessageBox::NoButton, this);
+        QMessageBox box(
+            QMessageBox::Question, tr("Recover?"),
+            tr("Ember Cask ended unexpectedly last time. Open what was being worked on?"),
+            QMessageBox::NoButton, this);
         QPushButton* yes = box.addButton(tr("Open it"), QMessageBox::AcceptRole);
         QPushButton* no = box.addButton(tr("Throw it away"), QMessageBox::DestructiveRole);
         box.addButton(tr("Ask again next time"), QMessageBox::RejectRole);

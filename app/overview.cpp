@@ -17,13 +17,16 @@ constexpr double kGrip = 6.0;
 
 }  // namespace
 
-Overview::Overview(Workspace& workspace, Player& player, Tracer& tracer, QWidget* parent) : QWidget(parent), workspace_(workspace), player_(player), tracer_(tracer) {
+Overview::Overview(Workspace& workspace, Player& player, Tracer& tracer, QWidget* parent)
+    : QWidget(parent), workspace_(workspace), player_(player), tracer_(tracer) {
     setObjectName("overview");
     setFixedHeight(58);
     setFocusPolicy(Qt::StrongFocus);
     setMouseTracking(true);
     setAccessibleName(tr("Song overview"));
-    setToolTip(tr("Click to go there, drag to loop (to the beat; Shift: freely), drag the loop's ends to move them, double-click to clear it."));
+    setToolTip(
+        tr("Click to go there, drag to loop (to the beat; Shift: freely), drag the loop's ends to "
+           "move them, double-click to clear it."));
     const auto redraw = [this] {
         redrawWave();
         update();
@@ -42,7 +45,9 @@ double Overview::xAt(double seconds) const {
     return kEdge + (width() - 2.0 * kEdge) * seconds / length;
 }
 
-double Overview::secondsAt(double x) const { return std::clamp((x - kEdge) / (width() - 2.0 * kEdge), 0.0, 1.0) * player_.length(); }
+double Overview::secondsAt(double x) const {
+    return std::clamp((x - kEdge) / (width() - 2.0 * kEdge), 0.0, 1.0) * player_.length();
+}
 
 double Overview::onBeat(double seconds) const {
     const Session& s = workspace_.session();
@@ -58,7 +63,8 @@ void Overview::redrawWave() {
     wave_.fill(p.coal);
     if (workspace_.empty()) return;
     QPainter painter(&wave_);
-    painter.fillRect(rect().adjusted(static_cast<int>(kEdge), 0, -static_cast<int>(kEdge), -14), p.stave);
+    painter.fillRect(rect().adjusted(static_cast<int>(kEdge), 0, -static_cast<int>(kEdge), -14),
+                     p.stave);
     const Session& session = workspace_.session();
     const double bar = session.beatsPerBar * 60.0 / session.tempo, length = player_.length();
     painter.setFont(face(11));
@@ -69,7 +75,8 @@ void Overview::redrawWave() {
         painter.setPen(p.hoop);
         painter.drawLine(QPointF(x, 0), QPointF(x, height() - 14));
         painter.setPen(p.quiet);
-        painter.drawText(QRectF(x + 2, height() - 14, 40, 14), Qt::AlignVCenter, QString::number(n + 1));
+        painter.drawText(QRectF(x + 2, height() - 14, 40, 14), Qt::AlignVCenter,
+                         QString::number(n + 1));
     }
     std::string main;
     for (const Row& row : session.rows) {
@@ -82,14 +89,18 @@ void Overview::redrawWave() {
         return;
     }
     const auto& peaks = trace->stages.back().outputPeak;
-    const double middle = (height() - 14) / 2.0, block = static_cast<double>(kBlock) / session.sampleRate;
+    const double middle = (height() - 14) / 2.0,
+                 block = static_cast<double>(kBlock) / session.sampleRate;
     // The loudest stroke fills the strip; how loud that is, the meters say.
-    const float loudest = peaks.empty() ? 1.0F : std::max(1e-4F, *std::max_element(peaks.begin(), peaks.end()));
+    const float loudest =
+        peaks.empty() ? 1.0F : std::max(1e-4F, *std::max_element(peaks.begin(), peaks.end()));
     painter.setPen(p.wave);
     for (int x = static_cast<int>(kEdge); x < width() - static_cast<int>(kEdge); ++x) {
-        const auto first = static_cast<std::size_t>(secondsAt(x) / block), last = static_cast<std::size_t>(secondsAt(x + 1) / block);
+        const auto first = static_cast<std::size_t>(secondsAt(x) / block),
+                   last = static_cast<std::size_t>(secondsAt(x + 1) / block);
         float peak = 0.0F;
-        for (std::size_t i = first; i < last && i < peaks.size(); ++i) peak = std::max(peak, peaks[i]);
+        for (std::size_t i = first; i < last && i < peaks.size(); ++i)
+            peak = std::max(peak, peaks[i]);
         const double tall = static_cast<double>(peak / loudest) * (middle - 2.0);
         painter.drawLine(QPointF(x, middle - tall), QPointF(x, middle + tall));
     }
@@ -141,14 +152,17 @@ void Overview::mouseMoveEvent(QMouseEvent* event) {
     const double x = event->position().x();
     const LoopSpan old = workspace_.session().loop;
     if (drag_ == Drag::none) {
-        const bool end = old.to > old.from && (std::abs(x - xAt(old.from)) < kGrip || std::abs(x - xAt(old.to)) < kGrip);
+        const bool end = old.to > old.from &&
+                         (std::abs(x - xAt(old.from)) < kGrip || std::abs(x - xAt(old.to)) < kGrip);
         setCursor(end ? Qt::SizeHorCursor : Qt::ArrowCursor);
         return;
     }
     if (drag_ == Drag::pending && std::abs(x - grabbed_) < 5.0) return;
     if (drag_ == Drag::pending) drag_ = Drag::fresh;
     const bool free = event->modifiers().testFlag(Qt::ShiftModifier);
-    const auto place = [&](double at) { return free ? secondsAt(at) : std::min(onBeat(secondsAt(at)), player_.length()); };
+    const auto place = [&](double at) {
+        return free ? secondsAt(at) : std::min(onBeat(secondsAt(at)), player_.length());
+    };
     LoopSpan loop = old;
     loop.on = true;
     if (drag_ == Drag::fresh) {
@@ -173,15 +187,26 @@ void Overview::mouseDoubleClickEvent(QMouseEvent*) {
 
 void Overview::keyPressEvent(QKeyEvent* event) {
     const Session& s = workspace_.session();
-    const double step = event->modifiers().testFlag(Qt::ShiftModifier) ? 60.0 / s.tempo : s.beatsPerBar * 60.0 / s.tempo;
+    const double step = event->modifiers().testFlag(Qt::ShiftModifier)
+                            ? 60.0 / s.tempo
+                            : s.beatsPerBar * 60.0 / s.tempo;
     switch (event->key()) {
-        case Qt::Key_Left: player_.seek(player_.position() - step); return;
-        case Qt::Key_Right: player_.seek(player_.position() + step); return;
-        case Qt::Key_Home: player_.seek(0.0); return;
-        default: QWidget::keyPressEvent(event);
+        case Qt::Key_Left:
+            player_.seek(player_.position() - step);
+            return;
+        case Qt::Key_Right:
+            player_.seek(player_.position() + step);
+            return;
+        case Qt::Key_Home:
+            player_.seek(0.0);
+            return;
+        default:
+            QWidget::keyPressEvent(event);
     }
 }
 
-void Overview::resizeEvent(QResizeEvent*) { redrawWave(); }
+void Overview::resizeEvent(QResizeEvent*) {
+    redrawWave();
+}
 
 }  // namespace ember::app

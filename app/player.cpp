@@ -16,7 +16,8 @@ constexpr double kLoudDb = -18.0;  // monitor RMS that counts as loud listening
 
 }  // namespace
 
-Player::Player(Workspace& workspace, OpenDevice open, QObject* parent) : QObject(parent), workspace_(workspace), open_(std::move(open)) {
+Player::Player(Workspace& workspace, OpenDevice open, QObject* parent)
+    : QObject(parent), workspace_(workspace), open_(std::move(open)) {
     connect(&workspace_, &Workspace::opened, this, [this] {
         stop();
         endCompare();
@@ -24,7 +25,9 @@ Player::Player(Workspace& workspace, OpenDevice open, QObject* parent) : QObject
         loudSeconds_ = 0.0;
         abandon_ = true;
         if (!compiling_.isRunning()) sync();
-        if (!workspace_.empty() && (device_ == nullptr || request_.sampleRate != workspace_.session().sampleRate)) openDevice();
+        if (!workspace_.empty() &&
+            (device_ == nullptr || request_.sampleRate != workspace_.session().sampleRate))
+            openDevice();
     });
     connect(&workspace_, &Workspace::changed, this, [this] { sync(); });
     connect(&compiling_, &QFutureWatcher<void>::finished, this, &Player::compiled);
@@ -34,7 +37,9 @@ Player::Player(Workspace& workspace, OpenDevice open, QObject* parent) : QObject
         const bool whole = audition_.row < 0;
         audition_.gainDb = whole ? 0.0 : gain;
         engine_.audition(audition_, whole ? gain : 0.0);
-        compareText_ = tr("Before, level-matched (%1%2 dB)").arg(gain < 0 ? QStringLiteral("−") : QStringLiteral("+")).arg(std::abs(gain), 0, 'f', 1);
+        compareText_ = tr("Before, level-matched (%1%2 dB)")
+                           .arg(gain < 0 ? QStringLiteral("−") : QStringLiteral("+"))
+                           .arg(std::abs(gain), 0, 'f', 1);
         emit compareChanged();
     });
     connect(&timer_, &QTimer::timeout, this, &Player::poll);
@@ -66,7 +71,8 @@ void Player::sync() {
         if (row >= 0) engine_.move({move.kind, row, move.stage, move.parameter, move.value});
     }
     if (planned_.loop != now.loop || planned_.sampleRate != now.sampleRate) {
-        engine_.setLoop(now.loop.on, static_cast<Frames>(now.loop.from * now.sampleRate), static_cast<Frames>(now.loop.to * now.sampleRate));
+        engine_.setLoop(now.loop.on, static_cast<Frames>(now.loop.from * now.sampleRate),
+                        static_cast<Frames>(now.loop.to * now.sampleRate));
     }
     planned_ = now;
 }
@@ -80,7 +86,8 @@ void Player::compileNow() {
     AudioStore* store = &workspace_.store();
     compiling_.setFuture(QtConcurrent::run([this, result, store] {
         try {
-            result->plan = compile(result->session, *store, {}, [this](double, const std::string&) { return !abandon_.load(); });
+            result->plan = compile(result->session, *store, {},
+                                   [this](double, const std::string&) { return !abandon_.load(); });
         } catch (const Cancelled&) {
             return;
         } catch (const std::exception& e) {
@@ -92,13 +99,15 @@ void Player::compileNow() {
 void Player::compiled() {
     const auto result = std::exchange(result_, nullptr);
     if (result && result->plan && !abandon_) {
-        for (const std::string& sentence : result->plan->problems()) emit problem(QString::fromStdString(sentence));
+        for (const std::string& sentence : result->plan->problems())
+            emit problem(QString::fromStdString(sentence));
         plan_ = result->plan.get();
         planned_ = result->session;
         const double rate = planned_.sampleRate;
         plan_->prefetch(0, static_cast<Frames>(4.0 * rate));
         engine_.setPlan(std::move(result->plan), rate);
-        engine_.setLoop(planned_.loop.on, static_cast<Frames>(planned_.loop.from * rate), static_cast<Frames>(planned_.loop.to * rate));
+        engine_.setLoop(planned_.loop.on, static_cast<Frames>(planned_.loop.from * rate),
+                        static_cast<Frames>(planned_.loop.to * rate));
         if (before_) endCompare();
         emit planReady();
     } else if (result && !result->error.isEmpty()) {
@@ -115,7 +124,10 @@ void Player::openDevice() {
     request_.sampleRate = workspace_.empty() ? 48000 : workspace_.session().sampleRate;
     std::string why;
     try {
-        device_ = open_(request_, [this](float* left, float* right, int frames) { engine_.process(left, right, frames); }, why);
+        device_ = open_(
+            request_,
+            [this](float* left, float* right, int frames) { engine_.process(left, right, frames); },
+            why);
     } catch (const std::exception& e) {
         why = e.what();
     }
@@ -128,7 +140,9 @@ void Player::useDevice(const DeviceRequest& request) {
     openDevice();
 }
 
-DeviceState Player::device() const { return device_ != nullptr ? device_->state() : DeviceState{}; }
+DeviceState Player::device() const {
+    return device_ != nullptr ? device_->state() : DeviceState{};
+}
 
 void Player::play() {
     if (workspace_.empty() || playing_) return;
@@ -158,8 +172,14 @@ void Player::seek(double seconds) {
     emit tick();
 }
 
-double Player::position() const { return workspace_.empty() ? 0.0 : static_cast<double>(shown_.position) / workspace_.session().sampleRate; }
-double Player::length() const { return plan_ != nullptr ? static_cast<double>(plan_->length()) / planned_.sampleRate : 0.0; }
+double Player::position() const {
+    return workspace_.empty()
+               ? 0.0
+               : static_cast<double>(shown_.position) / workspace_.session().sampleRate;
+}
+double Player::length() const {
+    return plan_ != nullptr ? static_cast<double>(plan_->length()) / planned_.sampleRate : 0.0;
+}
 
 void Player::setMonitorDb(double db) {
     monitorDb_ = db;
@@ -179,23 +199,29 @@ void Player::poll() {
             const MeterFrame old = merged;
             merged = next;
             for (int r = 0; r < std::min(old.rows, merged.rows); ++r) {
-                for (int c = 0; c < 2; ++c) merged.row[r].peak[c] = std::max(merged.row[r].peak[c], old.row[r].peak[c]);
+                for (int c = 0; c < 2; ++c)
+                    merged.row[r].peak[c] = std::max(merged.row[r].peak[c], old.row[r].peak[c]);
                 for (int s = 0; s < RowMeter::kStages; ++s) {
-                    merged.row[r].stage[s].gainDb = std::min(merged.row[r].stage[s].gainDb, old.row[r].stage[s].gainDb);
-                    merged.row[r].stage[s].keyPeak = std::max(merged.row[r].stage[s].keyPeak, old.row[r].stage[s].keyPeak);
+                    merged.row[r].stage[s].gainDb =
+                        std::min(merged.row[r].stage[s].gainDb, old.row[r].stage[s].gainDb);
+                    merged.row[r].stage[s].keyPeak =
+                        std::max(merged.row[r].stage[s].keyPeak, old.row[r].stage[s].keyPeak);
                 }
             }
-            for (int c = 0; c < 2; ++c) merged.monitorPeak[c] = std::max(merged.monitorPeak[c], old.monitorPeak[c]);
+            for (int c = 0; c < 2; ++c)
+                merged.monitorPeak[c] = std::max(merged.monitorPeak[c], old.monitorPeak[c]);
         }
         any = true;
         loudest = std::max(loudest, static_cast<double>(next.monitorMeanSquare));
     }
     if (any) {
         shown_ = merged;
-        if (playing_ && 10.0 * std::log10(loudest + 1e-12) > kLoudDb) loudSeconds_ += kTickMs / 1000.0;
+        if (playing_ && 10.0 * std::log10(loudest + 1e-12) > kLoudDb)
+            loudSeconds_ += kTickMs / 1000.0;
     }
     if (playing_ && plan_ != nullptr) {
-        plan_->prefetch(shown_.position, shown_.position + static_cast<Frames>(4.0 * planned_.sampleRate));
+        plan_->prefetch(shown_.position,
+                        shown_.position + static_cast<Frames>(4.0 * planned_.sampleRate));
         if (!planned_.loop.on && shown_.position >= plan_->length()) {
             stop();
             seek(0.0);
@@ -225,7 +251,8 @@ void Player::endCompare() {
     emit compareChanged();
 }
 
-void Player::compare(bool before, CompareScope scope, const std::string& row, const std::string& stage) {
+void Player::compare(bool before, CompareScope scope, const std::string& row,
+                     const std::string& stage) {
     if (!before || plan_ == nullptr) {
         endCompare();
         return;
@@ -257,11 +284,13 @@ void Player::compare(bool before, CompareScope scope, const std::string& row, co
     match_ = gain;
     AudioStore* store = &workspace_.store();
     const int stageIndex = audition_.stage;
-    matching_.setFuture(QtConcurrent::run([this, gain, session, store, row, stageIndex, scope, from, to] {
+    matching_.setFuture(QtConcurrent::run([this, gain, session, store, row, stageIndex, scope, from,
+                                           to] {
         const Progress watch = [this](double, const std::string&) { return !abandonMatch_.load(); };
         try {
-            *gain = scope == CompareScope::everything ? matchMixGainDb(session, *store, from, to, watch)
-                                                      : matchGainDb(session, *store, row, stageIndex, from, to, watch);
+            *gain = scope == CompareScope::everything
+                        ? matchMixGainDb(session, *store, from, to, watch)
+                        : matchGainDb(session, *store, row, stageIndex, from, to, watch);
         } catch (const std::exception&) {
             *gain = 0.0;  // abandoned, or nothing to hear: no gain is the honest one
         }

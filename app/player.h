@@ -22,7 +22,8 @@ class Player : public QObject {
     Q_OBJECT
   public:
     // A function that makes the device lets tests play on one they hold in their hands.
-    using OpenDevice = std::function<std::unique_ptr<AudioDevice>(const DeviceRequest&, AudioCallback, std::string& why)>;
+    using OpenDevice = std::function<std::unique_ptr<AudioDevice>(const DeviceRequest&,
+                                                                  AudioCallback, std::string& why)>;
 
     Player(Workspace& workspace, OpenDevice openDevice, QObject* parent = nullptr);
     ~Player() override;

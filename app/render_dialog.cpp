@@ -14,7 +14,8 @@
 
 namespace ember::app {
 
-RenderDialog::RenderDialog(Workspace& workspace, QWidget* parent) : QDialog(parent), workspace_(workspace) {
+RenderDialog::RenderDialog(Workspace& workspace, QWidget* parent)
+    : QDialog(parent), workspace_(workspace) {
     setWindowTitle(tr("Render the mix"));
     setMinimumWidth(560);
     auto* form = new QFormLayout(this);
@@ -22,11 +23,17 @@ RenderDialog::RenderDialog(Workspace& workspace, QWidget* parent) : QDialog(pare
     auto* line = new QHBoxLayout;
     file_ = new QLineEdit(this);
     file_->setAccessibleName(tr("File to write"));
-    const QString base = workspace.path().isEmpty() ? QDir::homePath() + "/" + QString::fromStdString(workspace.session().name) : QFileInfo(workspace.path()).path() + "/" + QFileInfo(workspace.path()).completeBaseName();
+    const QString base =
+        workspace.path().isEmpty()
+            ? QDir::homePath() + "/" + QString::fromStdString(workspace.session().name)
+            : QFileInfo(workspace.path()).path() + "/" +
+                  QFileInfo(workspace.path()).completeBaseName();
     file_->setText(base + " mix.wav");
     auto* browse = new QPushButton(tr("Choose …"), this);
     connect(browse, &QPushButton::clicked, this, [this] {
-        const QString chosen = QFileDialog::getSaveFileName(this, tr("Render to"), file_->text(), tr("WAV (*.wav)"), nullptr, QFileDialog::DontConfirmOverwrite);
+        const QString chosen =
+            QFileDialog::getSaveFileName(this, tr("Render to"), file_->text(), tr("WAV (*.wav)"),
+                                         nullptr, QFileDialog::DontConfirmOverwrite);
         if (!chosen.isEmpty()) file_->setText(chosen);
     });
     line->addWidget(file_, 1);
@@ -63,7 +70,10 @@ RenderDialog::RenderDialog(Workspace& workspace, QWidget* parent) : QDialog(pare
     connect(close_, &QPushButton::clicked, this, &RenderDialog::reject);
     connect(render_, &QPushButton::clicked, this, [this] {
         if (QFileInfo::exists(file_->text()) &&
-            QMessageBox::question(this, tr("Replace?"), tr("“%1” exists. Replace it?").arg(QFileInfo(file_->text()).fileName())) != QMessageBox::Yes) {
+            QMessageBox::question(
+                this, tr("Replace?"),
+                tr("“%1” exists. Replace it?").arg(QFileInfo(file_->text()).fileName())) !=
+                QMessageBox::Yes) {
             return;
         }
         start();
@@ -91,7 +101,10 @@ void RenderDialog::start() {
         options.from = session.loop.from;
         options.to = session.loop.to;
     }
-    const SampleDepth depth = depth_->currentIndex() == 0 ? SampleDepth::pcm16 : (depth_->currentIndex() == 1 ? SampleDepth::pcm24 : SampleDepth::float32);
+    const SampleDepth depth =
+        depth_->currentIndex() == 0
+            ? SampleDepth::pcm16
+            : (depth_->currentIndex() == 1 ? SampleDepth::pcm24 : SampleDepth::float32);
     const std::filesystem::path file = file_->text().toStdString();
     const bool stems = stems_->isChecked();
     AudioStore* store = &workspace_.store();
@@ -99,20 +112,32 @@ void RenderDialog::start() {
         const double part = stems ? 0.4 : 1.0;
         const auto watch = [this](double from, double share) {
             return [this, from, share](double done, const std::string&) {
-                QMetaObject::invokeMethod(this, [this, value = static_cast<int>((from + share * done) * 1000.0)] { progress_->setValue(value); });
+                QMetaObject::invokeMethod(
+                    this, [this, value = static_cast<int>((from + share * done) * 1000.0)] {
+                        progress_->setValue(value);
+                    });
                 return !abandon_.load();
             };
         };
         try {
-            const RenderReport report = renderToFile(session, *store, options, file, depth, watch(0.0, part));
-            finished_ = tr("Done: %1 LUFS, true peak %2 dBTP.").arg(report.loudness.integrated, 0, 'f', 1).arg(report.loudness.truePeak, 0, 'f', 1).replace('-', QStringLiteral("−"));
-            for (const std::string& problem : report.problems) finished_ += "\n" + QString::fromStdString(problem);
+            const RenderReport report =
+                renderToFile(session, *store, options, file, depth, watch(0.0, part));
+            finished_ = tr("Done: %1 LUFS, true peak %2 dBTP.")
+                            .arg(report.loudness.integrated, 0, 'f', 1)
+                            .arg(report.loudness.truePeak, 0, 'f', 1)
+                            .replace('-', QStringLiteral("−"));
+            for (const std::string& problem : report.problems)
+                finished_ += "\n" + QString::fromStdString(problem);
             if (stems) {
                 std::filesystem::path folder = file;
                 folder.replace_extension();
                 folder += " stems";
-                const RenderReport s = renderStems(session, *store, options, folder, watch(part, 1.0 - part));
-                finished_ += tr(" %1 stems, which sum to the mix within %2 dBFS.").arg(s.files.size()).arg(s.stems.throughBusesDb, 0, 'f', 0).replace("-", QStringLiteral("−"));
+                const RenderReport s =
+                    renderStems(session, *store, options, folder, watch(part, 1.0 - part));
+                finished_ += tr(" %1 stems, which sum to the mix within %2 dBFS.")
+                                 .arg(s.files.size())
+                                 .arg(s.stems.throughBusesDb, 0, 'f', 0)
+                                 .replace("-", QStringLiteral("−"));
             }
         } catch (const std::exception& e) {
             error_ = QString::fromUtf8(e.what());

@@ -21,10 +21,15 @@ QString placeText(const Session& session, double seconds) {
     const auto bar = static_cast<int>(std::floor(beats / session.beatsPerBar));
     const auto inBar = static_cast<int>(std::floor(beats)) - bar * session.beatsPerBar;
     const auto minutes = static_cast<int>(seconds / 60.0);
-    return QStringLiteral("%1.%2   %3:%4").arg(bar + 1, 3).arg(inBar + 1).arg(minutes).arg(seconds - 60.0 * minutes, 4, 'f', 1, QLatin1Char('0'));
+    return QStringLiteral("%1.%2   %3:%4")
+        .arg(bar + 1, 3)
+        .arg(inBar + 1)
+        .arg(minutes)
+        .arg(seconds - 60.0 * minutes, 4, 'f', 1, QLatin1Char('0'));
 }
 
-TopBar::TopBar(Workspace& workspace, Player& player, QWidget* parent) : QWidget(parent), workspace_(workspace), player_(player) {
+TopBar::TopBar(Workspace& workspace, Player& player, QWidget* parent)
+    : QWidget(parent), workspace_(workspace), player_(player) {
     setObjectName("top-bar");
     auto* line = new QHBoxLayout(this);
     line->setContentsMargins(10, 6, 10, 6);
@@ -51,7 +56,8 @@ TopBar::TopBar(Workspace& workspace, Player& player, QWidget* parent) : QWidget(
     loop_->setObjectName("loop");
     place_ = new QLabel(this);
     place_->setObjectName("place");
-    place_->setFixedWidth(QFontMetrics(face(14)).horizontalAdvance(QStringLiteral("000.0   00:00.0")) + 14);
+    place_->setFixedWidth(
+        QFontMetrics(face(14)).horizontalAdvance(QStringLiteral("000.0   00:00.0")) + 14);
     place_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
     place_->setToolTip(tr("Bar and beat, and time."));
     line->addWidget(place_);
@@ -65,7 +71,8 @@ TopBar::TopBar(Workspace& workspace, Player& player, QWidget* parent) : QWidget(
     scope_->setToolTip(tr("What the comparison passes by."));
     scope_->setAccessibleName(tr("Compare"));
     line->addWidget(scope_);
-    before_ = button(tr("Before"), tr("Hear it without the processing, at the same loudness (B)."), true);
+    before_ =
+        button(tr("Before"), tr("Hear it without the processing, at the same loudness (B)."), true);
     before_->setObjectName("before");
     line->addSpacing(10);
     auto* monitorLabel = new QLabel(tr("Monitor"), this);
@@ -76,7 +83,9 @@ TopBar::TopBar(Workspace& workspace, Player& player, QWidget* parent) : QWidget(
     monitor_->setValue(-24);
     monitor_->setFixedWidth(110);
     monitor_->setAccessibleName(tr("Monitor level"));
-    monitor_->setToolTip(tr("How loud you listen; the mix file is not touched by it. Nothing above −1 dBFS ever leaves here."));
+    monitor_->setToolTip(
+        tr("How loud you listen; the mix file is not touched by it. Nothing above −1 dBFS ever "
+           "leaves here."));
     line->addWidget(monitor_);
     monitorNote_ = new QLabel(this);
     monitorNote_->setFixedWidth(112);
@@ -106,7 +115,8 @@ void TopBar::toggleLoop() {
     if (!loop.on && loop.to <= loop.from) {
         // Nothing was dragged yet: the two bars under the playhead.
         const double bar = s.beatsPerBar * 60.0 / s.tempo;
-        loop.from = std::max(0.0, s.firstBar + std::floor((player_.position() - s.firstBar) / bar) * bar);
+        loop.from =
+            std::max(0.0, s.firstBar + std::floor((player_.position() - s.firstBar) / bar) * bar);
         loop.to = std::min(player_.length(), loop.from + 2.0 * bar);
     }
     loop.on = !loop.on;
@@ -116,8 +126,12 @@ void TopBar::toggleLoop() {
 
 void TopBar::refresh() {
     const bool open = !workspace_.empty();
-    name_->setText(open ? name_->fontMetrics().elidedText(QString::fromStdString(workspace_.session().name), Qt::ElideRight, 180) : QStringLiteral("Ember Cask"));
-    for (QWidget* w : std::initializer_list<QWidget*>{start_, play_, loop_, before_, scope_}) w->setEnabled(open);
+    name_->setText(open
+                       ? name_->fontMetrics().elidedText(
+                             QString::fromStdString(workspace_.session().name), Qt::ElideRight, 180)
+                       : QStringLiteral("Ember Cask"));
+    for (QWidget* w : std::initializer_list<QWidget*>{start_, play_, loop_, before_, scope_})
+        w->setEnabled(open);
     play_->setChecked(player_.playing());
     play_->setText(player_.playing() ? tr("Stop") : tr("Play"));
     loop_->setChecked(open && workspace_.session().loop.on);
@@ -131,17 +145,23 @@ void TopBar::tick() {
         if (text != place_->text()) place_->setText(text);
     }
     const int db = monitor_->value();
-    QString note = db <= -60 ? tr("silent") : (db < 0 ? QStringLiteral("−%1 dB").arg(-db) : tr("0 dB"));
+    QString note =
+        db <= -60 ? tr("silent") : (db < 0 ? QStringLiteral("−%1 dB").arg(-db) : tr("0 dB"));
     const double loud = player_.loudMinutes();
     QString help = tr("How loud you listen.");
     const bool caution = db > -9 || loud >= kCautionMinutes;
     if (loud >= 0.5) note += tr(", loud %1 min").arg(loud, 0, 'f', 0);
-    if (loud >= kCautionMinutes) help = tr("You have listened loud for %1 minutes. Usual limits: 8 hours at 85 dB(A), half the time for every 3 dB more. Judge quietly, check loud briefly.").arg(loud, 0, 'f', 0);
-    else if (db > -9) help = tr("The monitor is high. Judge quietly, check loud briefly.");
+    if (loud >= kCautionMinutes)
+        help = tr("You have listened loud for %1 minutes. Usual limits: 8 hours at 85 dB(A), half "
+                  "the time for every 3 dB more. Judge quietly, check loud briefly.")
+                   .arg(loud, 0, 'f', 0);
+    else if (db > -9)
+        help = tr("The monitor is high. Judge quietly, check loud briefly.");
     if (note == monitorNote_->text()) return;
     monitorNote_->setText(note);
     monitorNote_->setToolTip(help);
-    monitorNote_->setStyleSheet(caution ? QString("color: %1;").arg(colours().ember.name()) : QString());
+    monitorNote_->setStyleSheet(caution ? QString("color: %1;").arg(colours().ember.name())
+                                        : QString());
 }
 
 }  // namespace ember::app

@@ -16,7 +16,9 @@ class TopBar : public QWidget {
   public:
     TopBar(Workspace& workspace, Player& player, QWidget* parent = nullptr);
     void tick();
-    [[nodiscard]] CompareScope scope() const { return static_cast<CompareScope>(scope_->currentIndex()); }
+    [[nodiscard]] CompareScope scope() const {
+        return static_cast<CompareScope>(scope_->currentIndex());
+    }
     void setComparing(bool before);
     void toggleLoop();
 

@@ -69,7 +69,9 @@ std::string Tracer::nextRow() const {
 
 void Tracer::start() {
     if (running_.isRunning()) return;
-    std::erase_if(dirty_, [&](const std::string& id) { return findRow(workspace_.session(), id) == nullptr; });
+    std::erase_if(dirty_, [&](const std::string& id) {
+        return findRow(workspace_.session(), id) == nullptr;
+    });
     current_ = nextRow();
     if (current_.empty()) {
         emit settledChanged();
@@ -87,14 +89,17 @@ void Tracer::start() {
     auto result = std::make_shared<std::map<std::string, RowTrace>>();
     result_ = result;
     AudioStore* store = &workspace_.store();
-    running_.setFuture(QtConcurrent::run(&pool_, [this, result, rows, store, session = workspace_.session()] {
-        stepBack();
-        try {
-            *result = trace(session, *store, rows, [this](double, const std::string&) { return !abandon_.load(); });
-        } catch (const std::exception&) {
-            result->clear();  // abandoned for newer settings, or a recording is missing, which the player says
-        }
-    }));
+    running_.setFuture(
+        QtConcurrent::run(&pool_, [this, result, rows, store, session = workspace_.session()] {
+            stepBack();
+            try {
+                *result = trace(session, *store, rows,
+                                [this](double, const std::string&) { return !abandon_.load(); });
+            } catch (const std::exception&) {
+                result->clear();  // abandoned for newer settings, or a recording is missing, which
+                                  // the player says
+            }
+        }));
 }
 
 void Tracer::finish() {

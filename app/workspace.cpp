@@ -15,17 +15,22 @@ namespace {
 
 constexpr int kAutosaveMs = 3000;  // after the last edit
 
-std::filesystem::path toPath(const QString& text) { return {text.toStdString()}; }
+std::filesystem::path toPath(const QString& text) {
+    return {text.toStdString()};
+}
 
 }  // namespace
 
-Workspace::Workspace(QString recoveryFolder, QObject* parent) : QObject(parent), recoveryFolder_(std::move(recoveryFolder)) {
+Workspace::Workspace(QString recoveryFolder, QObject* parent)
+    : QObject(parent), recoveryFolder_(std::move(recoveryFolder)) {
     autosave_.setSingleShot(true);
     autosave_.setInterval(kAutosaveMs);
     connect(&autosave_, &QTimer::timeout, this, &Workspace::autosave);
 }
 
-Workspace::~Workspace() { QFile::remove(recoveryFile()); }
+Workspace::~Workspace() {
+    QFile::remove(recoveryFile());
+}
 
 QString Workspace::savedText() const {
     if (empty()) return tr("No session open");
@@ -43,12 +48,15 @@ void Workspace::become(Document document, const QString& path, bool unsaved) {
     emit savedChanged();
 }
 
-void Workspace::begin(const Session& session) { become(Document(session), {}, true); }
+void Workspace::begin(const Session& session) {
+    become(Document(session), {}, true);
+}
 
 void Workspace::open(const QString& path) {
     const auto file = toPath(QFileInfo(path).absoluteFilePath());
     Document loaded = loadDocument(file);
-    become(Document(withAbsolutePaths(loaded.session(), file), loaded.log()), QString::fromStdString(file.string()), false);
+    become(Document(withAbsolutePaths(loaded.session(), file), loaded.log()),
+           QString::fromStdString(file.string()), false);
 }
 
 void Workspace::save(const QString& path) {
@@ -81,7 +89,8 @@ void Workspace::edit(Session next, const std::string& gesture) {
     announce(before);
 }
 
-void Workspace::setValue(const std::string& row, const std::string& stage, const std::string& parameter, double value, const std::string& gesture) {
+void Workspace::setValue(const std::string& row, const std::string& stage,
+                         const std::string& parameter, double value, const std::string& gesture) {
     try {
         edit(withValue(session(), row, stage, parameter, value), gesture);
     } catch (const Error& e) {
@@ -89,7 +98,9 @@ void Workspace::setValue(const std::string& row, const std::string& stage, const
     }
 }
 
-void Workspace::setStageOn(const std::string& row, const std::string& stage, bool on) { edit(withStageOn(session(), row, stage, on)); }
+void Workspace::setStageOn(const std::string& row, const std::string& stage, bool on) {
+    edit(withStageOn(session(), row, stage, on));
+}
 
 void Workspace::moveStage(const std::string& row, const std::string& stage, int steps) {
     try {
@@ -132,26 +143,30 @@ void Workspace::redo() {
 }
 
 QString Workspace::recoveryFile() const {
-    return QDir(recoveryFolder_).filePath(QString("recovery-%1.json").arg(QCoreApplication::applicationPid()));
+    return QDir(recoveryFolder_)
+        .filePath(QString("recovery-%1.json").arg(QCoreApplication::applicationPid()));
 }
 
 void Workspace::autosave() {
     if (empty() || !unsaved_) return;
     try {
         QDir().mkpath(recoveryFolder_);
-        // The old path travels in the session's name line of a sidecar, so that the document stays as it is.
+        // The old path travels in the session's name line of a sidecar, so that the document stays
+        // as it is.
         writeAtomically(toPath(recoveryFile() + ".path"), path_.toStdString(), false);
         writeAtomically(toPath(recoveryFile()), toJson(document_), false);
         autosaved_ = true;
         emit savedChanged();
     } catch (const Error& e) {
-        emit refused(tr("The recovery copy could not be written: %1").arg(QString::fromUtf8(e.what())));
+        emit refused(
+            tr("The recovery copy could not be written: %1").arg(QString::fromUtf8(e.what())));
     }
 }
 
 QStringList Workspace::leftovers(const QString& recoveryFolder) {
     QStringList found;
-    for (const QFileInfo& info : QDir(recoveryFolder).entryInfoList({"recovery-*.json"}, QDir::Files, QDir::Time)) {
+    for (const QFileInfo& info :
+         QDir(recoveryFolder).entryInfoList({"recovery-*.json"}, QDir::Files, QDir::Time)) {
         const auto pid = info.completeBaseName().mid(9).toLongLong();
         const bool alive = pid > 0 && ::kill(static_cast<pid_t>(pid), 0) == 0;
         if (!alive || pid == QCoreApplication::applicationPid()) found << info.absoluteFilePath();
@@ -162,7 +177,8 @@ QStringList Workspace::leftovers(const QString& recoveryFolder) {
 void Workspace::recover(const QString& file) {
     Document loaded = loadDocument(toPath(file));
     QString path;
-    if (QFile sidecar(file + ".path"); sidecar.open(QIODevice::ReadOnly)) path = QString::fromUtf8(sidecar.readAll());
+    if (QFile sidecar(file + ".path"); sidecar.open(QIODevice::ReadOnly))
+        path = QString::fromUtf8(sidecar.readAll());
     loaded.note("Recovered after the program ended unexpectedly.");
     become(std::move(loaded), path, true);
     QFile::remove(file);

@@ -35,7 +35,8 @@ class Workspace : public QObject {
     // --- Edits. The ones by name say what is wrong through refused() instead of throwing.
     void edit(Session next, const std::string& gesture = {});
     void endGesture() { document_.endGesture(); }
-    void setValue(const std::string& row, const std::string& stage, const std::string& parameter, double value, const std::string& gesture = {});
+    void setValue(const std::string& row, const std::string& stage, const std::string& parameter,
+                  double value, const std::string& gesture = {});
     void setStageOn(const std::string& row, const std::string& stage, bool on);
     void moveStage(const std::string& row, const std::string& stage, int steps);
     void setMute(const std::string& row, bool mute);

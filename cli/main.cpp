@@ -40,13 +40,17 @@ std::string fixed(double value, int digits) {
 }
 
 Json toJson(const Loudness& l) {
-    return {{"integrated_lufs", l.integrated}, {"max_short_term_lufs", l.maxShortTerm}, {"range_lu", l.range},
-            {"true_peak_dbtp", l.truePeak}, {"sample_peak_dbfs", l.samplePeak}};
+    return {{"integrated_lufs", l.integrated},
+            {"max_short_term_lufs", l.maxShortTerm},
+            {"range_lu", l.range},
+            {"true_peak_dbtp", l.truePeak},
+            {"sample_peak_dbfs", l.samplePeak}};
 }
 
 std::string describe(const Loudness& l) {
-    return fixed(l.integrated, 1) + " LUFS, short-term up to " + fixed(l.maxShortTerm, 1) + " LUFS, range " + fixed(l.range, 1) +
-           " LU, true peak " + fixed(l.truePeak, 1) + " dBTP, sample peak " + fixed(l.samplePeak, 1) + " dBFS";
+    return fixed(l.integrated, 1) + " LUFS, short-term up to " + fixed(l.maxShortTerm, 1) +
+           " LUFS, range " + fixed(l.range, 1) + " LU, true peak " + fixed(l.truePeak, 1) +
+           " dBTP, sample peak " + fixed(l.samplePeak, 1) + " dBFS";
 }
 
 const Row& rowByIdOrName(const Session& session, const std::string& text) {
@@ -66,11 +70,15 @@ void simulate(const Output& out, const fs::path& folder, std::uint64_t seed) {
     const auto files = demo::writeRecording(recording, folder);
     Json list = Json::array();
     for (const fs::path& file : files) list.push_back(file.string());
-    out.machine({{"files", list}, {"strokes", recording.strokes.size()}, {"truth", (folder / "truth.json").string()}});
-    out.say(std::to_string(files.size()) + " files with " + std::to_string(recording.strokes.size()) + " strokes in " + folder.string());
+    out.machine({{"files", list},
+                 {"strokes", recording.strokes.size()},
+                 {"truth", (folder / "truth.json").string()}});
+    out.say(std::to_string(files.size()) + " files with " +
+            std::to_string(recording.strokes.size()) + " strokes in " + folder.string());
 }
 
-void intake(const Output& out, const std::vector<std::string>& inputs, const fs::path& target, std::optional<double> tempo) {
+void intake(const Output& out, const std::vector<std::string>& inputs, const fs::path& target,
+            std::optional<double> tempo) {
     AudioStore store;
     const std::vector<fs::path> paths(inputs.begin(), inputs.end());
     const Intake found = takeIn(paths, store, tempo);
@@ -78,16 +86,28 @@ void intake(const Output& out, const std::vector<std::string>& inputs, const fs:
     saveDocument(target, Document(withRelativePaths(session, target)));
     Json elements = Json::array();
     for (const IntakeEntry& e : found.entries) {
-        elements.push_back({{"name", e.name}, {"role", toString(e.role)}, {"kind", toString(e.kind)}, {"found_by", e.foundBy},
-                            {"channels", e.sources.size()}, {"seconds", e.seconds}, {"peak_dbfs", e.peakDb}, {"remarks", e.remarks}});
-        out.say(e.name + ": " + std::string(roleLabel(e.role)) + (e.sources.size() == 2 ? ", stereo" : "") + ", " +
-                std::string(toString(e.kind)) + (e.foundBy == "name" ? "" : " (by " + e.foundBy + ")"));
+        elements.push_back({{"name", e.name},
+                            {"role", toString(e.role)},
+                            {"kind", toString(e.kind)},
+                            {"found_by", e.foundBy},
+                            {"channels", e.sources.size()},
+                            {"seconds", e.seconds},
+                            {"peak_dbfs", e.peakDb},
+                            {"remarks", e.remarks}});
+        out.say(e.name + ": " + std::string(roleLabel(e.role)) +
+                (e.sources.size() == 2 ? ", stereo" : "") + ", " + std::string(toString(e.kind)) +
+                (e.foundBy == "name" ? "" : " (by " + e.foundBy + ")"));
         for (const std::string& remark : e.remarks) out.say("  " + remark);
     }
     for (const std::string& sentence : found.refused) std::cerr << sentence << "\n";
-    out.machine({{"session", target.string()}, {"tempo", found.tempo}, {"tempo_confidence", found.tempoConfidence},
-                 {"sample_rate", found.sampleRate}, {"elements", elements}, {"refused", found.refused}});
-    out.say("Session " + target.string() + ": " + std::to_string(session.rows.size()) + " rows, " + fixed(found.tempo, 2) + " bpm");
+    out.machine({{"session", target.string()},
+                 {"tempo", found.tempo},
+                 {"tempo_confidence", found.tempoConfidence},
+                 {"sample_rate", found.sampleRate},
+                 {"elements", elements},
+                 {"refused", found.refused}});
+    out.say("Session " + target.string() + ": " + std::to_string(session.rows.size()) + " rows, " +
+            fixed(found.tempo, 2) + " bpm");
 }
 
 void show(const Output& out, const fs::path& file) {
@@ -100,13 +120,17 @@ void show(const Output& out, const fs::path& file) {
     }
     out.say(s.name + ": " + std::to_string(s.sampleRate) + " Hz, " + fixed(s.tempo, 2) + " bpm");
     for (const Row& row : s.rows) {
-        out.say(row.id + " (" + std::string(toString(row.kind)) + ", " + std::string(roleLabel(row.role)) + ")" +
-                (row.parent.empty() ? "" : " → " + row.parent) + (row.mute ? ", muted" : "") + (row.solo ? ", solo" : ""));
+        out.say(row.id + " (" + std::string(toString(row.kind)) + ", " +
+                std::string(roleLabel(row.role)) + ")" +
+                (row.parent.empty() ? "" : " → " + row.parent) + (row.mute ? ", muted" : "") +
+                (row.solo ? ", solo" : ""));
         for (const Stage& stage : row.chain) {
             const ProcessorType& type = processorType(stage.type);
             std::string line = "  " + stage.id + (stage.on ? "" : " (off)");
             for (std::size_t i = 0; i < type.table.size(); ++i) {
-                if (stage.values[i] != type.table[i].standard) line += ", " + type.table[i].id + " " + formatValue(type.table[i], stage.values[i]);
+                if (stage.values[i] != type.table[i].standard)
+                    line +=
+                        ", " + type.table[i].id + " " + formatValue(type.table[i], stage.values[i]);
             }
             if (stage.on || line.find(',') != std::string::npos) out.say(line);
         }
@@ -120,14 +144,18 @@ bool switchFrom(const std::string& text) {
     throw Error("“" + text + "” is no switch position: type on or off.");
 }
 
-void set(const Output& out, const fs::path& file, const std::string& element, const std::string& what, const std::string& value) {
+void set(const Output& out, const fs::path& file, const std::string& element,
+         const std::string& what, const std::string& value) {
     Document document = loadDocument(file);
     Session next = document.session();
     const std::string row = rowByIdOrName(next, element).id;
     const auto dot = what.find('.');
     if (dot == std::string::npos) {
         Row& r = requireRow(next, row);
-        if (what != "mute" && what != "solo") throw Error("“" + what + "” names no parameter: write PROCESSOR.PARAMETER, for example gate.threshold, or mute or solo.");
+        if (what != "mute" && what != "solo")
+            throw Error("“" + what +
+                        "” names no parameter: write PROCESSOR.PARAMETER, for example "
+                        "gate.threshold, or mute or solo.");
         (what == "mute" ? r.mute : r.solo) = switchFrom(value);
     } else {
         const std::string stageId = what.substr(0, dot), parameter = what.substr(dot + 1);
@@ -137,7 +165,8 @@ void set(const Output& out, const fs::path& file, const std::string& element, co
         if (parameter == "on" && index < 0) {
             next = withStageOn(std::move(next), row, stageId, switchFrom(value));
         } else {
-            const double number = index < 0 ? 0.0 : parseValue(type.table[static_cast<std::size_t>(index)], value);
+            const double number =
+                index < 0 ? 0.0 : parseValue(type.table[static_cast<std::size_t>(index)], value);
             next = withValue(std::move(next), row, stageId, parameter, number);
         }
     }
@@ -159,25 +188,38 @@ void render(const Output& out, const RenderRequest& r) {
     const Document document = loadDocument(r.session);
     const Session session = withAbsolutePaths(document.session(), r.session);
     AudioStore store;
-    const SampleDepth depth = r.depth == "16" ? SampleDepth::pcm16 : (r.depth == "24" ? SampleDepth::pcm24 : SampleDepth::float32);
+    const SampleDepth depth = r.depth == "16"
+                                  ? SampleDepth::pcm16
+                                  : (r.depth == "24" ? SampleDepth::pcm24 : SampleDepth::float32);
     RenderReport report = renderToFile(session, store, r.options, r.mix, depth);
-    Json result{{"file", r.mix.string()}, {"frames", report.frames}, {"latency_frames", report.latency}, {"loudness", toJson(report.loudness)},
-                {"stopped_blocks", report.stoppedBlocks}, {"problems", report.problems}};
+    Json result{{"file", r.mix.string()},
+                {"frames", report.frames},
+                {"latency_frames", report.latency},
+                {"loudness", toJson(report.loudness)},
+                {"stopped_blocks", report.stoppedBlocks},
+                {"problems", report.problems}};
     out.say(r.mix.string() + ": " + describe(report.loudness));
-    if (report.loudness.samplePeak > 0.0) out.say("The mix goes above full scale; lower the main by " + fixed(std::ceil(report.loudness.samplePeak + 1.0), 0) + " dB.");
+    if (report.loudness.samplePeak > 0.0)
+        out.say("The mix goes above full scale; lower the main by " +
+                fixed(std::ceil(report.loudness.samplePeak + 1.0), 0) + " dB.");
     if (!r.stems.empty()) {
         const RenderReport stems = renderStems(session, store, r.options, r.stems);
         Json files = Json::array();
         for (const fs::path& file : stems.files) files.push_back(file.string());
-        result["stems"] = {{"files", files}, {"pre_bus_residue_dbfs", stems.stems.preBusDb}, {"through_buses_residue_dbfs", stems.stems.throughBusesDb},
+        result["stems"] = {{"files", files},
+                           {"pre_bus_residue_dbfs", stems.stems.preBusDb},
+                           {"through_buses_residue_dbfs", stems.stems.throughBusesDb},
                            {"buses_replay_exactly", stems.stems.busesReplayExactly}};
-        out.say(std::to_string(stems.files.size()) + " stems in " + r.stems.string() + ": before the buses they sum to the buses' inputs within " +
-                fixed(stems.stems.preBusDb, 1) + " dBFS, through the buses to the mix within " + fixed(stems.stems.throughBusesDb, 1) + " dBFS" +
+        out.say(std::to_string(stems.files.size()) + " stems in " + r.stems.string() +
+                ": before the buses they sum to the buses' inputs within " +
+                fixed(stems.stems.preBusDb, 1) + " dBFS, through the buses to the mix within " +
+                fixed(stems.stems.throughBusesDb, 1) + " dBFS" +
                 (stems.stems.busesReplayExactly ? "" : " (a nonlinear bus makes more impossible)"));
     }
     for (const std::string& problem : report.problems) std::cerr << problem << "\n";
     out.machine(result);
-    if (!report.problems.empty()) throw Error("The mix was rendered without the recordings named above.");
+    if (!report.problems.empty())
+        throw Error("The mix was rendered without the recordings named above.");
 }
 
 void loudness(const Output& out, const fs::path& file) {
@@ -190,14 +232,19 @@ void check(const Output& out, const fs::path& file) {
     const Session session = withAbsolutePaths(loadDocument(file).session(), file);
     AudioStore store;
     std::vector<std::string> problems;
-    if (const std::string problem = validate(session); !problem.empty()) problems.push_back(problem);
+    if (const std::string problem = validate(session); !problem.empty())
+        problems.push_back(problem);
     for (const Row& row : session.rows) {
         for (const Source& source : row.sources) {
             try {
                 if (!source.hash.empty() && store.contentHash(source.file) != source.hash) {
-                    problems.push_back("“" + source.file + "” of " + row.name + " is not the recording it was: put the old one back or take it in anew.");
+                    problems.push_back(
+                        "“" + source.file + "” of " + row.name +
+                        " is not the recording it was: put the old one back or take it in anew.");
                 }
-                if (source.channel >= AudioReader(source.file).info().channels) problems.push_back("“" + source.file + "” has no channel " + std::to_string(source.channel + 1) + ".");
+                if (source.channel >= AudioReader(source.file).info().channels)
+                    problems.push_back("“" + source.file + "” has no channel " +
+                                       std::to_string(source.channel + 1) + ".");
             } catch (const Error& e) {
                 problems.push_back(row.name + ": " + e.what());
             }
@@ -205,14 +252,17 @@ void check(const Output& out, const fs::path& file) {
     }
     out.machine({{"sound", problems.empty()}, {"problems", problems}});
     for (const std::string& problem : problems) std::cerr << problem << "\n";
-    if (!problems.empty()) throw Error("The session needs attention in " + std::to_string(problems.size()) + (problems.size() == 1 ? " place." : " places."));
+    if (!problems.empty())
+        throw Error("The session needs attention in " + std::to_string(problems.size()) +
+                    (problems.size() == 1 ? " place." : " places."));
     out.say("The session is sound and every recording is there, unchanged.");
 }
 
 }  // namespace
 
 int main(int argc, char** argv) {
-    CLI::App app{"Ember Cask without a window: drum mixing that measures, proposes, proves and remembers."};
+    CLI::App app{
+        "Ember Cask without a window: drum mixing that measures, proposes, proves and remembers."};
     app.name("ember-cask-cli");
     app.require_subcommand(1);
     app.set_version_flag("--version", EMBER_VERSION);
@@ -232,24 +282,32 @@ int main(int argc, char** argv) {
     auto* intakeCommand = app.add_subcommand("intake", "make a session from recordings");
     intakeCommand->add_option("files", inputs, "files or folders")->required();
     intakeCommand->add_option("--out", target, "session file to write")->required();
-    auto* tempoOption = intakeCommand->add_option("--tempo", tempo, "beats a minute; measured when not given");
+    auto* tempoOption =
+        intakeCommand->add_option("--tempo", tempo, "beats a minute; measured when not given");
     auto* showCommand = app.add_subcommand("show", "print a session");
     showCommand->add_option("session", session)->required();
     auto* setCommand = app.add_subcommand("set", "move one parameter of a session");
     setCommand->add_option("session", session)->required();
     setCommand->add_option("element", element, "row, by id or name")->required();
-    setCommand->add_option("parameter", parameter, "PROCESSOR.PARAMETER, PROCESSOR.on, mute or solo")->required();
+    setCommand
+        ->add_option("parameter", parameter, "PROCESSOR.PARAMETER, PROCESSOR.on, mute or solo")
+        ->required();
     setCommand->add_option("value", value)->required();
     auto* renderCommand = app.add_subcommand("render", "render the mix");
     renderCommand->add_option("session", session)->required();
     renderCommand->add_option("--out", mix, "WAV file to write")->required();
     renderCommand->add_option("--stems", stems, "folder for stems (32-bit float)");
-    renderCommand->add_option("--threads", request.options.threads, "worker threads")->check(CLI::Range(1, 64));
-    renderCommand->add_option("--block", request.options.block, "frames asked for at a time")->check(CLI::Range(1, 1 << 20));
-    renderCommand->add_option("--from", request.options.from, "seconds")->check(CLI::Range(0.0, 1e6));
+    renderCommand->add_option("--threads", request.options.threads, "worker threads")
+        ->check(CLI::Range(1, 64));
+    renderCommand->add_option("--block", request.options.block, "frames asked for at a time")
+        ->check(CLI::Range(1, 1 << 20));
+    renderCommand->add_option("--from", request.options.from, "seconds")
+        ->check(CLI::Range(0.0, 1e6));
     renderCommand->add_option("--to", request.options.to, "seconds")->check(CLI::Range(0.0, 1e6));
-    renderCommand->add_option("--depth", request.depth, "16, 24 or 32f")->check(CLI::IsMember({"16", "24", "32f"}));
-    renderCommand->add_flag("--guests", request.options.withGuests, "guests are part of the file too");
+    renderCommand->add_option("--depth", request.depth, "16, 24 or 32f")
+        ->check(CLI::IsMember({"16", "24", "32f"}));
+    renderCommand->add_flag("--guests", request.options.withGuests,
+                            "guests are part of the file too");
     auto* loudnessCommand = app.add_subcommand("loudness", "measure a file after EBU R 128");
     loudnessCommand->add_option("file", target)->required();
     auto* checkCommand = app.add_subcommand("check", "look for what is wrong in a session");
@@ -264,7 +322,9 @@ int main(int argc, char** argv) {
     }
     try {
         if (*demoCommand) simulate(out, target, seed);
-        if (*intakeCommand) intake(out, inputs, target, tempoOption->count() > 0 ? std::optional(tempo) : std::nullopt);
+        if (*intakeCommand)
+            intake(out, inputs, target,
+                   tempoOption->count() > 0 ? std::optional(tempo) : std::nullopt);
         if (*showCommand) show(out, session);
         if (*setCommand) set(out, session, element, parameter, value);
         if (*renderCommand) {

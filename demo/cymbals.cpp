@@ -16,10 +16,10 @@ constexpr int kLanes = 16;
 struct Voice {
     double low, high;  // range of modes, Hz
     int modes;
-    double tilt;       // level of high modes against low ones, dB per octave
+    double tilt;  // level of high modes against low ones, dB per octave
     double level;
-    double top;        // Hz from which the modes radiate less and less
-    double build;      // seconds in which the upper modes wake up
+    double top;    // Hz from which the modes radiate less and less
+    double build;  // seconds in which the upper modes wake up
 };
 
 Voice voiceOf(Drum drum) {
@@ -36,7 +36,8 @@ struct Bank {
 
     void setDecay(double rate, double scale) {
         for (std::size_t k = 0; k < frequency.size(); ++k) {
-            const double decay = std::exp(std::log(1e-3) / (std::max(0.012, t60[k] * scale) * rate));
+            const double decay =
+                std::exp(std::log(1e-3) / (std::max(0.012, t60[k] * scale) * rate));
             c[k] = static_cast<float>(decay * std::cos(2.0 * pi * frequency[k] / rate));
             s[k] = static_cast<float>(decay * std::sin(2.0 * pi * frequency[k] / rate));
         }
@@ -44,7 +45,8 @@ struct Bank {
 };
 
 // Runs the bank for `frames` samples.
-EMBER_CLONES void ring(float* re, float* im, const float* c, const float* s, std::size_t modes, float* out, std::size_t frames) {
+EMBER_CLONES void ring(float* re, float* im, const float* c, const float* s, std::size_t modes,
+                       float* out, std::size_t frames) {
     for (std::size_t i = 0; i < frames; ++i) {
         float sum[kLanes] = {};
         for (std::size_t k = 0; k < modes; k += kLanes) {
@@ -78,19 +80,25 @@ struct Event {
 
 }  // namespace
 
-std::vector<float> ringCymbal(Drum drum, const Kit& kit, const std::vector<Stroke>& strokes, const KitOptions& options) {
+std::vector<float> ringCymbal(Drum drum, const Kit& kit, const std::vector<Stroke>& strokes,
+                              const KitOptions& options) {
     const double rate = options.sampleRate;
     const Voice voice = voiceOf(drum);
     Random random(options.seed * 17 + static_cast<std::uint64_t>(drum) * 1009);
-    const double free = drum == Drum::hat ? kit.hatOpenT60 : (drum == Drum::ride ? kit.rideT60 : kit.crashT60);
+    const double free =
+        drum == Drum::hat ? kit.hatOpenT60 : (drum == Drum::ride ? kit.rideT60 : kit.crashT60);
     Bank bank;
     for (int k = 0; k < voice.modes; ++k) {
         // Plate-like density: more modes per octave towards the top.
         const double u = (k + random.uniform()) / voice.modes;
-        const double f = std::min(voice.low * std::pow(voice.high / voice.low, std::pow(u, 0.72)), 0.46 * rate);
+        const double f =
+            std::min(voice.low * std::pow(voice.high / voice.low, std::pow(u, 0.72)), 0.46 * rate);
         bank.frequency.push_back(f);
-        bank.t60.push_back(free * std::pow(f / 1200.0, f > 1200.0 ? -0.55 : -0.15) * random.uniform(0.7, 1.3));
-        bank.level.push_back(static_cast<float>(voice.level * std::pow(10.0, voice.tilt * std::log2(f / 2000.0) / 20.0) / (1.0 + std::pow(f / voice.top, 3.0)) * std::abs(0.6 + 0.5 * random.normal())));
+        bank.t60.push_back(free * std::pow(f / 1200.0, f > 1200.0 ? -0.55 : -0.15) *
+                           random.uniform(0.7, 1.3));
+        bank.level.push_back(static_cast<float>(
+            voice.level * std::pow(10.0, voice.tilt * std::log2(f / 2000.0) / 20.0) /
+            (1.0 + std::pow(f / voice.top, 3.0)) * std::abs(0.6 + 0.5 * random.normal())));
     }
     const std::size_t modes = bank.frequency.size();
     for (auto* v : {&bank.re, &bank.im, &bank.c, &bank.s}) v->assign(modes, 0.0F);
@@ -104,14 +112,18 @@ std::vector<float> ringCymbal(Drum drum, const Kit& kit, const std::vector<Strok
         events.push_back({at, s.velocity, damp, s.articulation});
         // The upper modes wake up late (energy climbs the modes): two later, softer pushes.
         for (const double share : {0.5, 1.0}) {
-            events.push_back({at + static_cast<std::size_t>(share * voice.build * rate) + 1, -s.velocity, damp, s.articulation});
+            events.push_back({at + static_cast<std::size_t>(share * voice.build * rate) + 1,
+                              -s.velocity, damp, s.articulation});
         }
     }
     // A crash that ends a phrase is choked by hand now and then.
-    std::stable_sort(events.begin(), events.end(), [](const Event& a, const Event& b) { return a.frame < b.frame; });
+    std::stable_sort(events.begin(), events.end(),
+                     [](const Event& a, const Event& b) { return a.frame < b.frame; });
     if (drum == Drum::crash && events.size() >= 6) {
-        events.push_back({events[5].frame + static_cast<std::size_t>(0.7 * rate), 0.0, 0.07, Articulation::normal});
-        std::stable_sort(events.begin(), events.end(), [](const Event& a, const Event& b) { return a.frame < b.frame; });
+        events.push_back({events[5].frame + static_cast<std::size_t>(0.7 * rate), 0.0, 0.07,
+                          Articulation::normal});
+        std::stable_sort(events.begin(), events.end(),
+                         [](const Event& a, const Event& b) { return a.frame < b.frame; });
     }
 
     std::vector<float> out(frames, 0.0F);
@@ -119,7 +131,9 @@ std::vector<float> ringCymbal(Drum drum, const Kit& kit, const std::vector<Strok
     std::size_t at = 0;
     for (std::size_t e = 0; e <= events.size(); ++e) {
         const std::size_t until = e < events.size() ? std::min(events[e].frame, frames) : frames;
-        if (until > at) ring(bank.re.data(), bank.im.data(), bank.c.data(), bank.s.data(), modes, out.data() + at, until - at);
+        if (until > at)
+            ring(bank.re.data(), bank.im.data(), bank.c.data(), bank.s.data(), modes,
+                 out.data() + at, until - at);
         at = std::max(at, until);
         if (e == events.size()) break;
         const Event& event = events[e];
@@ -133,7 +147,8 @@ std::vector<float> ringCymbal(Drum drum, const Kit& kit, const std::vector<Strok
             if (event.articulation == Articulation::bell) reach *= f < 4200.0 ? 1.6 : 0.55;
             if (event.articulation == Articulation::pedal) reach *= f < 5000.0 ? 0.9 : 0.5;
             if (late) reach *= 0.45 * std::min(1.0, f / 6000.0);
-            const double push = level * reach * static_cast<double>(bank.level[k]) * (0.75 + 0.5 * random.uniform());
+            const double push = level * reach * static_cast<double>(bank.level[k]) *
+                                (0.75 + 0.5 * random.uniform());
             const double angle = 2.0 * pi * random.uniform();
             bank.re[k] += static_cast<float>(push * std::cos(angle));
             bank.im[k] += static_cast<float>(push * std::sin(angle));

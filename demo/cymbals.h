@@ -6,6 +6,7 @@
 namespace ember::demo {
 
 // The whole song of one cymbal at one metre. Strokes of other drums are ignored.
-std::vector<float> ringCymbal(Drum drum, const Kit& kit, const std::vector<Stroke>& strokes, const KitOptions& options);
+std::vector<float> ringCymbal(Drum drum, const Kit& kit, const std::vector<Stroke>& strokes,
+                              const KitOptions& options);
 
 }  // namespace ember::demo

@@ -18,13 +18,14 @@ namespace ember::demo {
 
 enum class Drum { kick, snare, hat, rackTom, floorTom, ride, crash };
 inline constexpr int kDrums = 7;
-inline constexpr const char* kDrumNames[kDrums] = {"kick", "snare", "hihat", "tom-1", "tom-2", "ride", "crash"};
+inline constexpr const char* kDrumNames[kDrums] = {"kick",  "snare", "hihat", "tom-1",
+                                                   "tom-2", "ride",  "crash"};
 
 enum class StrokeKind { accent, normal, ghost, flam };
 enum class Articulation { normal, closed, open, pedal, bell };
 
 struct Stroke {
-    double time = 0.0;      // seconds; the stick meets the head
+    double time = 0.0;  // seconds; the stick meets the head
     Drum drum = Drum::kick;
     double velocity = 0.8;  // 0..1
     StrokeKind kind = StrokeKind::normal;
@@ -43,7 +44,7 @@ struct KitOptions {
     double noiseDb = -78.0;  // noise floor of each mic, dBFS
     double roomT60 = 0.42;   // seconds
     bool ghosts = true;
-    bool guests = true;      // bass and reference too
+    bool guests = true;  // bass and reference too
 };
 
 struct Mode {
@@ -67,17 +68,18 @@ std::vector<Stroke> playScore(const KitOptions& options);
 struct Radiation {
     std::vector<float> first, second;
 };
-Radiation radiate(Drum drum, const Kit& kit, const std::vector<Stroke>& strokes, const KitOptions& options);
+Radiation radiate(Drum drum, const Kit& kit, const std::vector<Stroke>& strokes,
+                  const KitOptions& options);
 
 struct MicTrack {
-    std::string id, name;       // "kick-in", "Kick In"
+    std::string id, name;  // "kick-in", "Kick In"
     std::vector<float> signal;
-    int channelOfPair = -1;     // 0 left, 1 right, -1 alone
+    int channelOfPair = -1;  // 0 left, 1 right, -1 alone
 };
 
 struct DrumInMic {
-    double delayMs = 0.0;   // stroke to arrival
-    int polarity = 1;       // against the drum's own close mic
+    double delayMs = 0.0;     // stroke to arrival
+    int polarity = 1;         // against the drum's own close mic
     double levelDb = -150.0;  // loudest sample of this drum in this mic, dBFS
 };
 
@@ -95,7 +97,8 @@ Recording record(const KitOptions& options);
 
 // Writes one 24-bit WAV a microphone (pairs as one stereo file for the room, two mono files
 // for the overheads), bass, reference and truth.json. Returns the files written.
-std::vector<std::filesystem::path> writeRecording(const Recording& recording, const std::filesystem::path& folder);
+std::vector<std::filesystem::path> writeRecording(const Recording& recording,
+                                                  const std::filesystem::path& folder);
 std::string truthJson(const Recording& recording);
 
 }  // namespace ember::demo

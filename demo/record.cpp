@@ -29,29 +29,42 @@ struct MicPlan {
 
 // Where everything stands.
 struct Stage {
-    std::array<Point, kDrums> first{{{0.0, 0.02, 0.30}, {-0.34, -0.12, 0.66}, {-0.76, -0.06, 0.92}, {-0.08, 0.30, 0.86}, {0.52, -0.18, 0.62}, {0.66, 0.34, 1.08}, {-0.58, 0.52, 1.32}}};
+    std::array<Point, kDrums> first{{{0.0, 0.02, 0.30},
+                                     {-0.34, -0.12, 0.66},
+                                     {-0.76, -0.06, 0.92},
+                                     {-0.08, 0.30, 0.86},
+                                     {0.52, -0.18, 0.62},
+                                     {0.66, 0.34, 1.08},
+                                     {-0.58, 0.52, 1.32}}};
     Point kickFront{0.0, 0.45, 0.30}, wires{-0.34, -0.12, 0.54};
     std::vector<MicPlan> mics;
 };
 
 Stage makeStage(const KitOptions& o) {
     Stage s;
-    s.mics = {{"kick-in", "Kick In", {{0.04, 0.16, 0.31}, {0.0, 0.02, 0.30}, 1.0}, -7.0, -1, 0},
-              {"kick-out", "Kick Out", {{0.02, 0.74, 0.33}, {0.0, 0.45, 0.30}, 0.8}, -9.0, -1, 0},
-              {"snare-top", "Snare Top", {{-0.27, -0.05, 0.73}, {-0.34, -0.12, 0.66}, 1.0}, -6.0, -1, 1},
-              {"snare-bottom", "Snare Bottom", {{-0.30, -0.08, 0.44}, {-0.34, -0.12, 0.54}, 1.0}, -9.0, -1, 1},
-              {"hat", "Hat", {{-0.84, -0.02, 1.04}, {-0.76, -0.06, 0.92}, 1.0}, -12.0, -1, 2},
-              {"rack-tom", "Rack Tom", {{-0.10, 0.39, 0.93}, {-0.08, 0.30, 0.86}, 1.0}, -8.0, -1, 3},
-              {"floor-tom", "Floor Tom", {{0.56, -0.09, 0.69}, {0.52, -0.18, 0.62}, 1.0}, -8.0, -1, 4},
-              {"ride", "Ride", {{0.70, 0.36, 0.94}, {0.66, 0.34, 1.08}, 1.0}, -13.0, -1, 5},
-              {"overhead-l", "Overhead L", {{-0.62, 0.10, 1.85}, {-0.35, 0.10, 0.8}, 1.0}, -9.0, 0, -1},
-              {"overhead-r", "Overhead R", {{0.66, 0.10, 1.85}, {0.35, 0.10, 0.8}, 1.0}, -9.0, 1, -1},
-              {"room-l", "Room L", {{-1.3, 2.9, 1.5}, {0.0, 0.0, 0.8}, 0.4}, -10.0, 0, -1},
-              {"room-r", "Room R", {{1.25, 3.0, 1.5}, {0.0, 0.0, 0.8}, 0.4}, -10.0, 1, -1}};
+    s.mics = {
+        {"kick-in", "Kick In", {{0.04, 0.16, 0.31}, {0.0, 0.02, 0.30}, 1.0}, -7.0, -1, 0},
+        {"kick-out", "Kick Out", {{0.02, 0.74, 0.33}, {0.0, 0.45, 0.30}, 0.8}, -9.0, -1, 0},
+        {"snare-top", "Snare Top", {{-0.27, -0.05, 0.73}, {-0.34, -0.12, 0.66}, 1.0}, -6.0, -1, 1},
+        {"snare-bottom",
+         "Snare Bottom",
+         {{-0.30, -0.08, 0.44}, {-0.34, -0.12, 0.54}, 1.0},
+         -9.0,
+         -1,
+         1},
+        {"hat", "Hat", {{-0.84, -0.02, 1.04}, {-0.76, -0.06, 0.92}, 1.0}, -12.0, -1, 2},
+        {"rack-tom", "Rack Tom", {{-0.10, 0.39, 0.93}, {-0.08, 0.30, 0.86}, 1.0}, -8.0, -1, 3},
+        {"floor-tom", "Floor Tom", {{0.56, -0.09, 0.69}, {0.52, -0.18, 0.62}, 1.0}, -8.0, -1, 4},
+        {"ride", "Ride", {{0.70, 0.36, 0.94}, {0.66, 0.34, 1.08}, 1.0}, -13.0, -1, 5},
+        {"overhead-l", "Overhead L", {{-0.62, 0.10, 1.85}, {-0.35, 0.10, 0.8}, 1.0}, -9.0, 0, -1},
+        {"overhead-r", "Overhead R", {{0.66, 0.10, 1.85}, {0.35, 0.10, 0.8}, 1.0}, -9.0, 1, -1},
+        {"room-l", "Room L", {{-1.3, 2.9, 1.5}, {0.0, 0.0, 0.8}, 0.4}, -10.0, 0, -1},
+        {"room-r", "Room R", {{1.25, 3.0, 1.5}, {0.0, 0.0, 0.8}, 0.4}, -10.0, 1, -1}};
     if (o.variation > 0.0) {
         Random random(o.seed * 50021 + 9);
         for (MicPlan& m : s.mics) {
-            for (double* v : {&m.mic.place.x, &m.mic.place.y, &m.mic.place.z}) *v *= 1.0 + 0.3 * o.variation * random.uniform(-0.3, 0.3);
+            for (double* v : {&m.mic.place.x, &m.mic.place.y, &m.mic.place.z})
+                *v *= 1.0 + 0.3 * o.variation * random.uniform(-0.3, 0.3);
             m.peakDb += 4.0 * o.variation * random.uniform(-1.0, 1.0);
         }
     }
@@ -59,20 +72,24 @@ Stage makeStage(const KitOptions& o) {
         std::vector<MicPlan> few;
         for (const MicPlan& m : s.mics) {
             const std::string id = m.id;
-            if (id == "kick-in" || id == "snare-top" || id.starts_with("overhead")) few.push_back(m);
+            if (id == "kick-in" || id == "snare-top" || id.starts_with("overhead"))
+                few.push_back(m);
         }
         s.mics = few;
     }
     if (o.mics == MicSet::stereo) {
-        s.mics = {{"kit-l", "Kit L", {{-0.5, 1.1, 1.7}, {-0.2, 0.1, 0.7}, 1.0}, -4.0, 0, -1}, {"kit-r", "Kit R", {{0.5, 1.1, 1.7}, {0.2, 0.1, 0.7}, 1.0}, -4.0, 1, -1}};
+        s.mics = {{"kit-l", "Kit L", {{-0.5, 1.1, 1.7}, {-0.2, 0.1, 0.7}, 1.0}, -4.0, 0, -1},
+                  {"kit-r", "Kit R", {{0.5, 1.1, 1.7}, {0.2, 0.1, 0.7}, 1.0}, -4.0, 1, -1}};
     }
     return s;
 }
 
 // A tuned head that hums along with what the others play.
-void addHum(std::vector<float>& head, const std::vector<float>& driver, double hz, double t60, double level, double rate) {
+void addHum(std::vector<float>& head, const std::vector<float>& driver, double hz, double t60,
+            double level, double rate) {
     const double r = std::exp(std::log(1e-3) / (t60 * rate));
-    const double a1 = 2.0 * r * std::cos(2.0 * pi * hz / rate), a2 = r * r, input = level * (1.0 - r);
+    const double a1 = 2.0 * r * std::cos(2.0 * pi * hz / rate), a2 = r * r,
+                 input = level * (1.0 - r);
     double y1 = 0.0, y2 = 0.0;
     for (std::size_t i = 0; i < head.size(); ++i) {
         const double y = input * static_cast<double>(driver[i]) + a1 * y1 - a2 * y2;
@@ -83,8 +100,10 @@ void addHum(std::vector<float>& head, const std::vector<float>& driver, double h
 }
 
 // Wires that rattle while another drum shakes the snare.
-void addBuzz(std::vector<float>& wires, const std::vector<float>& driver, double level, double rate, Random random) {
-    const double follow = 1.0 - std::exp(-1.0 / (0.012 * rate)), band = 1.0 - std::exp(-2.0 * pi * 2600.0 / rate);
+void addBuzz(std::vector<float>& wires, const std::vector<float>& driver, double level, double rate,
+             Random random) {
+    const double follow = 1.0 - std::exp(-1.0 / (0.012 * rate)),
+                 band = 1.0 - std::exp(-2.0 * pi * 2600.0 / rate);
     double envelope = 0.0, low = 0.0;
     for (std::size_t i = 0; i < wires.size(); ++i) {
         envelope += follow * (std::abs(static_cast<double>(driver[i])) - envelope);
@@ -105,9 +124,11 @@ std::vector<float> playBass(const std::vector<Stroke>& strokes, const KitOptions
         const auto length = static_cast<std::size_t>(0.45 * o.sampleRate);
         for (std::size_t i = 0; i < length && start + i < out.size(); ++i) {
             const double t = static_cast<double>(i) / o.sampleRate;
-            const double envelope = std::min(1.0, t / 0.004) * std::exp(-t / 0.5) * (t > 0.42 ? (0.45 - t) / 0.03 : 1.0);
+            const double envelope = std::min(1.0, t / 0.004) * std::exp(-t / 0.5) *
+                                    (t > 0.42 ? (0.45 - t) / 0.03 : 1.0);
             double y = 0.0;
-            for (int h = 1; h <= 8; ++h) y += std::sin(2.0 * pi * f * h * t) / (h * h) * std::exp(-t * h * 1.2);
+            for (int h = 1; h <= 8; ++h)
+                y += std::sin(2.0 * pi * f * h * t) / (h * h) * std::exp(-t * h * 1.2);
             out[start + i] += static_cast<float>(0.22 * envelope * y);
         }
     }
@@ -132,7 +153,10 @@ void mixReference(Recording& r) {
     };
     for (const MicTrack& m : r.mics) {
         const double side = m.channelOfPair == 0 ? 1.0 : (m.channelOfPair == 1 ? 0.0 : 0.7);
-        const double level = m.id.starts_with("room") ? 0.5 : (m.id == "snare-bottom" ? -0.3 : (m.id.starts_with("kick") ? 0.9 : 0.7));
+        const double level =
+            m.id.starts_with("room")
+                ? 0.5
+                : (m.id == "snare-bottom" ? -0.3 : (m.id.starts_with("kick") ? 0.9 : 0.7));
         add(m.signal, level * side, level * (m.channelOfPair < 0 ? side : 1.0 - side));
     }
     add(r.bass, 1.0, 1.0);
@@ -152,13 +176,16 @@ Recording record(const KitOptions& options) {
     std::array<std::array<std::vector<float>, 4>, kDrums> late;
     tbb::parallel_for(0, kDrums, [&](int d) {
         const FlushToZero flush;
-        drums[static_cast<std::size_t>(d)] = radiate(static_cast<Drum>(d), r.kit, r.strokes, options);
+        drums[static_cast<std::size_t>(d)] =
+            radiate(static_cast<Drum>(d), r.kit, r.strokes, options);
     });
     Radiation& kick = drums[0];
     Radiation& snare = drums[1];
     for (const std::size_t tom : {3U, 4U}) {
-        addHum(drums[tom].first, kick.first, tom == 3 ? r.kit.rackHz : r.kit.floorHz, tom == 3 ? r.kit.rackT60 : r.kit.floorT60, 0.05, rate);
-        addHum(drums[tom].first, snare.first, tom == 3 ? r.kit.rackHz : r.kit.floorHz, tom == 3 ? r.kit.rackT60 : r.kit.floorT60, 0.06, rate);
+        addHum(drums[tom].first, kick.first, tom == 3 ? r.kit.rackHz : r.kit.floorHz,
+               tom == 3 ? r.kit.rackT60 : r.kit.floorT60, 0.05, rate);
+        addHum(drums[tom].first, snare.first, tom == 3 ? r.kit.rackHz : r.kit.floorHz,
+               tom == 3 ? r.kit.rackT60 : r.kit.floorT60, 0.06, rate);
         addBuzz(snare.second, drums[tom].first, 0.022, rate, Random(options.seed + tom));
     }
     addBuzz(snare.second, kick.second, 0.030, rate, Random(options.seed + 77));
@@ -207,14 +234,18 @@ Recording record(const KitOptions& options) {
     });
     // Preamps: every mic (pairs together) to its usual peak; then noise.
     for (std::size_t m = 0; m < r.mics.size();) {
-        const std::size_t last = r.mics[m].channelOfPair == 0 ? m + 1 : m;  // a pair shares its gain
+        const std::size_t last =
+            r.mics[m].channelOfPair == 0 ? m + 1 : m;  // a pair shares its gain
         const float peak = std::max(peakOf(r.mics[m].signal), peakOf(r.mics[last].signal));
-        const double gain = gainFromDb(stage.mics[m].peakDb) / std::max(1e-6, static_cast<double>(peak));
+        const double gain =
+            gainFromDb(stage.mics[m].peakDb) / std::max(1e-6, static_cast<double>(peak));
         Random random(options.seed * 997 + m);
         const auto noise = static_cast<float>(gainFromDb(options.noiseDb));
         for (; m <= last; ++m) {
-            for (float& x : r.mics[m].signal) x = x * static_cast<float>(gain) + noise * random.noise();
-            for (std::size_t d = 0; d < kDrums; ++d) r.drumInMic[d][m].levelDb = dbFromGain(r.drumInMic[d][m].levelDb * gain);
+            for (float& x : r.mics[m].signal)
+                x = x * static_cast<float>(gain) + noise * random.noise();
+            for (std::size_t d = 0; d < kDrums; ++d)
+                r.drumInMic[d][m].levelDb = dbFromGain(r.drumInMic[d][m].levelDb * gain);
         }
     }
     if (options.guests) {

@@ -14,27 +14,35 @@ struct Arrival {
     double cutoff = 20000.0;  // Hz
 };
 
-Arrival arrivalOf(const Point& from, const Microphone& mic, double loss, const PathOptions& o, bool reflected) {
+Arrival arrivalOf(const Point& from, const Microphone& mic, double loss, const PathOptions& o,
+                  bool reflected) {
     const double d = std::max(0.05, distance(from, mic.place));
     const Point look{mic.aim.x - mic.place.x, mic.aim.y - mic.place.y, mic.aim.z - mic.place.z};
     const Point path{from.x - mic.place.x, from.y - mic.place.y, from.z - mic.place.z};
-    const double norm = std::sqrt((look.x * look.x + look.y * look.y + look.z * look.z) * (path.x * path.x + path.y * path.y + path.z * path.z));
-    const double cosine = norm > 0.0 ? (look.x * path.x + look.y * path.y + look.z * path.z) / norm : 1.0;
+    const double norm = std::sqrt((look.x * look.x + look.y * look.y + look.z * look.z) *
+                                  (path.x * path.x + path.y * path.y + path.z * path.z));
+    const double cosine =
+        norm > 0.0 ? (look.x * path.x + look.y * path.y + look.z * path.z) / norm : 1.0;
     const double pattern = (1.0 - 0.5 * mic.cardioid) + 0.5 * mic.cardioid * cosine;
     Arrival a;
     a.delay = static_cast<std::size_t>(std::llround(d / kSpeedOfSound * o.sampleRate));
     a.gain = static_cast<float>(o.polarity * loss * std::max(0.04, pattern) / d);
-    // Off axis and behind shells the treble goes first; so it does in reflections and with distance.
-    a.cutoff = 20000.0 / (1.0 + 1.5 * (1.0 - cosine) * mic.cardioid + 4.0 * o.shade + 0.06 * d + (reflected ? 2.2 : 0.0));
+    // Off axis and behind shells the treble goes first; so it does in reflections and with
+    // distance.
+    a.cutoff = 20000.0 / (1.0 + 1.5 * (1.0 - cosine) * mic.cardioid + 4.0 * o.shade + 0.06 * d +
+                          (reflected ? 2.2 : 0.0));
     return a;
 }
 
 // All arrivals in one pass: their one-pole filters run beside each other.
-void addArrivals(std::vector<float>& out, const std::vector<float>& source, const std::array<Arrival, 5>& arrivals, double rate) {
+void addArrivals(std::vector<float>& out, const std::vector<float>& source,
+                 const std::array<Arrival, 5>& arrivals, double rate) {
     std::array<float, 5> step{}, held{};
     std::size_t longest = 0;
     for (std::size_t n = 0; n < 5; ++n) {
-        step[n] = static_cast<float>(1.0 - std::exp(-2.0 * std::numbers::pi * std::min(arrivals[n].cutoff, 0.45 * rate) / rate));
+        step[n] =
+            static_cast<float>(1.0 - std::exp(-2.0 * std::numbers::pi *
+                                              std::min(arrivals[n].cutoff, 0.45 * rate) / rate));
         longest = std::max(longest, arrivals[n].delay);
     }
     for (std::size_t i = 0; i + longest < out.size(); ++i) {
@@ -48,19 +56,26 @@ void addArrivals(std::vector<float>& out, const std::vector<float>& source, cons
 }  // namespace
 
 double distance(const Point& a, const Point& b) {
-    return std::sqrt((a.x - b.x) * (a.x - b.x) + (a.y - b.y) * (a.y - b.y) + (a.z - b.z) * (a.z - b.z));
+    return std::sqrt((a.x - b.x) * (a.x - b.x) + (a.y - b.y) * (a.y - b.y) +
+                     (a.z - b.z) * (a.z - b.z));
 }
 
-void addPath(std::vector<float>& out, const std::vector<float>& source, const Point& from, const Microphone& mic, const PathOptions& o) {
+void addPath(std::vector<float>& out, const std::vector<float>& source, const Point& from,
+             const Microphone& mic, const PathOptions& o) {
     const double halfX = 0.5 * o.room.x, halfY = 0.5 * o.room.y;
-    const auto mirror = [&](double x, double y, double z) { return arrivalOf({x, y, z}, mic, o.wallLoss, o, true); };
+    const auto mirror = [&](double x, double y, double z) {
+        return arrivalOf({x, y, z}, mic, o.wallLoss, o, true);
+    };
     addArrivals(out, source,
-                {{arrivalOf(from, mic, 1.0, o, false), mirror(from.x, from.y, -from.z), mirror(from.x, from.y, 2.0 * o.room.z - from.z),
-                  mirror(2.0 * (from.x > 0.0 ? halfX : -halfX) - from.x, from.y, from.z), mirror(from.x, 2.0 * halfY - from.y, from.z)}},
+                {{arrivalOf(from, mic, 1.0, o, false), mirror(from.x, from.y, -from.z),
+                  mirror(from.x, from.y, 2.0 * o.room.z - from.z),
+                  mirror(2.0 * (from.x > 0.0 ? halfX : -halfX) - from.x, from.y, from.z),
+                  mirror(from.x, 2.0 * halfY - from.y, from.z)}},
                 o.sampleRate);
 }
 
-std::array<std::vector<float>, 4> reverberate(const std::vector<float>& source, double rate, double t60) {
+std::array<std::vector<float>, 4> reverberate(const std::vector<float>& source, double rate,
+                                              double t60) {
     constexpr std::array<double, 8> milliseconds{17.3, 19.9, 23.1, 27.7, 31.3, 35.9, 41.1, 46.7};
     std::array<std::vector<float>, 8> line;
     std::array<std::size_t, 8> at{};

@@ -29,48 +29,60 @@ class Drummer {
             groove(bar, chorus, fill ? 8 : 16);
             if (fill) playFill(bar);
         }
-        std::stable_sort(strokes_.begin(), strokes_.end(), [](const Stroke& a, const Stroke& b) { return a.time < b.time; });
+        std::stable_sort(strokes_.begin(), strokes_.end(),
+                         [](const Stroke& a, const Stroke& b) { return a.time < b.time; });
         removeCollisions();
         return std::move(strokes_);
     }
 
   private:
     // A stroke on a sixteenth of the bar (fractions allowed).
-    void hit(Drum drum, double at, double velocity, StrokeKind kind, Articulation articulation = Articulation::normal) {
+    void hit(Drum drum, double at, double velocity, StrokeKind kind,
+             Articulation articulation = Articulation::normal) {
         drift_ = 0.97 * drift_ + 0.0009 * random_.normal();
         breath_ = 0.95 * breath_ + 0.012 * random_.normal();
         const double scatter = (drum == Drum::hat ? 0.0035 : 0.003) * random_.normal();
-        const double v = std::clamp(velocity * (1.0 + breath_ + 0.05 * random_.normal()), 0.05, 1.0);
-        strokes_.push_back({barStart_ + at * step_ + drift_ + scatter, drum, v, kind, articulation});
+        const double v =
+            std::clamp(velocity * (1.0 + breath_ + 0.05 * random_.normal()), 0.05, 1.0);
+        strokes_.push_back(
+            {barStart_ + at * step_ + drift_ + scatter, drum, v, kind, articulation});
     }
 
     void groove(int bar, bool chorus, int until) {
         const auto within = [&](int at) { return at < until; };
         // Kick: always on one, then one of a few figures.
-        static constexpr int figures[4][5] = {{0, 7, 8, -1, -1}, {0, 6, 10, -1, -1}, {0, 3, 8, 10, -1}, {0, 8, 11, 14, -1}};
+        static constexpr int figures[4][5] = {
+            {0, 7, 8, -1, -1}, {0, 6, 10, -1, -1}, {0, 3, 8, 10, -1}, {0, 8, 11, 14, -1}};
         for (const int at : figures[(bar + (chorus ? 1 : 0)) % 4]) {
-            if (at >= 0 && within(at)) hit(Drum::kick, at, at == 0 ? 0.92 : 0.76, at == 0 ? StrokeKind::accent : StrokeKind::normal);
+            if (at >= 0 && within(at))
+                hit(Drum::kick, at, at == 0 ? 0.92 : 0.76,
+                    at == 0 ? StrokeKind::accent : StrokeKind::normal);
         }
         for (const int at : {4, 12}) {
             if (!within(at)) continue;
-            if (bar % 4 == 2 && at == 12) hitFlam(Drum::snare, at, 0.9);
-            else hit(Drum::snare, at, chorus ? 0.95 : 0.88, StrokeKind::accent);
+            if (bar % 4 == 2 && at == 12)
+                hitFlam(Drum::snare, at, 0.9);
+            else
+                hit(Drum::snare, at, chorus ? 0.95 : 0.88, StrokeKind::accent);
         }
         if (bar % 3 == 1 && within(10)) hit(Drum::snare, 10, 0.5, StrokeKind::normal);
         if (o_.ghosts) {
             for (const int at : {2, 7, 9, 15}) {
-                if (within(at) && random_.uniform() < (chorus ? 0.35 : 0.65)) hit(Drum::snare, at, random_.uniform(0.10, 0.22), StrokeKind::ghost);
+                if (within(at) && random_.uniform() < (chorus ? 0.35 : 0.65))
+                    hit(Drum::snare, at, random_.uniform(0.10, 0.22), StrokeKind::ghost);
             }
         }
         for (int at = 0; at < until; at += 2) {
             const bool strong = at % 4 == 0;
             if (chorus) {
-                hit(Drum::ride, at, strong ? 0.72 : 0.52, strong ? StrokeKind::accent : StrokeKind::normal,
+                hit(Drum::ride, at, strong ? 0.72 : 0.52,
+                    strong ? StrokeKind::accent : StrokeKind::normal,
                     at == 0 && bar % 2 == 0 ? Articulation::bell : Articulation::normal);
                 if (at % 8 == 4) hit(Drum::hat, at, 0.45, StrokeKind::normal, Articulation::pedal);
             } else {
                 const bool open = at == 14 && bar % 2 == 1;
-                hit(Drum::hat, at, strong ? 0.74 : 0.5, strong ? StrokeKind::accent : StrokeKind::normal,
+                hit(Drum::hat, at, strong ? 0.74 : 0.5,
+                    strong ? StrokeKind::accent : StrokeKind::normal,
                     open ? Articulation::open : Articulation::closed);
             }
         }
@@ -88,12 +100,16 @@ class Drummer {
 
     void playFill(int bar) {
         static constexpr Drum plans[3][8] = {
-            {Drum::snare, Drum::snare, Drum::rackTom, Drum::rackTom, Drum::rackTom, Drum::floorTom, Drum::floorTom, Drum::floorTom},
-            {Drum::rackTom, Drum::rackTom, Drum::snare, Drum::floorTom, Drum::rackTom, Drum::rackTom, Drum::floorTom, Drum::floorTom},
-            {Drum::snare, Drum::rackTom, Drum::floorTom, Drum::snare, Drum::rackTom, Drum::floorTom, Drum::rackTom, Drum::floorTom}};
+            {Drum::snare, Drum::snare, Drum::rackTom, Drum::rackTom, Drum::rackTom, Drum::floorTom,
+             Drum::floorTom, Drum::floorTom},
+            {Drum::rackTom, Drum::rackTom, Drum::snare, Drum::floorTom, Drum::rackTom,
+             Drum::rackTom, Drum::floorTom, Drum::floorTom},
+            {Drum::snare, Drum::rackTom, Drum::floorTom, Drum::snare, Drum::rackTom, Drum::floorTom,
+             Drum::rackTom, Drum::floorTom}};
         for (int i = 0; i < 8; ++i) {
             const bool strong = i % 2 == 0;
-            hit(plans[(bar / 8) % 3][i], 8 + i, strong ? 0.86 : 0.68, strong ? StrokeKind::accent : StrokeKind::normal);
+            hit(plans[(bar / 8) % 3][i], 8 + i, strong ? 0.86 : 0.68,
+                strong ? StrokeKind::accent : StrokeKind::normal);
         }
         hit(Drum::kick, 8, 0.8, StrokeKind::normal);
         hit(Drum::kick, 12, 0.8, StrokeKind::normal);
@@ -121,6 +137,8 @@ class Drummer {
 
 }  // namespace
 
-std::vector<Stroke> playScore(const KitOptions& options) { return Drummer(options).play(); }
+std::vector<Stroke> playScore(const KitOptions& options) {
+    return Drummer(options).play();
+}
 
 }  // namespace ember::demo

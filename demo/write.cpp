@@ -15,10 +15,14 @@ namespace {
 
 const char* nameOf(StrokeKind kind) {
     switch (kind) {
-        case StrokeKind::accent: return "accent";
-        case StrokeKind::ghost: return "ghost";
-        case StrokeKind::flam: return "flam";
-        case StrokeKind::normal: break;
+        case StrokeKind::accent:
+            return "accent";
+        case StrokeKind::ghost:
+            return "ghost";
+        case StrokeKind::flam:
+            return "flam";
+        case StrokeKind::normal:
+            break;
     }
     return "normal";
 }
@@ -32,11 +36,18 @@ fs::path writeWav(const fs::path& path, double rate, std::vector<std::vector<flo
 
 std::string truthJson(const Recording& r) {
     using Json = nlohmann::ordered_json;
-    Json out{{"seed", r.options.seed}, {"sampleRate", r.options.sampleRate}, {"seconds", r.options.seconds}, {"tempo", r.options.tempo},
-             {"firstBar", 1.2}, {"roomT60", r.options.roomT60}};
+    Json out{{"seed", r.options.seed},
+             {"sampleRate", r.options.sampleRate},
+             {"seconds", r.options.seconds},
+             {"tempo", r.options.tempo},
+             {"firstBar", 1.2},
+             {"roomT60", r.options.roomT60}};
     const Kit& k = r.kit;
     out["drums"] = {{"kick", {{"fundamental", k.kickHz}, {"t60", k.kickT60}}},
-                    {"snare", {{"fundamental", k.snareHz}, {"t60", k.snareT60}, {"rings", {{{"frequency", k.snareRingHz}, {"t60", k.snareRingT60}}}}}},
+                    {"snare",
+                     {{"fundamental", k.snareHz},
+                      {"t60", k.snareT60},
+                      {"rings", {{{"frequency", k.snareRingHz}, {"t60", k.snareRingT60}}}}}},
                     {"tom-1", {{"fundamental", k.rackHz}, {"t60", k.rackT60}}},
                     {"tom-2", {{"fundamental", k.floorHz}, {"t60", k.floorT60}}}};
     Json& mics = out["mics"] = Json::array();
@@ -44,13 +55,17 @@ std::string truthJson(const Recording& r) {
         Json mic{{"id", r.mics[m].id}, {"name", r.mics[m].name}};
         for (std::size_t d = 0; d < kDrums; ++d) {
             const DrumInMic& t = r.drumInMic[d][m];
-            mic["drums"][kDrumNames[d]] = {{"delay_ms", t.delayMs}, {"polarity", t.polarity}, {"level_db", t.levelDb}};
+            mic["drums"][kDrumNames[d]] = {
+                {"delay_ms", t.delayMs}, {"polarity", t.polarity}, {"level_db", t.levelDb}};
         }
         mics.push_back(std::move(mic));
     }
     Json& strokes = out["strokes"] = Json::array();
     for (const Stroke& s : r.strokes) {
-        strokes.push_back({{"time_s", s.time}, {"drum", kDrumNames[static_cast<int>(s.drum)]}, {"velocity", s.velocity}, {"kind", nameOf(s.kind)}});
+        strokes.push_back({{"time_s", s.time},
+                           {"drum", kDrumNames[static_cast<int>(s.drum)]},
+                           {"velocity", s.velocity},
+                           {"kind", nameOf(s.kind)}});
     }
     return out.dump(1) + "\n";
 }
@@ -58,21 +73,26 @@ std::string truthJson(const Recording& r) {
 std::vector<fs::path> writeRecording(const Recording& r, const fs::path& folder) {
     std::error_code code;
     fs::create_directories(folder, code);
-    if (code) throw Error("The folder “" + folder.string() + "” cannot be made: choose one you may write to.");
+    if (code)
+        throw Error("The folder “" + folder.string() +
+                    "” cannot be made: choose one you may write to.");
     std::vector<fs::path> files;
     const double rate = r.options.sampleRate;
     for (std::size_t m = 0; m < r.mics.size(); ++m) {
         const MicTrack& track = r.mics[m];
         // The rooms as one stereo file, as some recorders write them; the overheads as two.
         if (track.id == "room-l") {
-            files.push_back(writeWav(folder / "Room.wav", rate, {track.signal, r.mics[m + 1].signal}));
+            files.push_back(
+                writeWav(folder / "Room.wav", rate, {track.signal, r.mics[m + 1].signal}));
             ++m;
             continue;
         }
         files.push_back(writeWav(folder / (track.name + ".wav"), rate, {track.signal}));
     }
     if (!r.bass.empty()) files.push_back(writeWav(folder / "Bass.wav", rate, {r.bass}));
-    if (!r.referenceLeft.empty()) files.push_back(writeWav(folder / "Reference.wav", rate, {r.referenceLeft, r.referenceRight}));
+    if (!r.referenceLeft.empty())
+        files.push_back(
+            writeWav(folder / "Reference.wav", rate, {r.referenceLeft, r.referenceRight}));
     writeAtomically(folder / "truth.json", truthJson(r), false);
     return files;
 }

@@ -55,6 +55,7 @@ struct DeviceRequest {
 
 // Opens and starts. Where there is no device, or it cannot run at this rate, the simulated
 // one stands in and `why` says so in a sentence.
-std::unique_ptr<AudioDevice> openDevice(const DeviceRequest& request, AudioCallback callback, std::string& why);
+std::unique_ptr<AudioDevice> openDevice(const DeviceRequest& request, AudioCallback callback,
+                                        std::string& why);
 
 }  // namespace ember

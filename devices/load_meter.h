@@ -13,7 +13,8 @@ class LoadMeter {
     void end(int frames, int sampleRate) {
         const double spent = std::chrono::duration<double>(Clock::now() - start_).count();
         const double share = spent * sampleRate / frames;
-        load_.store(0.95 * load_.load(std::memory_order_relaxed) + 0.05 * share, std::memory_order_relaxed);
+        load_.store(0.95 * load_.load(std::memory_order_relaxed) + 0.05 * share,
+                    std::memory_order_relaxed);
     }
     [[nodiscard]] double value() const { return load_.load(std::memory_order_relaxed); }
 

@@ -14,7 +14,8 @@ namespace {
 class RtAudioDevice : public AudioDevice {
   public:
     // Throws RtAudioError.
-    RtAudioDevice(RtAudio::Api api, unsigned int device, const DeviceRequest& request, AudioCallback callback)
+    RtAudioDevice(RtAudio::Api api, unsigned int device, const DeviceRequest& request,
+                  AudioCallback callback)
         : callback_(std::move(callback)), audio_(api) {
         audio_.showWarnings(false);
         const RtAudio::DeviceInfo info = audio_.getDeviceInfo(device);
@@ -27,8 +28,9 @@ class RtAudioDevice : public AudioDevice {
         options.flags = RTAUDIO_NONINTERLEAVED | RTAUDIO_SCHEDULE_REALTIME;
         options.streamName = "Ember Cask";
         block_ = static_cast<unsigned int>(request.block);
-        audio_.openStream(&out, nullptr, RTAUDIO_FLOAT32, static_cast<unsigned int>(request.sampleRate), &block_, &RtAudioDevice::fill, this,
-                          &options, [](RtAudioError::Type, const std::string&) {});
+        audio_.openStream(
+            &out, nullptr, RTAUDIO_FLOAT32, static_cast<unsigned int>(request.sampleRate), &block_,
+            &RtAudioDevice::fill, this, &options, [](RtAudioError::Type, const std::string&) {});
         rate_ = static_cast<int>(audio_.getStreamSampleRate());
         if (rate_ != request.sampleRate) throw RtAudioError("The device runs at another rate.");
         audio_.startStream();
@@ -51,12 +53,14 @@ class RtAudioDevice : public AudioDevice {
         s.latencyMs = 2000.0 * s.block / s.sampleRate;
         s.dropped = dropped_;
         s.load = load_.value();
-        if (!s.running) s.problem = "The audio device stopped: plug it in again or choose another one.";
+        if (!s.running)
+            s.problem = "The audio device stopped: plug it in again or choose another one.";
         return s;
     }
 
   private:
-    static int fill(void* out, void*, unsigned int frames, double, RtAudioStreamStatus status, void* self) {
+    static int fill(void* out, void*, unsigned int frames, double, RtAudioStreamStatus status,
+                    void* self) {
         auto& d = *static_cast<RtAudioDevice*>(self);
         if (status != 0) ++d.dropped_;
         auto* left = static_cast<float*>(out);
@@ -90,12 +94,14 @@ std::vector<DeviceInfo> listDevices() {
         try {
             RtAudio audio(api);
             audio.showWarnings(false);
-            const unsigned int preferred = audio.getDeviceCount() > 0 ? audio.getDefaultOutputDevice() : 0;
+            const unsigned int preferred =
+                audio.getDeviceCount() > 0 ? audio.getDefaultOutputDevice() : 0;
             for (unsigned int d = 0; d < audio.getDeviceCount(); ++d) {
                 const RtAudio::DeviceInfo info = audio.getDeviceInfo(d);
                 if (!info.probed || info.outputChannels < 2) continue;
                 DeviceInfo device{RtAudio::getApiDisplayName(api), info.name, d == preferred, {}};
-                for (const unsigned int rate : info.sampleRates) device.rates.push_back(static_cast<int>(rate));
+                for (const unsigned int rate : info.sampleRates)
+                    device.rates.push_back(static_cast<int>(rate));
                 found.push_back(std::move(device));
             }
         } catch (const RtAudioError&) {
@@ -105,16 +111,19 @@ std::vector<DeviceInfo> listDevices() {
     return found;
 }
 
-std::unique_ptr<AudioDevice> openDevice(const DeviceRequest& request, AudioCallback callback, std::string& why) {
+std::unique_ptr<AudioDevice> openDevice(const DeviceRequest& request, AudioCallback callback,
+                                        std::string& why) {
     why.clear();
     if (request.backend != "clock") {
         bool any = false;
         for (const RtAudio::Api api : backends()) {
-            if (!request.backend.empty() && RtAudio::getApiDisplayName(api) != request.backend) continue;
+            if (!request.backend.empty() && RtAudio::getApiDisplayName(api) != request.backend)
+                continue;
             try {
                 RtAudio audio(api);
                 audio.showWarnings(false);
-                const unsigned int preferred = audio.getDeviceCount() > 0 ? audio.getDefaultOutputDevice() : 0;
+                const unsigned int preferred =
+                    audio.getDeviceCount() > 0 ? audio.getDefaultOutputDevice() : 0;
                 for (unsigned int d = 0; d < audio.getDeviceCount(); ++d) {
                     const RtAudio::DeviceInfo info = audio.getDeviceInfo(d);
                     if (!info.probed || info.outputChannels < 2) continue;
@@ -126,7 +135,8 @@ std::unique_ptr<AudioDevice> openDevice(const DeviceRequest& request, AudioCallb
                 continue;  // try the next backend
             }
         }
-        why = any ? "The audio device cannot run at " + std::to_string(request.sampleRate) + " Hz; playing on a simulated one."
+        why = any ? "The audio device cannot run at " + std::to_string(request.sampleRate) +
+                        " Hz; playing on a simulated one."
                   : "No audio device found; playing on a simulated one.";
     }
     SimulatedOptions options;

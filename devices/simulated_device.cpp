@@ -37,8 +37,10 @@ struct SimulatedDevice::Impl {
                 std::unique_lock lock(mutex);
                 if (options.speed > 0.0) {
                     const double late = options.jitterMs * 1e-3 * random.uniform();
-                    const auto due = start + std::chrono::duration_cast<Clock::duration>(
-                                                 std::chrono::duration<double>((static_cast<double>(count) * period) / options.speed + late));
+                    const auto due =
+                        start +
+                        std::chrono::duration_cast<Clock::duration>(std::chrono::duration<double>(
+                            (static_cast<double>(count) * period) / options.speed + late));
                     wake.wait_until(lock, due, [&] { return stopping; });
                 }
                 if (stopping || unplugged) return;
@@ -46,7 +48,8 @@ struct SimulatedDevice::Impl {
             load.begin();
             callback(left.data(), right.data(), options.block);
             load.end(options.block, options.sampleRate);
-            if (options.dropEvery > 0 && count % options.dropEvery == options.dropEvery - 1) ++dropped;
+            if (options.dropEvery > 0 && count % options.dropEvery == options.dropEvery - 1)
+                ++dropped;
             const std::size_t at = taped.load(std::memory_order_relaxed);
             const std::size_t take = std::min(frames, tape[0].size() - at);
             std::copy_n(left.data(), take, tape[0].data() + at);
@@ -56,10 +59,12 @@ struct SimulatedDevice::Impl {
     }
 };
 
-SimulatedDevice::SimulatedDevice(const SimulatedOptions& options, AudioCallback callback) : impl_(std::make_unique<Impl>()) {
+SimulatedDevice::SimulatedDevice(const SimulatedOptions& options, AudioCallback callback)
+    : impl_(std::make_unique<Impl>()) {
     impl_->options = options;
     impl_->callback = std::move(callback);
-    for (auto& side : impl_->tape) side.resize(static_cast<std::size_t>(options.recordSeconds * options.sampleRate));
+    for (auto& side : impl_->tape)
+        side.resize(static_cast<std::size_t>(options.recordSeconds * options.sampleRate));
     impl_->thread = std::thread([this] { impl_->run(); });
 }
 
@@ -83,7 +88,8 @@ DeviceState SimulatedDevice::state() const {
     s.latencyMs = 1000.0 * s.block / s.sampleRate;
     s.dropped = impl_->dropped;
     s.load = impl_->load.value();
-    if (!s.running) s.problem = "The audio device was unplugged: plug it in again or choose another one.";
+    if (!s.running)
+        s.problem = "The audio device was unplugged: plug it in again or choose another one.";
     return s;
 }
 

@@ -17,12 +17,15 @@ constexpr double kViewMs = 14.0;
 
 }  // namespace
 
-AlignEditor::AlignEditor(Bench bench, const std::string& row, const std::string& stageId, EditorSize size, QWidget* parent)
+AlignEditor::AlignEditor(Bench bench, const std::string& row, const std::string& stageId,
+                         EditorSize size, QWidget* parent)
     : StageEditor(bench, row, stageId, size, parent) {
     plot_ = new Plot(this);
     plot_->setObjectName("align-plot");
     plot_->setAccessibleName(tr("Waves of this microphone and its reference"));
-    plot_->setToolTip(tr("One loud stroke at sample scale: this microphone, its reference and the sum of both. Drag the line to move this microphone in time."));
+    plot_->setToolTip(
+        tr("One loud stroke at sample scale: this microphone, its reference and the sum of both. "
+           "Drag the line to move this microphone in time."));
     plot_->setKeySteps(1000.0 / bench.workspace.session().sampleRate, 0.0);
     other_ = plot_->addGraph();
     own_ = plot_->addGraph();
@@ -33,7 +36,8 @@ AlignEditor::AlignEditor(Bench bench, const std::string& row, const std::string&
     plot_->axisRect()->setRangeZoom(Qt::Horizontal);
     plot_->xAxis->setRange(-4.0, kViewMs - 4.0);
     plots()->addWidget(plot_, 1);
-    connect(plot_, &Plot::handleMoved, this, [this](const QString&, double x, double) { put(Align::delay, x); });
+    connect(plot_, &Plot::handleMoved, this,
+            [this](const QString&, double x, double) { put(Align::delay, x); });
     connect(plot_, &Plot::handleReleased, this, [this] { bench_.workspace.endGesture(); });
     connect(plot_, &Plot::handleReset, this, [this] { reset(Align::delay); });
     for (const int i : {Align::delay, Align::polarity, Align::trim}) addField(i);
@@ -51,7 +55,8 @@ void AlignEditor::findStroke() {
         clip_ = bench_.workspace.store().open(row().sources[0].file, session.sampleRate);
         if (reference != nullptr) {
             referenceId_ = reference->id;
-            reference_ = bench_.workspace.store().open(reference->sources[0].file, session.sampleRate);
+            reference_ =
+                bench_.workspace.store().open(reference->sources[0].file, session.sampleRate);
         }
     } catch (const Error&) {
         return;  // the player has said which recording is missing
@@ -71,8 +76,10 @@ void AlignEditor::redraw() {
     const auto frames = static_cast<int>(0.060 * rate);
     const std::vector<double> own = alignedWave(*clip_, row(), from, frames);
     std::vector<double> other(own.size(), 0.0);
-    const Row* reference = referenceId_.empty() ? nullptr : findRow(bench_.workspace.session(), referenceId_);
-    if (reference != nullptr && reference_ != nullptr) other = alignedWave(*reference_, *reference, from, frames);
+    const Row* reference =
+        referenceId_.empty() ? nullptr : findRow(bench_.workspace.session(), referenceId_);
+    if (reference != nullptr && reference_ != nullptr)
+        other = alignedWave(*reference_, *reference, from, frames);
     QVector<double> x, a, b, both;
     double ownPeak = 1e-9, otherPeak = 1e-9, sumPower = 0.0, ownPower = 0.0, otherPower = 0.0;
     for (std::size_t i = 0; i < own.size(); ++i) {
@@ -97,8 +104,11 @@ void AlignEditor::redraw() {
     other_->setData(x, b, true);
     sum_->setData(x, both, true);
     plot_->yAxis->setRange(-1.1, 1.1);
-    plot_->setHandles({{"delay", tr("moved %1").arg(QString::fromStdString(formatValue(parameter(Align::delay), value(Align::delay)))), Handle::Kind::vertical, value(Align::delay), 0.0,
-                        p.ember, false, true}});
+    plot_->setHandles({{"delay",
+                        tr("moved %1")
+                            .arg(QString::fromStdString(
+                                formatValue(parameter(Align::delay), value(Align::delay)))),
+                        Handle::Kind::vertical, value(Align::delay), 0.0, p.ember, false, true}});
     plot_->replot(QCustomPlot::rpQueuedReplot);
     if (reference == nullptr) {
         legend_->clear();
@@ -106,10 +116,13 @@ void AlignEditor::redraw() {
         return;
     }
     const QString name = QString::fromStdString(reference->name);
-    legend_->setText(tr("<span style='color:%1'>━</span> this microphone<br><span style='color:%2'>━</span> %3<br><span style='color:%4'>╍</span> their sum, halved")
-                         .arg(p.chalk.name(), p.slate.name(), name, p.ember.name()));
+    legend_->setText(
+        tr("<span style='color:%1'>━</span> this microphone<br><span style='color:%2'>━</span> "
+           "%3<br><span style='color:%4'>╍</span> their sum, halved")
+            .arg(p.chalk.name(), p.slate.name(), name, p.ember.name()));
     const double gain = 10.0 * std::log10((sumPower + 1e-12) / (ownPower + otherPower + 1e-12));
-    say(tr("Around this stroke, both at equal peaks: together %1%2 dB against two sounds that share nothing (at best +3, in opposition far below 0).")
+    say(tr("Around this stroke, both at equal peaks: together %1%2 dB against two sounds that "
+           "share nothing (at best +3, in opposition far below 0).")
             .arg(gain < 0 ? QStringLiteral("−") : QStringLiteral("+"))
             .arg(std::abs(gain), 0, 'f', 1));
 }

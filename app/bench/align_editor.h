@@ -8,7 +8,8 @@ namespace ember::app {
 class AlignEditor : public StageEditor {
     Q_OBJECT
   public:
-    AlignEditor(Bench bench, const std::string& row, const std::string& stage, EditorSize size, QWidget* parent = nullptr);
+    AlignEditor(Bench bench, const std::string& row, const std::string& stage, EditorSize size,
+                QWidget* parent = nullptr);
     [[nodiscard]] Plot* mainPlot() const override { return plot_; }
 
   protected:

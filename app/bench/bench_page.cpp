@@ -30,12 +30,16 @@ BenchPage::BenchPage(Bench bench, QWidget* parent) : QWidget(parent), bench_(ben
         QString label, keys;
         int rows, columns;
     };
-    for (const Way& way : {Way{tr("Row above"), "Ctrl+Up", -1, 0}, Way{tr("Row below"), "Ctrl+Down", 1, 0}, Way{tr("Step before"), "Ctrl+Left", 0, -1}, Way{tr("Step after"), "Ctrl+Right", 0, 1}}) {
+    for (const Way& way :
+         {Way{tr("Row above"), "Ctrl+Up", -1, 0}, Way{tr("Row below"), "Ctrl+Down", 1, 0},
+          Way{tr("Step before"), "Ctrl+Left", 0, -1}, Way{tr("Step after"), "Ctrl+Right", 0, 1}}) {
         auto* button = new QPushButton(way.label, this);
         button->setToolTip(way.keys);
         // A shortcut, because the scroll area would take the arrows for itself.
-        auto* shortcut = new QShortcut(QKeySequence(way.keys), this, nullptr, nullptr, Qt::WidgetWithChildrenShortcut);
-        connect(shortcut, &QShortcut::activated, this, [this, way] { step(way.rows, way.columns); });
+        auto* shortcut = new QShortcut(QKeySequence(way.keys), this, nullptr, nullptr,
+                                       Qt::WidgetWithChildrenShortcut);
+        connect(shortcut, &QShortcut::activated, this,
+                [this, way] { step(way.rows, way.columns); });
         connect(button, &QPushButton::clicked, this, [this, way] { step(way.rows, way.columns); });
         head->addWidget(button);
     }
@@ -70,7 +74,8 @@ void BenchPage::rebuild() {
     for (const Row& row : session.rows) {
         if (!place_.row.empty() && row.id != place_.row) continue;
         for (const Stage& stage : row.chain) {
-            if (!place_.column || processorType(stage.type).home == *place_.column) wanted.emplace_back(row.id, stage.id);
+            if (!place_.column || processorType(stage.type).home == *place_.column)
+                wanted.emplace_back(row.id, stage.id);
         }
     }
     std::string key;
@@ -78,9 +83,12 @@ void BenchPage::rebuild() {
     if (key == built_) return;
     built_ = key;
     const Row* row = findRow(session, place_.row);
-    title_->setText(row == nullptr ? tr("%1, every row").arg(place_.column ? columnLabel(*place_.column) : QString())
-                    : place_.column ? QString::fromStdString(row->name) + ", " + columnLabel(*place_.column).toLower()
-                                    : tr("%1, the whole chain").arg(QString::fromStdString(row->name)));
+    title_->setText(
+        row == nullptr
+            ? tr("%1, every row").arg(place_.column ? columnLabel(*place_.column) : QString())
+        : place_.column
+            ? QString::fromStdString(row->name) + ", " + columnLabel(*place_.column).toLower()
+            : tr("%1, the whole chain").arg(QString::fromStdString(row->name)));
     const int at = scroll_->verticalScrollBar()->value();
     editors_.clear();
     auto* content = new QWidget;
@@ -89,7 +97,8 @@ void BenchPage::rebuild() {
     box->setSpacing(4);
     const bool full = place_.column && !place_.row.empty();
     for (const auto& [rowId, stageId] : wanted) {
-        StageEditor* editor = makeEditor(bench_, rowId, stageId, full ? EditorSize::full : EditorSize::compact, content);
+        StageEditor* editor = makeEditor(bench_, rowId, stageId,
+                                         full ? EditorSize::full : EditorSize::compact, content);
         if (editor == nullptr) continue;
         editors_.push_back(editor);
         box->addWidget(editor, full ? 1 : 0);
@@ -118,7 +127,8 @@ void BenchPage::step(int rows, int columns) {
     const Session& session = bench_.workspace.session();
     BoardPlace next = place_;
     if (columns != 0 && place_.column) {
-        const auto at = std::find(kColumns.begin(), kColumns.end(), *place_.column) - kColumns.begin() + columns;
+        const auto at = std::find(kColumns.begin(), kColumns.end(), *place_.column) -
+                        kColumns.begin() + columns;
         if (at < 0 || at >= static_cast<std::ptrdiff_t>(kColumns.size())) return;
         next.column = kColumns[static_cast<std::size_t>(at)];
     }
@@ -131,7 +141,10 @@ void BenchPage::step(int rows, int columns) {
             at += rows;
             if (at < 0 || at >= static_cast<std::ptrdiff_t>(session.rows.size())) return;
             const auto& chain = session.rows[static_cast<std::size_t>(at)].chain;
-            if (!place_.column || std::any_of(chain.begin(), chain.end(), [&](const Stage& s) { return processorType(s.type).home == *place_.column; })) break;
+            if (!place_.column || std::any_of(chain.begin(), chain.end(), [&](const Stage& s) {
+                    return processorType(s.type).home == *place_.column;
+                }))
+                break;
         }
         next.row = session.rows[static_cast<std::size_t>(at)].id;
     }

@@ -21,7 +21,7 @@ class BenchPage : public QWidget {
     void tick();
 
   signals:
-    void left();                                          // back to the Board
+    void left();                                      // back to the Board
     void moved(const ember::app::BoardPlace& place);  // to a neighbour
 
   protected:

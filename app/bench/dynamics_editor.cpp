@@ -16,12 +16,15 @@ constexpr double kLow = -60.0;
 
 }  // namespace
 
-DynamicsEditor::DynamicsEditor(Bench bench, const std::string& row, const std::string& stageId, EditorSize size, QWidget* parent)
+DynamicsEditor::DynamicsEditor(Bench bench, const std::string& row, const std::string& stageId,
+                               EditorSize size, QWidget* parent)
     : StageEditor(bench, row, stageId, size, parent) {
     curve_ = new Plot(this);
     curve_->setObjectName("dynamics-curve");
     curve_->setAccessibleName(tr("Transfer curve"));
-    curve_->setToolTip(tr("Level in against level out. Drag the corner to set the threshold, the end to set the ratio. The dot is what happens now."));
+    curve_->setToolTip(
+        tr("Level in against level out. Drag the corner to set the threshold, the end to set the "
+           "ratio. The dot is what happens now."));
     curve_->setKeySteps(0.5, 0.5);
     unity_ = curve_->addGraph();
     line_ = curve_->addGraph();
@@ -35,21 +38,31 @@ DynamicsEditor::DynamicsEditor(Bench bench, const std::string& row, const std::s
         if (id == "threshold") put(Compressor::threshold, x);
         // Above the threshold the line rises by 1 / ratio.
         const double above = -value(Compressor::threshold);
-        if (id == "ratio" && above > 0.5) put(Compressor::ratio, above / std::max(above / 20.0, y - value(Compressor::makeUp) + above));
+        if (id == "ratio" && above > 0.5)
+            put(Compressor::ratio,
+                above / std::max(above / 20.0, y - value(Compressor::makeUp) + above));
     });
     connect(curve_, &Plot::handleReleased, this, [this] { bench_.workspace.endGesture(); });
-    connect(curve_, &Plot::handleReset, this, [this](const QString& id) { reset(id == "ratio" ? Compressor::ratio : Compressor::threshold); });
+    connect(curve_, &Plot::handleReset, this, [this](const QString& id) {
+        reset(id == "ratio" ? Compressor::ratio : Compressor::threshold);
+    });
     history_ = new HistoryPlot(this);
     history_->setObjectName("dynamics-history");
     history_->setAccessibleName(tr("Level and gain reduction over time"));
-    history_->setToolTip(tr("Brown: level in. Ember: level out. Line from the top: gain reduction as it really happened."));
+    history_->setToolTip(
+        tr("Brown: level in. Ember: level out. Line from the top: gain reduction as it really "
+           "happened."));
     history_->yAxis->setRange(-48.0, 6.0);
     auto* side = new QHBoxLayout;
     side->addWidget(curve_, 2);
     side->addWidget(history_, 3);
     plots()->addLayout(side, 1);
-    for (const int i : {Compressor::threshold, Compressor::ratio, Compressor::knee, Compressor::attack, Compressor::release, Compressor::makeUp}) addField(i);
-    for (const int i : {Compressor::autoRelease, Compressor::mix, Compressor::detector, Compressor::range, Compressor::lookAhead, Compressor::keyHighPass, Compressor::keyLowPass}) {
+    for (const int i : {Compressor::threshold, Compressor::ratio, Compressor::knee,
+                        Compressor::attack, Compressor::release, Compressor::makeUp})
+        addField(i);
+    for (const int i :
+         {Compressor::autoRelease, Compressor::mix, Compressor::detector, Compressor::range,
+          Compressor::lookAhead, Compressor::keyHighPass, Compressor::keyLowPass}) {
         addField(i, {}, true);
     }
     numbers()->addStretch(1);
@@ -77,7 +90,8 @@ void DynamicsEditor::redraw() {
             ++count;
         }
     }
-    history_->setData(&t->inputPeak, stage().on ? &t->outputPeak : nullptr, &t->gainDb, secondsPerBlock(), std::min(-12.0, std::floor(deepest / 6.0) * 12.0));
+    history_->setData(&t->inputPeak, stage().on ? &t->outputPeak : nullptr, &t->gainDb,
+                      secondsPerBlock(), std::min(-12.0, std::floor(deepest / 6.0) * 12.0));
     history_->showSpan(pictureSpan(bench_.workspace.session(), t->inputPeak, secondsPerBlock()));
     if (!stage().on) {
         say(tr("Off: the curve is drawn but not heard."));
@@ -94,7 +108,8 @@ void DynamicsEditor::redraw() {
 void DynamicsEditor::drawCurve() {
     curve_->applyLook();
     const Palette& p = colours();
-    const double threshold = value(Compressor::threshold), ratio = value(Compressor::ratio), knee = value(Compressor::knee), range = value(Compressor::range);
+    const double threshold = value(Compressor::threshold), ratio = value(Compressor::ratio),
+                 knee = value(Compressor::knee), range = value(Compressor::range);
     const double makeUp = value(Compressor::makeUp), mix = value(Compressor::mix) / 100.0;
     QVector<double> x, y;
     const auto out = [&](double in) {
@@ -109,10 +124,13 @@ void DynamicsEditor::drawCurve() {
     unity_->setData(QVector<double>{kLow, 0.0}, QVector<double>{kLow, 0.0}, true);
     line_->setPen(QPen(stage().on ? p.ember : p.quiet, 2.2));
     line_->setData(x, y, true);
-    now_->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssCircle, QPen(p.chalk), QBrush(p.chalk), 9));
+    now_->setScatterStyle(
+        QCPScatterStyle(QCPScatterStyle::ssCircle, QPen(p.chalk), QBrush(p.chalk), 9));
     curve_->yAxis->setRange(kLow, std::max(3.0, std::ceil(out(0.0) / 6.0) * 6.0));
-    curve_->setHandles({{"threshold", "T", Handle::Kind::point, threshold, out(threshold), stage().on ? p.ember : p.quiet, false, true},
-                        {"ratio", "R", Handle::Kind::point, -1.2, out(-1.2), stage().on ? p.ember : p.quiet, false, true}});
+    curve_->setHandles({{"threshold", "T", Handle::Kind::point, threshold, out(threshold),
+                         stage().on ? p.ember : p.quiet, false, true},
+                        {"ratio", "R", Handle::Kind::point, -1.2, out(-1.2),
+                         stage().on ? p.ember : p.quiet, false, true}});
     curve_->replot(QCustomPlot::rpQueuedReplot);
 }
 
@@ -130,7 +148,10 @@ void DynamicsEditor::tick() {
         return;
     }
     const double key = dbFromGain(static_cast<double>(meter->stage[index].keyPeak));
-    now_->setData(QVector<double>{key}, QVector<double>{key + static_cast<double>(meter->stage[index].gainDb) + value(Compressor::makeUp)}, true);
+    now_->setData(QVector<double>{key},
+                  QVector<double>{key + static_cast<double>(meter->stage[index].gainDb) +
+                                  value(Compressor::makeUp)},
+                  true);
     curve_->replot(QCustomPlot::rpQueuedReplot);
 }
 

@@ -8,7 +8,8 @@ namespace ember::app {
 class DynamicsEditor : public StageEditor {
     Q_OBJECT
   public:
-    DynamicsEditor(Bench bench, const std::string& row, const std::string& stage, EditorSize size, QWidget* parent = nullptr);
+    DynamicsEditor(Bench bench, const std::string& row, const std::string& stage, EditorSize size,
+                   QWidget* parent = nullptr);
     [[nodiscard]] Plot* mainPlot() const override { return curve_; }
     void tick() override;
 

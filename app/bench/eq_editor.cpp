@@ -21,18 +21,26 @@ std::vector<double> curveFrequencies() {
     return f;
 }
 
-bool hasGain(EqShape shape) { return shape == EqShape::bell || shape == EqShape::lowShelf || shape == EqShape::highShelf || shape == EqShape::tilt; }
-bool hasSlope(EqShape shape) { return shape == EqShape::highPass || shape == EqShape::lowPass; }
+bool hasGain(EqShape shape) {
+    return shape == EqShape::bell || shape == EqShape::lowShelf || shape == EqShape::highShelf ||
+           shape == EqShape::tilt;
+}
+bool hasSlope(EqShape shape) {
+    return shape == EqShape::highPass || shape == EqShape::lowPass;
+}
 
 }  // namespace
 
-EqEditor::EqEditor(Bench bench, const std::string& row, const std::string& stageId, EditorSize size, QWidget* parent)
+EqEditor::EqEditor(Bench bench, const std::string& row, const std::string& stageId, EditorSize size,
+                   QWidget* parent)
     : StageEditor(bench, row, stageId, size, parent) {
     plot_ = new Plot(this);
     plot_->setObjectName("eq-plot");
     plot_->setAccessibleName(tr("Equaliser curve over the spectrum"));
-    plot_->setToolTip(tr("Brown ground: spectrum before. Thin line: after. Ember: the curve. Drag the numbered bands; the wheel over one makes it narrower; "
-                         "a double click on the ground adds a band there."));
+    plot_->setToolTip(
+        tr("Brown ground: spectrum before. Thin line: after. Ember: the curve. Drag the numbered "
+           "bands; the wheel over one makes it narrower; "
+           "a double click on the ground adds a band there."));
     plot_->setupFrequencyAxis(-kCurveDb, kCurveDb);
     plot_->setKeySteps(1.0 / 24.0, 0.25);
     ground_ = plot_->addGraph(plot_->xAxis, plot_->yAxis2);
@@ -62,7 +70,8 @@ EqEditor::EqEditor(Bench bench, const std::string& row, const std::string& stage
         bench_.workspace.edit(std::move(next), row_ + "/" + stage_ + "/band" + id.toStdString());
     });
     connect(plot_, &Plot::handleReleased, this, [this] { bench_.workspace.endGesture(); });
-    connect(plot_, &Plot::handleReset, this, [this](const QString& id) { reset(eqIndex(id.toInt(), EqField::gain)); });
+    connect(plot_, &Plot::handleReset, this,
+            [this](const QString& id) { reset(eqIndex(id.toInt(), EqField::gain)); });
     connect(plot_, &Plot::handleChosen, this, [this](const QString& id) {
         if (!id.isEmpty()) chooseBand(id.toInt());
     });
@@ -104,9 +113,12 @@ void EqEditor::chooseBand(int band) {
     buttons_->button(band)->setChecked(true);
     for (ParameterField* field : bandRows_) field->deleteLater();
     bandRows_.clear();
-    static const QStringList labels{tr("Band on"), tr("Shape"), tr("Frequency"), tr("Gain"), tr("Q"), tr("Slope, dB/oct")};
+    static const QStringList labels{tr("Band on"), tr("Shape"), tr("Frequency"),
+                                    tr("Gain"),    tr("Q"),     tr("Slope, dB/oct")};
     for (int f = 0; f < kEqFields; ++f) {
-        auto* field = new ParameterField(bench_.workspace, row_, stage_, parameter(eqIndex(band, static_cast<EqField>(f))), labels[f], bandFields_);
+        auto* field = new ParameterField(bench_.workspace, row_, stage_,
+                                         parameter(eqIndex(band, static_cast<EqField>(f))),
+                                         labels[f], bandFields_);
         bandFields_->layout()->addWidget(field);
         field->show();
         bandRows_.push_back(field);
@@ -119,7 +131,9 @@ void EqEditor::addBandAt(double frequency, double gain) {
         if (eqBand(stage().values, b).on) continue;
         Session next = bench_.workspace.session();
         Stage& s = requireStage(requireRow(next, row_), stage_);
-        const auto set = [&](EqField field, double v) { s.values[static_cast<std::size_t>(eqIndex(b, field))] = v; };
+        const auto set = [&](EqField field, double v) {
+            s.values[static_cast<std::size_t>(eqIndex(b, field))] = v;
+        };
         set(EqField::on, 1.0);
         set(EqField::shape, static_cast<double>(EqShape::bell));
         set(EqField::frequency, std::clamp(frequency, 20.0, 20000.0));
@@ -177,7 +191,9 @@ void EqEditor::redraw() {
     for (int b = 0; b < kEqBands; ++b) {
         const EqBand band = eqBand(stage().values, b);
         active += band.on ? 1 : 0;
-        handles.push_back({QString::number(b), QString::number(b + 1), Handle::Kind::point, band.frequency, hasGain(band.shape) ? std::clamp(band.gainDb, -kCurveDb, kCurveDb) : 0.0,
+        handles.push_back({QString::number(b), QString::number(b + 1), Handle::Kind::point,
+                           band.frequency,
+                           hasGain(band.shape) ? std::clamp(band.gainDb, -kCurveDb, kCurveDb) : 0.0,
                            stage().on ? p.ember : p.quiet, false, band.on});
         auto* button = buttons_->button(b);
         QFont font = button->font();
@@ -198,7 +214,10 @@ void EqEditor::redraw() {
                 where = t->before.frequency[i];
             }
         }
-        say(tr("Measured over the song: the largest change is %1%2 dB at %3 Hz.").arg(most < 0 ? QStringLiteral("−") : QStringLiteral("+")).arg(std::abs(most), 0, 'f', 1).arg(where, 0, 'f', 0));
+        say(tr("Measured over the song: the largest change is %1%2 dB at %3 Hz.")
+                .arg(most < 0 ? QStringLiteral("−") : QStringLiteral("+"))
+                .arg(std::abs(most), 0, 'f', 1)
+                .arg(where, 0, 'f', 0));
     } else {
         say(tr("Measuring this row …"));
     }
@@ -209,9 +228,12 @@ void EqEditor::drawCurves() {
     const Palette& p = colours();
     static const std::vector<double> frequencies = curveFrequencies();
     const double rate = bench_.workspace.session().sampleRate;
-    const auto toVector = [](const std::vector<double>& v) { return QVector<double>(v.begin(), v.end()); };
+    const auto toVector = [](const std::vector<double>& v) {
+        return QVector<double>(v.begin(), v.end());
+    };
     const QVector<double> x = toVector(frequencies);
-    curve_->setPen(QPen(stage().on ? p.ember : p.quiet, 2.2, stage().on ? Qt::SolidLine : Qt::DashLine));
+    curve_->setPen(
+        QPen(stage().on ? p.ember : p.quiet, 2.2, stage().on ? Qt::SolidLine : Qt::DashLine));
     curve_->setData(x, toVector(eqResponseDb(stage().values, frequencies, rate)), true);
     // The chosen band alone, as ground under the whole.
     std::vector<double> alone = stage().values;

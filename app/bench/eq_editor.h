@@ -10,7 +10,8 @@ namespace ember::app {
 class EqEditor : public StageEditor {
     Q_OBJECT
   public:
-    EqEditor(Bench bench, const std::string& row, const std::string& stage, EditorSize size, QWidget* parent = nullptr);
+    EqEditor(Bench bench, const std::string& row, const std::string& stage, EditorSize size,
+             QWidget* parent = nullptr);
     [[nodiscard]] Plot* mainPlot() const override { return plot_; }
     void chooseBand(int band);
     [[nodiscard]] int band() const { return band_; }
@@ -26,7 +27,8 @@ class EqEditor : public StageEditor {
     void addBandAt(double frequency, double gain);
 
     Plot* plot_ = nullptr;
-    QCPGraph *before_ = nullptr, *after_ = nullptr, *curve_ = nullptr, *bandCurve_ = nullptr, *ground_ = nullptr;
+    QCPGraph *before_ = nullptr, *after_ = nullptr, *curve_ = nullptr, *bandCurve_ = nullptr,
+             *ground_ = nullptr;
     QButtonGroup* buttons_ = nullptr;
     QWidget* bandFields_ = nullptr;
     std::vector<ParameterField*> bandRows_;

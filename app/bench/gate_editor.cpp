@@ -15,12 +15,16 @@ constexpr double kBurstMs = 20.0;  // the made-up stroke of the opening shape
 
 }  // namespace
 
-GateEditor::GateEditor(Bench bench, const std::string& row, const std::string& stage, EditorSize size, QWidget* parent)
+GateEditor::GateEditor(Bench bench, const std::string& row, const std::string& stage,
+                       EditorSize size, QWidget* parent)
     : StageEditor(bench, row, stage, size, parent) {
     buildHistory();
     if (size == EditorSize::full) buildShape();
-    for (const int i : {Gate::threshold, Gate::hysteresis, Gate::attack, Gate::hold, Gate::release, Gate::floor}) addField(i);
-    for (const int i : {Gate::lookAhead, Gate::keyHighPass, Gate::keyLowPass, Gate::keyListen}) addField(i, {}, true);
+    for (const int i :
+         {Gate::threshold, Gate::hysteresis, Gate::attack, Gate::hold, Gate::release, Gate::floor})
+        addField(i);
+    for (const int i : {Gate::lookAhead, Gate::keyHighPass, Gate::keyLowPass, Gate::keyListen})
+        addField(i, {}, true);
     numbers()->addStretch(1);
     refresh();
 }
@@ -29,8 +33,10 @@ void GateEditor::buildHistory() {
     history_ = new HistoryPlot(this);
     history_->setObjectName("gate-history");
     history_->setAccessibleName(tr("Level over time with both thresholds"));
-    history_->setToolTip(tr("Brown: what the gate hears. Ember: what it lets through. Line: its gain. Dots: strokes, filled when they open it. "
-                            "Drag the lines; the wheel zooms, dragging the ground moves along the song."));
+    history_->setToolTip(
+        tr("Brown: what the gate hears. Ember: what it lets through. Line: its gain. Dots: "
+           "strokes, filled when they open it. "
+           "Drag the lines; the wheel zooms, dragging the ground moves along the song."));
     opened_ = history_->addGraph();
     stayed_ = history_->addGraph();
     state_ = new QCPItemText(history_);
@@ -49,7 +55,9 @@ void GateEditor::buildShape() {
     shape_ = new Plot(this);
     shape_->setObjectName("gate-shape");
     shape_->setAccessibleName(tr("Opening shape"));
-    shape_->setToolTip(tr("What the gain does around one short stroke: drag its ends to set attack, hold and release, and its foot to set the floor."));
+    shape_->setToolTip(
+        tr("What the gain does around one short stroke: drag its ends to set attack, hold and "
+           "release, and its foot to set the floor."));
     burst_ = shape_->addGraph();
     curve_ = shape_->addGraph();
     shape_->setKeySteps(1.0, 1.0);
@@ -72,8 +80,9 @@ void GateEditor::moved(const QString& id, double x, double y) {
 }
 
 void GateEditor::resetHandle(const QString& id) {
-    const std::vector<std::pair<const char*, int>> all{{"threshold", Gate::threshold}, {"close", Gate::hysteresis}, {"floor", Gate::floor},
-                                                       {"attack", Gate::attack}, {"hold", Gate::hold}, {"release", Gate::release}};
+    const std::vector<std::pair<const char*, int>> all{
+        {"threshold", Gate::threshold}, {"close", Gate::hysteresis}, {"floor", Gate::floor},
+        {"attack", Gate::attack},       {"hold", Gate::hold},        {"release", Gate::release}};
     for (const auto& [name, index] : all) {
         if (id == name) reset(index);
     }
@@ -89,16 +98,22 @@ void GateEditor::redraw() {
         for (std::size_t i = 0; i < through_.size(); ++i) through_[i] = t->outputPeak[i];
         const double floor = std::min(-12.0, value(Gate::floor) - 3.0);
         history_->setData(&t->keyPeak, &through_, &t->gainDb, secondsPerBlock(), floor);
-        history_->showSpan(pictureSpan(bench_.workspace.session(), t->inputPeak, secondsPerBlock()));
+        history_->showSpan(
+            pictureSpan(bench_.workspace.session(), t->inputPeak, secondsPerBlock()));
         drawStrokes(*t);
     } else {
         history_->setData(nullptr, nullptr, nullptr, secondsPerBlock(), -60.0);
         say(tr("Measuring this row …"));
     }
-    history_->setHandles({{"threshold", tr("opens at %1").arg(QString::fromStdString(formatValue(parameter(Gate::threshold), threshold))), Handle::Kind::horizontal, 0.0,
-                           threshold, p.ember, false, true},
-                          {"close", tr("closes at %1").arg(QString::fromStdString(formatValue(parameter(Gate::threshold), close))), Handle::Kind::horizontal, 0.0, close,
-                           p.ember, true, true}});
+    history_->setHandles(
+        {{"threshold",
+          tr("opens at %1")
+              .arg(QString::fromStdString(formatValue(parameter(Gate::threshold), threshold))),
+          Handle::Kind::horizontal, 0.0, threshold, p.ember, false, true},
+         {"close",
+          tr("closes at %1")
+              .arg(QString::fromStdString(formatValue(parameter(Gate::threshold), close))),
+          Handle::Kind::horizontal, 0.0, close, p.ember, true, true}});
     history_->replot(QCustomPlot::rpQueuedReplot);
     if (shape_ != nullptr) drawShape();
 }
@@ -108,22 +123,31 @@ void GateEditor::drawStrokes(const StageTrace& t) {
     QVector<double> openX, openY, shutX, shutY;
     const auto threshold = static_cast<float>(gainFromDb(value(Gate::threshold)));
     for (const LevelPeak& peak : levelPeaks(t.keyPeak, secondsPerBlock())) {
-        const double x = peak.block * secondsPerBlock(), y = dbFromGain(static_cast<double>(peak.level));
+        const double x = peak.block * secondsPerBlock(),
+                     y = dbFromGain(static_cast<double>(peak.level));
         (peak.level >= threshold ? openX : shutX) << x;
         (peak.level >= threshold ? openY : shutY) << y;
     }
     for (QCPGraph* graph : {opened_, stayed_}) {
         graph->setLineStyle(QCPGraph::lsNone);
-        graph->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssCircle, QPen(p.chalk, 1.0), graph == opened_ ? QBrush(p.chalk) : QBrush(Qt::NoBrush), 6));
+        graph->setScatterStyle(
+            QCPScatterStyle(QCPScatterStyle::ssCircle, QPen(p.chalk, 1.0),
+                            graph == opened_ ? QBrush(p.chalk) : QBrush(Qt::NoBrush), 6));
     }
     opened_->setData(openX, openY, true);
     stayed_->setData(shutX, shutY, true);
     double quietest = 0.0, loudest = kSilenceDb;
     for (const double y : openY) quietest = std::min(quietest, y);
     for (const double y : shutY) loudest = std::max(loudest, y);
-    QString sentence = tr("%1 of %2 rises in level open it, the rest stay under the threshold.").arg(openX.size()).arg(openX.size() + shutX.size());
+    QString sentence = tr("%1 of %2 rises in level open it, the rest stay under the threshold.")
+                           .arg(openX.size())
+                           .arg(openX.size() + shutX.size());
     if (!openY.isEmpty() && !shutY.isEmpty()) {
-        sentence += " " + tr("The quietest that opens peaks at −%1 dB, the loudest that does not at −%2 dB.").arg(-quietest, 0, 'f', 1).arg(-loudest, 0, 'f', 1);
+        sentence +=
+            " " +
+            tr("The quietest that opens peaks at −%1 dB, the loudest that does not at −%2 dB.")
+                .arg(-quietest, 0, 'f', 1)
+                .arg(-loudest, 0, 'f', 1);
     }
     say(stage().on ? sentence : tr("Off. With these settings: %1").arg(sentence));
 }
@@ -134,12 +158,15 @@ void GateEditor::drawShape() {
     // The real gate, fed one burst: what is drawn is what it does.
     const double rate = bench_.workspace.session().sampleRate;
     std::vector<double> values = stage().values;
-    for (const int i : {Gate::keyHighPass, Gate::keyLowPass, Gate::keyListen}) values[static_cast<std::size_t>(i)] = parameter(i).standard;
+    for (const int i : {Gate::keyHighPass, Gate::keyLowPass, Gate::keyListen})
+        values[static_cast<std::size_t>(i)] = parameter(i).standard;
     Gate gate({rate, 1}, values);
     gate.reset();
-    const double look = values[Gate::lookAhead], attack = values[Gate::attack], hold = values[Gate::hold], release = values[Gate::release];
+    const double look = values[Gate::lookAhead], attack = values[Gate::attack],
+                 hold = values[Gate::hold], release = values[Gate::release];
     const double length = kBurstMs + hold + release * 1.15 + look + 20.0, lead = look + 10.0;
-    const auto frames = static_cast<int>(framesFromMs(length + lead, rate)), start = static_cast<int>(framesFromMs(lead, rate));
+    const auto frames = static_cast<int>(framesFromMs(length + lead, rate)),
+               start = static_cast<int>(framesFromMs(lead, rate));
     const auto stop = start + static_cast<int>(framesFromMs(kBurstMs, rate));
     const int step = std::max(1, frames / 900);
     QVector<double> x, y, burstX, burstY;
@@ -148,7 +175,8 @@ void GateEditor::drawShape() {
         for (int i = 0; i < kBlock; ++i) {
             signal[i] = 1.0F;
             const int n = at + i;
-            // An alternating key has the same magnitude all along, and no constant part for filters to remove.
+            // An alternating key has the same magnitude all along, and no constant part for filters
+            // to remove.
             key[i] = n >= start && n < stop ? (n % 2 == 0 ? 1.0F : -1.0F) : 0.0F;
         }
         AudioBlock io{{signal, nullptr}, 1, kBlock}, k{{key, nullptr}, 1, kBlock};
@@ -170,15 +198,22 @@ void GateEditor::drawShape() {
     burst_->setPen(Qt::NoPen);
     burst_->setBrush(fill);
     QCPGraph* base = burst_;
-    base->setData(QVector<double>{0.0, 0.0, kBurstMs, kBurstMs}, QVector<double>{foot, 2.0, 2.0, foot}, true);
+    base->setData(QVector<double>{0.0, 0.0, kBurstMs, kBurstMs},
+                  QVector<double>{foot, 2.0, 2.0, foot}, true);
     shape_->xAxis->setRange(-lead + 4.0, kBurstMs + hold + release * 1.15);
     shape_->yAxis->setRange(foot, 2.0);
     const double held = kBurstMs + hold;
-    const auto text = [&](int index) { return QString::fromStdString(parameter(index).label + " " + formatValue(parameter(index), value(index))); };
-    shape_->setHandles({{"floor", text(Gate::floor), Handle::Kind::horizontal, 0.0, value(Gate::floor), p.ember, true, true},
-                        {"attack", {}, Handle::Kind::vertical, attack - look, 0.0, p.ember, false, true},
-                        {"hold", text(Gate::hold), Handle::Kind::vertical, held, 0.0, p.ember, false, true},
-                        {"release", text(Gate::release), Handle::Kind::vertical, held + release, 0.0, p.ember, false, true}});
+    const auto text = [&](int index) {
+        return QString::fromStdString(parameter(index).label + " " +
+                                      formatValue(parameter(index), value(index)));
+    };
+    shape_->setHandles(
+        {{"floor", text(Gate::floor), Handle::Kind::horizontal, 0.0, value(Gate::floor), p.ember,
+          true, true},
+         {"attack", {}, Handle::Kind::vertical, attack - look, 0.0, p.ember, false, true},
+         {"hold", text(Gate::hold), Handle::Kind::vertical, held, 0.0, p.ember, false, true},
+         {"release", text(Gate::release), Handle::Kind::vertical, held + release, 0.0, p.ember,
+          false, true}});
     shape_->replot(QCustomPlot::rpQueuedReplot);
 }
 
@@ -189,8 +224,12 @@ void GateEditor::tick() {
     const int index = stageIndex();
     QString text;
     if (meter != nullptr && index < RowMeter::kStages && stage().on) {
-        const double key = dbFromGain(static_cast<double>(meter->stage[index].keyPeak)), gain = static_cast<double>(meter->stage[index].gainDb);
-        text = tr("hears −%1 dB · gain %2%3 dB").arg(std::max(0.0, -key), 0, 'f', 1).arg(gain < -0.05 ? QStringLiteral("−") : QString()).arg(std::abs(gain), 0, 'f', 1);
+        const double key = dbFromGain(static_cast<double>(meter->stage[index].keyPeak)),
+                     gain = static_cast<double>(meter->stage[index].gainDb);
+        text = tr("hears −%1 dB · gain %2%3 dB")
+                   .arg(std::max(0.0, -key), 0, 'f', 1)
+                   .arg(gain < -0.05 ? QStringLiteral("−") : QString())
+                   .arg(std::abs(gain), 0, 'f', 1);
     }
     if (text == state_->text()) return;
     state_->setText(text);

@@ -8,7 +8,8 @@ namespace ember::app {
 class GateEditor : public StageEditor {
     Q_OBJECT
   public:
-    GateEditor(Bench bench, const std::string& row, const std::string& stage, EditorSize size, QWidget* parent = nullptr);
+    GateEditor(Bench bench, const std::string& row, const std::string& stage, EditorSize size,
+               QWidget* parent = nullptr);
     [[nodiscard]] Plot* mainPlot() const override { return history_; }
     [[nodiscard]] Plot* shapePlot() const { return shape_; }
     void tick() override;

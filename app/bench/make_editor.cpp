@@ -8,7 +8,8 @@
 
 namespace ember::app {
 
-StageEditor* makeEditor(Bench bench, const std::string& row, const std::string& stage, EditorSize size, QWidget* parent) {
+StageEditor* makeEditor(Bench bench, const std::string& row, const std::string& stage,
+                        EditorSize size, QWidget* parent) {
     const Row* r = findRow(bench.workspace.session(), row);
     const Stage* s = r != nullptr ? findStage(*r, stage) : nullptr;
     if (s == nullptr) return nullptr;

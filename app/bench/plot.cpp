@@ -10,7 +10,10 @@
 
 namespace ember::app {
 
-QString frequencyLabel(double hertz) { return hertz >= 1000.0 ? QString::number(hertz / 1000.0, 'g', 3) + "k" : QString::number(hertz, 'g', 3); }
+QString frequencyLabel(double hertz) {
+    return hertz >= 1000.0 ? QString::number(hertz / 1000.0, 'g', 3) + "k"
+                           : QString::number(hertz, 'g', 3);
+}
 
 Plot::Plot(QWidget* parent) : QCustomPlot(parent) {
     setFocusPolicy(Qt::StrongFocus);
@@ -41,7 +44,9 @@ void Plot::applyLook() {
 void Plot::setupFrequencyAxis(double lowDb, double highDb) {
     xAxis->setScaleType(QCPAxis::stLogarithmic);
     const QSharedPointer<QCPAxisTickerText> ticks(new QCPAxisTickerText);
-    for (const double f : {20.0, 50.0, 100.0, 200.0, 500.0, 1000.0, 2000.0, 5000.0, 10000.0, 20000.0}) ticks->addTick(f, frequencyLabel(f));
+    for (const double f :
+         {20.0, 50.0, 100.0, 200.0, 500.0, 1000.0, 2000.0, 5000.0, 10000.0, 20000.0})
+        ticks->addTick(f, frequencyLabel(f));
     xAxis->setTicker(ticks);
     xAxis->setRange(20.0, 20000.0);
     xAxis->setLabel(tr("Hz"));
@@ -70,7 +75,8 @@ int Plot::indexOf(const QString& id) const {
 
 QPointF Plot::pixelOf(const Handle& h) const {
     const QRect area = axisRect()->rect();
-    const double x = h.kind == Handle::Kind::horizontal ? area.right() - 8.0 : xAxis->coordToPixel(h.x);
+    const double x =
+        h.kind == Handle::Kind::horizontal ? area.right() - 8.0 : xAxis->coordToPixel(h.x);
     const double y = h.kind == Handle::Kind::vertical ? area.top() + 8.0 : yAxis->coordToPixel(h.y);
     return {x, y};
 }
@@ -134,7 +140,10 @@ void Plot::mouseMoveEvent(QMouseEvent* event) {
             unsetCursor();
         } else {
             const auto kind = handles_[index].kind;
-            setCursor(kind == Handle::Kind::horizontal ? Qt::SizeVerCursor : (kind == Handle::Kind::vertical ? Qt::SizeHorCursor : Qt::SizeAllCursor));
+            setCursor(
+                kind == Handle::Kind::horizontal
+                    ? Qt::SizeVerCursor
+                    : (kind == Handle::Kind::vertical ? Qt::SizeHorCursor : Qt::SizeAllCursor));
         }
         QCustomPlot::mouseMoveEvent(event);
         return;
@@ -169,7 +178,8 @@ bool Plot::focusNextPrevChild(bool next) {
         if (handles_[i].visible) seen << i;
     }
     const auto place = seen.indexOf(indexOf(chosen_)) + (next ? 1 : -1);
-    if (hasFocus() && !seen.isEmpty() && place >= 0 && place < seen.size() && (next || indexOf(chosen_) >= 0)) {
+    if (hasFocus() && !seen.isEmpty() && place >= 0 && place < seen.size() &&
+        (next || indexOf(chosen_) >= 0)) {
         choose(handles_[seen[place]].id);
         return true;
     }
@@ -182,17 +192,26 @@ void Plot::keyPressEvent(QKeyEvent* event) {
     const double fine = event->modifiers().testFlag(Qt::ShiftModifier) ? 0.1 : 1.0;
     double right = 0.0, up = 0.0;
     switch (event->key()) {
-        case Qt::Key_Left: right = -fine; break;
-        case Qt::Key_Right: right = fine; break;
-        case Qt::Key_Up: up = fine; break;
-        case Qt::Key_Down: up = -fine; break;
+        case Qt::Key_Left:
+            right = -fine;
+            break;
+        case Qt::Key_Right:
+            right = fine;
+            break;
+        case Qt::Key_Up:
+            up = fine;
+            break;
+        case Qt::Key_Down:
+            up = -fine;
+            break;
         case Qt::Key_Delete:
             if (index >= 0) {
                 emit handleReset(chosen_);
                 return;
             }
             break;
-        default: break;
+        default:
+            break;
     }
     if (index < 0 || (right == 0.0 && up == 0.0)) {
         QCustomPlot::keyPressEvent(event);
@@ -200,7 +219,9 @@ void Plot::keyPressEvent(QKeyEvent* event) {
     }
     const Handle& h = handles_[index];
     // On a logarithmic axis a step is a ratio.
-    const double x = xAxis->scaleType() == QCPAxis::stLogarithmic ? h.x * std::pow(2.0, right * stepX_) : h.x + right * stepX_;
+    const double x = xAxis->scaleType() == QCPAxis::stLogarithmic
+                         ? h.x * std::pow(2.0, right * stepX_)
+                         : h.x + right * stepX_;
     emit handleMoved(h.id, x, h.y + up * stepY_);
     emit handleReleased(h.id);
 }
@@ -237,7 +258,8 @@ void Plot::paintEvent(QPaintEvent* event) {
         const double wide = metrics.horizontalAdvance(h.label) + 8.0;
         const bool below = h.dashed;  // the lower of a pair is labelled underneath
         QRectF tag(area.left() + 3.0, below ? at.y() + 2.0 : at.y() - 17.0, wide, 15.0);
-        if (h.kind == Handle::Kind::vertical) tag.moveTo(std::min(at.x() + 3.0, area.right() - wide), area.top() + 2.0);
+        if (h.kind == Handle::Kind::vertical)
+            tag.moveTo(std::min(at.x() + 3.0, area.right() - wide), area.top() + 2.0);
         painter.setPen(Qt::NoPen);
         QColor back = p.stave;
         back.setAlpha(215);

@@ -2,10 +2,9 @@
 #pragma once
 
 #include <QVector>
+#include <qcustomplot.h>
 
 #include <functional>
-
-#include <qcustomplot.h>
 
 namespace ember::app {
 

@@ -11,16 +11,20 @@ namespace {
 
 constexpr double kLow = -48.0;
 
-const Stage* seatOf(const Row& row) { return row.chain.empty() || row.chain.back().type != "seat" ? nullptr : &row.chain.back(); }
+const Stage* seatOf(const Row& row) {
+    return row.chain.empty() || row.chain.back().type != "seat" ? nullptr : &row.chain.back();
+}
 
 }  // namespace
 
-SeatEditor::SeatEditor(Bench bench, const std::string& row, const std::string& stageId, EditorSize size, QWidget* parent)
+SeatEditor::SeatEditor(Bench bench, const std::string& row, const std::string& stageId,
+                       EditorSize size, QWidget* parent)
     : StageEditor(bench, row, stageId, size, parent) {
     plot_ = new Plot(this);
     plot_->setObjectName("seat-plot");
     plot_->setAccessibleName(tr("Pan and level among the other rows"));
-    plot_->setToolTip(tr("Left to right is pan, up is louder. Drag the point; the small ones are the other rows."));
+    plot_->setToolTip(tr(
+        "Left to right is pan, up is louder. Drag the point; the small ones are the other rows."));
     plot_->setKeySteps(2.0, 0.5);
     others_ = plot_->addGraph();
     others_->setLineStyle(QCPGraph::lsNone);
@@ -39,9 +43,16 @@ SeatEditor::SeatEditor(Bench bench, const std::string& row, const std::string& s
     connect(plot_, &Plot::handleMoved, this, [this](const QString&, double x, double y) {
         Session next = bench_.workspace.session();
         Stage& s = requireStage(requireRow(next, row_), stage_);
-        const auto set = [&](int index, double v) { s.values[static_cast<std::size_t>(index)] = std::clamp(v, parameter(index).minimum, parameter(index).maximum); };
+        const auto set = [&](int index, double v) {
+            s.values[static_cast<std::size_t>(index)] =
+                std::clamp(v, parameter(index).minimum, parameter(index).maximum);
+        };
         // The middle is easy to hit.
-        if (std::isfinite(x)) set(Seat::pan, std::abs(x) < 2.5 && std::abs(x - value(Seat::pan)) > 0.01 && !plot_->hasFocus() ? 0.0 : x);
+        if (std::isfinite(x))
+            set(Seat::pan,
+                std::abs(x) < 2.5 && std::abs(x - value(Seat::pan)) > 0.01 && !plot_->hasFocus()
+                    ? 0.0
+                    : x);
         if (std::isfinite(y)) set(Seat::level, std::clamp(y, kLow, 12.0));
         s.mark = Mark::decided;
         bench_.workspace.edit(std::move(next), row_ + "/seat/place");
@@ -69,13 +80,17 @@ void SeatEditor::redraw() {
     double lowest = std::max(kLow, value(Seat::level));
     for (const Row& other : bench_.workspace.session().rows) {
         const Stage* seat = seatOf(other);
-        if (seat == nullptr || other.id == row_ || other.kind == RowKind::reference || hasSources(other.kind) != hasSources(row().kind)) continue;
-        others.push_back({QString::fromStdString(other.name), seat->values[Seat::pan], std::max(kLow, seat->values[Seat::level])});
+        if (seat == nullptr || other.id == row_ || other.kind == RowKind::reference ||
+            hasSources(other.kind) != hasSources(row().kind))
+            continue;
+        others.push_back({QString::fromStdString(other.name), seat->values[Seat::pan],
+                          std::max(kLow, seat->values[Seat::level])});
         lowest = std::min(lowest, others.back().level);
     }
     const double bottom = std::min(-18.0, lowest - 4.0);
     plot_->yAxis->setRange(bottom, 9.0);
-    std::stable_sort(others.begin(), others.end(), [](const Other& a, const Other& b) { return a.level > b.level; });
+    std::stable_sort(others.begin(), others.end(),
+                     [](const Other& a, const Other& b) { return a.level > b.level; });
     QVector<double> x, y;
     // From the loudest down, a name gives way to those above it.
     const double apart = (9.0 - bottom) * 15.0 / std::max(120, plot_->axisRect()->height());
@@ -97,9 +112,17 @@ void SeatEditor::redraw() {
         text->position->setCoords(other.pan + 3.0, at);
         names_.push_back(text);
     }
-    others_->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssCircle, QPen(p.quiet), QBrush(p.stave), 7));
+    others_->setScatterStyle(
+        QCPScatterStyle(QCPScatterStyle::ssCircle, QPen(p.quiet), QBrush(p.stave), 7));
     others_->setData(x, y);
-    plot_->setHandles({{"seat", {}, Handle::Kind::point, value(Seat::pan), std::max(kLow, value(Seat::level)), p.ember, false, true}});
+    plot_->setHandles({{"seat",
+                        {},
+                        Handle::Kind::point,
+                        value(Seat::pan),
+                        std::max(kLow, value(Seat::level)),
+                        p.ember,
+                        false,
+                        true}});
     plot_->replot(QCustomPlot::rpQueuedReplot);
     const auto measured = bench_.tracer.of(row_);
     if (!measured) {
@@ -110,10 +133,15 @@ void SeatEditor::redraw() {
     if (l.samplePeak < -100.0) {
         say(tr("Silent: muted, or nothing plays here."));
     } else {
-        say(tr("Leaves here at −%1 LUFS over the song, its loudest sample at %2%3 dBFS.").arg(-l.integrated, 0, 'f', 1).arg(l.samplePeak < 0 ? QStringLiteral("−") : QStringLiteral("+")).arg(std::abs(l.samplePeak), 0, 'f', 1));
+        say(tr("Leaves here at −%1 LUFS over the song, its loudest sample at %2%3 dBFS.")
+                .arg(-l.integrated, 0, 'f', 1)
+                .arg(l.samplePeak < 0 ? QStringLiteral("−") : QStringLiteral("+"))
+                .arg(std::abs(l.samplePeak), 0, 'f', 1));
     }
 }
 
-void SeatEditor::tick() { meter_->show(bench_.player.meter(row_)); }
+void SeatEditor::tick() {
+    meter_->show(bench_.player.meter(row_));
+}
 
 }  // namespace ember::app

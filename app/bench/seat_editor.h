@@ -9,7 +9,8 @@ namespace ember::app {
 class SeatEditor : public StageEditor {
     Q_OBJECT
   public:
-    SeatEditor(Bench bench, const std::string& row, const std::string& stage, EditorSize size, QWidget* parent = nullptr);
+    SeatEditor(Bench bench, const std::string& row, const std::string& stage, EditorSize size,
+               QWidget* parent = nullptr);
     [[nodiscard]] Plot* mainPlot() const override { return plot_; }
     void tick() override;
 

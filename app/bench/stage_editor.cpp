@@ -12,7 +12,8 @@
 
 namespace ember::app {
 
-StageEditor::StageEditor(Bench bench, std::string row, std::string stage, EditorSize size, QWidget* parent)
+StageEditor::StageEditor(Bench bench, std::string row, std::string stage, EditorSize size,
+                         QWidget* parent)
     : QWidget(parent), bench_(bench), row_(std::move(row)), stage_(std::move(stage)), size_(size) {
     setObjectName(QString::fromStdString("editor-" + row_ + "-" + stage_));
     auto* outer = new QVBoxLayout(this);
@@ -50,16 +51,22 @@ void StageEditor::buildHead(QVBoxLayout* outer) {
     if (!fixed) {
         for (const int step : {-1, 1}) {
             auto* button = new QPushButton(step < 0 ? tr("Earlier") : tr("Later"), this);
-            button->setToolTip(step < 0 ? tr("Moves this step before its neighbour in the chain of this row.") : tr("Moves this step after its neighbour in the chain of this row."));
-            connect(button, &QPushButton::clicked, this, [this, step] { bench_.workspace.moveStage(row_, stage_, step); });
-            if (size_ == EditorSize::full) head->addWidget(button);
-            else button->hide();
+            button->setToolTip(
+                step < 0 ? tr("Moves this step before its neighbour in the chain of this row.")
+                         : tr("Moves this step after its neighbour in the chain of this row."));
+            connect(button, &QPushButton::clicked, this,
+                    [this, step] { bench_.workspace.moveStage(row_, stage_, step); });
+            if (size_ == EditorSize::full)
+                head->addWidget(button);
+            else
+                button->hide();
         }
     }
     on_ = new QCheckBox(tr("On"), this);
     on_->setToolTip(tr("Off passes the sound by this step, without a click and in time."));
     on_->setObjectName("stage-on");
-    connect(on_, &QCheckBox::clicked, this, [this](bool on) { bench_.workspace.setStageOn(row_, stage_, on); });
+    connect(on_, &QCheckBox::clicked, this,
+            [this](bool on) { bench_.workspace.setStageOn(row_, stage_, on); });
     head->addWidget(on_);
     // Level and pan are always there; mute is what silences a row.
     on_->setVisible(type.home != Column::seat);
@@ -71,21 +78,33 @@ bool StageEditor::alive() const {
     return r != nullptr && findStage(*r, stage_) != nullptr;
 }
 
-const Row& StageEditor::row() const { return *findRow(bench_.workspace.session(), row_); }
-const Stage& StageEditor::stage() const { return *findStage(row(), stage_); }
-int StageEditor::stageIndex() const { return static_cast<int>(&stage() - row().chain.data()); }
-double StageEditor::secondsPerBlock() const { return static_cast<double>(kBlock) / bench_.workspace.session().sampleRate; }
-const Parameter& StageEditor::parameter(int index) const { return processorType(stage().type).table[static_cast<std::size_t>(index)]; }
+const Row& StageEditor::row() const {
+    return *findRow(bench_.workspace.session(), row_);
+}
+const Stage& StageEditor::stage() const {
+    return *findStage(row(), stage_);
+}
+int StageEditor::stageIndex() const {
+    return static_cast<int>(&stage() - row().chain.data());
+}
+double StageEditor::secondsPerBlock() const {
+    return static_cast<double>(kBlock) / bench_.workspace.session().sampleRate;
+}
+const Parameter& StageEditor::parameter(int index) const {
+    return processorType(stage().type).table[static_cast<std::size_t>(index)];
+}
 
 const StageTrace* StageEditor::trace() const {
     const auto index = static_cast<std::size_t>(stageIndex());
-    return held_ && index < held_->stages.size() && held_->blocks > 0 ? &held_->stages[index] : nullptr;
+    return held_ && index < held_->stages.size() && held_->blocks > 0 ? &held_->stages[index]
+                                                                      : nullptr;
 }
 
 void StageEditor::put(int index, double value) {
     const Parameter& p = parameter(index);
     if (!std::isfinite(value)) return;
-    bench_.workspace.setValue(row_, stage_, p.id, std::clamp(value, p.minimum, p.maximum), row_ + "/" + stage_ + "/" + p.id);
+    bench_.workspace.setValue(row_, stage_, p.id, std::clamp(value, p.minimum, p.maximum),
+                              row_ + "/" + stage_ + "/" + p.id);
 }
 
 void StageEditor::reset(int index) {
@@ -107,7 +126,9 @@ void StageEditor::addNote(QLabel* label) {
     numbers_->addWidget(label);
 }
 
-void StageEditor::say(const QString& sentence) { sentence_->setText(sentence); }
+void StageEditor::say(const QString& sentence) {
+    sentence_->setText(sentence);
+}
 
 void StageEditor::refresh() {
     if (!alive()) return;
@@ -120,18 +141,22 @@ void StageEditor::refresh() {
 }
 
 Span pictureSpan(const Session& session, const std::vector<float>& peaks, double secondsPerBlock) {
-    if (session.loop.on && session.loop.to > session.loop.from) return {session.loop.from, session.loop.to};
+    if (session.loop.on && session.loop.to > session.loop.from)
+        return {session.loop.from, session.loop.to};
     const double length = std::min(8.0, 2.0 * session.beatsPerBar * 60.0 / session.tempo);
     const auto window = static_cast<std::size_t>(length / secondsPerBlock);
     if (peaks.size() <= window) return {0.0, length};
-    // The bars with the largest sum of levels in dB above a floor: much happens, not only one loud stroke.
+    // The bars with the largest sum of levels in dB above a floor: much happens, not only one loud
+    // stroke.
     const double bar = session.beatsPerBar * 60.0 / session.tempo;
     double best = -1.0;
     Span span{0.0, length};
-    for (double from = session.firstBar; from + length < static_cast<double>(peaks.size()) * secondsPerBlock; from += bar) {
+    for (double from = session.firstBar;
+         from + length < static_cast<double>(peaks.size()) * secondsPerBlock; from += bar) {
         double sum = 0.0;
         const auto first = static_cast<std::size_t>(std::max(0.0, from) / secondsPerBlock);
-        for (std::size_t i = first; i < first + window && i < peaks.size(); i += 4) sum += static_cast<double>(peaks[i]);
+        for (std::size_t i = first; i < first + window && i < peaks.size(); i += 4)
+            sum += static_cast<double>(peaks[i]);
         if (sum > best) {
             best = sum;
             span = {std::max(0.0, from), std::max(0.0, from) + length};
@@ -173,7 +198,9 @@ void HistoryPlot::applyColours() {
     playhead_->setPen(QPen(p.chalk, 1.0, Qt::DotLine));
 }
 
-void HistoryPlot::setData(const std::vector<float>* level, const std::vector<float>* result, const std::vector<float>* gainDb, double secondsPerBlock, double gainFloor) {
+void HistoryPlot::setData(const std::vector<float>* level, const std::vector<float>* result,
+                          const std::vector<float>* gainDb, double secondsPerBlock,
+                          double gainFloor) {
     level_ = level;
     result_ = result;
     gain_ = gainDb;
@@ -193,17 +220,22 @@ void HistoryPlot::showSpan(const Span& span) {
 
 void HistoryPlot::fill() {
     const double from = xAxis->range().lower, to = xAxis->range().upper;
-    const auto draw = [&](QCPGraph* graph, const std::vector<float>* series, bool decibels, bool lowest) {
+    const auto draw = [&](QCPGraph* graph, const std::vector<float>* series, bool decibels,
+                          bool lowest) {
         QVector<double> x, y;
         if (series != nullptr && !series->empty()) {
             const auto first = static_cast<std::size_t>(std::max(0.0, from / secondsPerBlock_));
-            const auto last = std::min(series->size(), static_cast<std::size_t>(std::max(0.0, to / secondsPerBlock_)) + 2);
-            const std::size_t step = std::max<std::size_t>(1, last > first ? (last - first) / 1400 : 1);
+            const auto last = std::min(
+                series->size(), static_cast<std::size_t>(std::max(0.0, to / secondsPerBlock_)) + 2);
+            const std::size_t step =
+                std::max<std::size_t>(1, last > first ? (last - first) / 1400 : 1);
             for (std::size_t i = first; i < last; i += step) {
                 float v = (*series)[i];
-                for (std::size_t k = i; k < std::min(last, i + step); ++k) v = lowest ? std::min(v, (*series)[k]) : std::max(v, (*series)[k]);
+                for (std::size_t k = i; k < std::min(last, i + step); ++k)
+                    v = lowest ? std::min(v, (*series)[k]) : std::max(v, (*series)[k]);
                 x << static_cast<double>(i) * secondsPerBlock_;
-                y << (decibels ? std::max(-150.0, dbFromGain(static_cast<double>(v))) : static_cast<double>(v));
+                y << (decibels ? std::max(-150.0, dbFromGain(static_cast<double>(v)))
+                               : static_cast<double>(v));
             }
         }
         graph->setData(x, y, true);

@@ -25,7 +25,8 @@ enum class EditorSize { full, compact };
 class StageEditor : public QWidget {
     Q_OBJECT
   public:
-    StageEditor(Bench bench, std::string row, std::string stage, EditorSize size, QWidget* parent = nullptr);
+    StageEditor(Bench bench, std::string row, std::string stage, EditorSize size,
+                QWidget* parent = nullptr);
 
     [[nodiscard]] const std::string& rowId() const { return row_; }
     [[nodiscard]] const std::string& stageId() const { return stage_; }
@@ -45,7 +46,9 @@ class StageEditor : public QWidget {
     [[nodiscard]] bool alive() const;  // false when row or stage was removed meanwhile
     [[nodiscard]] int stageIndex() const;
     [[nodiscard]] const StageTrace* trace() const;  // valid until the next refresh
-    [[nodiscard]] double value(int index) const { return stage().values[static_cast<std::size_t>(index)]; }
+    [[nodiscard]] double value(int index) const {
+        return stage().values[static_cast<std::size_t>(index)];
+    }
     [[nodiscard]] double secondsPerBlock() const;
     [[nodiscard]] const Parameter& parameter(int index) const;
     // Sets a parameter from a drag, kept within its range.
@@ -75,7 +78,8 @@ class StageEditor : public QWidget {
 };
 
 // The editor for a stage's type.
-StageEditor* makeEditor(Bench bench, const std::string& row, const std::string& stage, EditorSize size, QWidget* parent = nullptr);
+StageEditor* makeEditor(Bench bench, const std::string& row, const std::string& stage,
+                        EditorSize size, QWidget* parent = nullptr);
 
 // The two bars of a row with most going on, or the loop: what a picture of it shows first.
 struct Span {
@@ -89,7 +93,8 @@ class HistoryPlot : public Plot {
   public:
     explicit HistoryPlot(QWidget* parent = nullptr);
     // All in linear level but gain (dB); any may be null. The data must outlive the next call.
-    void setData(const std::vector<float>* level, const std::vector<float>* result, const std::vector<float>* gainDb, double secondsPerBlock, double gainFloor);
+    void setData(const std::vector<float>* level, const std::vector<float>* result,
+                 const std::vector<float>* gainDb, double secondsPerBlock, double gainFloor);
     void showSpan(const Span& span);
     void setPlayhead(double seconds);
     void applyColours();

@@ -40,7 +40,8 @@ Board::Board(Workspace& workspace, Player& player, Tracer& tracer, QWidget* pare
         for (const std::string& row : diff.rows) forget(row);
         if (diff.structural) {
             pictures_.clear();
-            if (!selected_.row.empty() && indexOf(selected_.row) < 0 && !shown().empty()) selected_.row = shown().front()->id;
+            if (!selected_.row.empty() && indexOf(selected_.row) < 0 && !shown().empty())
+                selected_.row = shown().front()->id;
         }
         layOut();
     });
@@ -48,8 +49,10 @@ Board::Board(Workspace& workspace, Player& player, Tracer& tracer, QWidget* pare
         forget(row.toStdString());
         viewport()->update();
     });
-    connect(verticalScrollBar(), &QScrollBar::valueChanged, viewport(), qOverload<>(&QWidget::update));
-    connect(horizontalScrollBar(), &QScrollBar::valueChanged, viewport(), qOverload<>(&QWidget::update));
+    connect(verticalScrollBar(), &QScrollBar::valueChanged, viewport(),
+            qOverload<>(&QWidget::update));
+    connect(horizontalScrollBar(), &QScrollBar::valueChanged, viewport(),
+            qOverload<>(&QWidget::update));
 }
 
 std::vector<const Row*> Board::shown() const {
@@ -76,10 +79,15 @@ int Board::indexOf(const std::string& id) const {
     return -1;
 }
 
-double Board::columnWidth() const { return std::max(kLeastColumn, (viewport()->width() - kHeadWidth) / static_cast<double>(kColumns.size())); }
+double Board::columnWidth() const {
+    return std::max(kLeastColumn,
+                    (viewport()->width() - kHeadWidth) / static_cast<double>(kColumns.size()));
+}
 
 QRectF Board::rowRect(int index) const {
-    return {0.0, static_cast<double>(kHeadHeight + index * rowHeight_ - verticalScrollBar()->value()), static_cast<double>(viewport()->width()), static_cast<double>(rowHeight_)};
+    return {0.0,
+            static_cast<double>(kHeadHeight + index * rowHeight_ - verticalScrollBar()->value()),
+            static_cast<double>(viewport()->width()), static_cast<double>(rowHeight_)};
 }
 
 QRectF Board::meterRect(int index) const {
@@ -90,7 +98,8 @@ QRectF Board::meterRect(int index) const {
 QRectF Board::cellRect(const BoardPlace& place) const {
     double x = 0.0, width = kHeadWidth;
     if (place.column) {
-        const auto at = std::find(kColumns.begin(), kColumns.end(), *place.column) - kColumns.begin();
+        const auto at =
+            std::find(kColumns.begin(), kColumns.end(), *place.column) - kColumns.begin();
         x = kHeadWidth + static_cast<double>(at) * columnWidth() - horizontalScrollBar()->value();
         width = columnWidth();
     }
@@ -105,17 +114,21 @@ QRectF Board::muteRect(const std::string& row) const {
     return {head.right() - 58.0, head.center().y() - 10.0, 22.0, 20.0};
 }
 
-QRectF Board::soloRect(const std::string& row) const { return muteRect(row).translated(26.0, 0.0); }
+QRectF Board::soloRect(const std::string& row) const {
+    return muteRect(row).translated(26.0, 0.0);
+}
 
 BoardPlace Board::placeAt(const QPointF& at) const {
     BoardPlace place;
     if (at.x() >= kHeadWidth) {
-        const auto column = static_cast<std::size_t>((at.x() - kHeadWidth + horizontalScrollBar()->value()) / columnWidth());
+        const auto column = static_cast<std::size_t>(
+            (at.x() - kHeadWidth + horizontalScrollBar()->value()) / columnWidth());
         if (column < kColumns.size()) place.column = kColumns[column];
     }
     if (at.y() < kHeadHeight) return place;
     const auto rows = shown();
-    const auto index = static_cast<std::size_t>((at.y() - kHeadHeight + verticalScrollBar()->value()) / rowHeight_);
+    const auto index = static_cast<std::size_t>(
+        (at.y() - kHeadHeight + verticalScrollBar()->value()) / rowHeight_);
     if (index < rows.size()) place.row = rows[index]->id;
     return place;
 }
@@ -126,9 +139,11 @@ int Board::hoopOf(const Row& row) const {
     int hoop = 0;
     for (const Row& r : workspace_.session().rows) {
         if (r.kind != RowKind::bus) continue;
-        const bool fed = std::any_of(workspace_.session().rows.begin(), workspace_.session().rows.end(),
-                                     [&](const Row& member) { return hasSources(member.kind) && member.parent == r.id; });
-        const bool group = fed && findRow(workspace_.session(), r.parent) != nullptr && findRow(workspace_.session(), r.parent)->kind == RowKind::bus;
+        const bool fed = std::any_of(
+            workspace_.session().rows.begin(), workspace_.session().rows.end(),
+            [&](const Row& member) { return hasSources(member.kind) && member.parent == r.id; });
+        const bool group = fed && findRow(workspace_.session(), r.parent) != nullptr &&
+                           findRow(workspace_.session(), r.parent)->kind == RowKind::bus;
         if (!group) continue;
         if (r.id == bus) return hoop;
         ++hoop;
@@ -141,7 +156,8 @@ void Board::layOut() {
     verticalScrollBar()->setRange(0, std::max(0, content - viewport()->height()));
     verticalScrollBar()->setPageStep(viewport()->height() - kHeadHeight);
     verticalScrollBar()->setSingleStep(rowHeight_);
-    const int wide = kHeadWidth + static_cast<int>(columnWidth() * static_cast<double>(kColumns.size()));
+    const int wide =
+        kHeadWidth + static_cast<int>(columnWidth() * static_cast<double>(kColumns.size()));
     horizontalScrollBar()->setRange(0, std::max(0, wide - viewport()->width() - 1));
     viewport()->update();
 }
@@ -162,8 +178,10 @@ void Board::setRowHeight(int pixels) {
 }
 
 void Board::setFolded(const std::string& bus, bool folded) {
-    if (folded) folded_.insert(bus);
-    else folded_.erase(bus);
+    if (folded)
+        folded_.insert(bus);
+    else
+        folded_.erase(bus);
     layOut();
 }
 
@@ -179,14 +197,18 @@ const Board::Picture& Board::picture(const Row& row, Column column, const QSize&
     if (kept.cell.stages.empty()) return kept;
     QPainter painter(&kept.pixmap);
     const Stage* stage = findStage(row, kept.cell.stages.front());
-    paintMiniature(painter, QRectF(8, 5, size.width() - 34, size.height() - 10), workspace_, row, *stage, trace.get());
+    paintMiniature(painter, QRectF(8, 5, size.width() - 34, size.height() - 10), workspace_, row,
+                   *stage, trace.get());
     const QPointF corner(size.width() - 13.0, 14.0);
     paintState(painter, corner, 10.0, kept.cell.state);
     painter.setFont(face(11));
     painter.setPen(colours().quiet);
-    if (kept.cell.ordinal > 0) painter.drawText(QRectF(size.width() - 24.0, 22.0, 22.0, 14.0), Qt::AlignCenter, QString::number(kept.cell.ordinal));
+    if (kept.cell.ordinal > 0)
+        painter.drawText(QRectF(size.width() - 24.0, 22.0, 22.0, 14.0), Qt::AlignCenter,
+                         QString::number(kept.cell.ordinal));
     if (kept.cell.stages.size() > 1) {
-        painter.drawText(QRectF(size.width() - 24.0, size.height() - 18.0, 22.0, 14.0), Qt::AlignCenter, QStringLiteral("×%1").arg(kept.cell.stages.size()));
+        painter.drawText(QRectF(size.width() - 24.0, size.height() - 18.0, 22.0, 14.0),
+                         Qt::AlignCenter, QStringLiteral("×%1").arg(kept.cell.stages.size()));
     }
     return kept;
 }
@@ -194,19 +216,23 @@ const Board::Picture& Board::picture(const Row& row, Column column, const QSize&
 void Board::paintHead(QPainter& painter, const Row& row, int index) {
     const Palette& p = colours();
     const QRectF area(0.0, rowRect(index).top(), kHeadWidth, rowHeight_);
-    painter.fillRect(area, row.kind == RowKind::element || row.kind == RowKind::guest ? p.stave : p.coal);
-    if (const int hoop = hoopOf(row); hoop >= 0) painter.fillRect(QRectF(0, area.top(), 5.0, area.height()), hoopColour(hoop));
+    painter.fillRect(area,
+                     row.kind == RowKind::element || row.kind == RowKind::guest ? p.stave : p.coal);
+    if (const int hoop = hoopOf(row); hoop >= 0)
+        painter.fillRect(QRectF(0, area.top(), 5.0, area.height()), hoopColour(hoop));
     const bool bus = !hasSources(row.kind);
     const bool heard = audible(workspace_.session(), row);
     painter.setPen(heard ? p.chalk : p.quiet);
     painter.setFont(face(13, bus ? QFont::DemiBold : QFont::Medium));
     const QFontMetricsF metrics(painter.font());
     const double left = 22.0, wide = kHeadWidth - 86.0;
-    painter.drawText(QRectF(left, area.top() + 5.0, wide, 18.0), Qt::AlignVCenter, metrics.elidedText(QString::fromStdString(row.name), Qt::ElideRight, wide));
+    painter.drawText(QRectF(left, area.top() + 5.0, wide, 18.0), Qt::AlignVCenter,
+                     metrics.elidedText(QString::fromStdString(row.name), Qt::ElideRight, wide));
     if (bus && row.kind == RowKind::bus) {
         painter.setFont(face(11));
         painter.setPen(p.quiet);
-        painter.drawText(QRectF(7.0, area.top() + 5.0, 14.0, 18.0), Qt::AlignCenter, folded_.count(row.id) > 0 ? QStringLiteral("▸") : QStringLiteral("▾"));
+        painter.drawText(QRectF(7.0, area.top() + 5.0, 14.0, 18.0), Qt::AlignCenter,
+                         folded_.count(row.id) > 0 ? QStringLiteral("▸") : QStringLiteral("▾"));
     }
     if (rowHeight_ >= 44) {
         painter.setFont(face(11));
@@ -217,14 +243,18 @@ void Board::paintHead(QPainter& painter, const Row& row, int index) {
         if (row.kind == RowKind::reference) second = tr("reference, not in the mix");
         if (row.kind == RowKind::main) second = tr("everything");
         if (row.kind == RowKind::element) {
-            const QString role = QString::fromStdString(std::string(roleLabel(row.role))), width = row.sources.size() == 2 ? tr("stereo") : tr("mono");
-            second = role.compare(QString::fromStdString(row.name), Qt::CaseInsensitive) == 0 ? width : role + ", " + width;
+            const QString role = QString::fromStdString(std::string(roleLabel(row.role))),
+                          width = row.sources.size() == 2 ? tr("stereo") : tr("mono");
+            second = role.compare(QString::fromStdString(row.name), Qt::CaseInsensitive) == 0
+                         ? width
+                         : role + ", " + width;
         }
         painter.drawText(QRectF(left, area.top() + 21.0, wide, 15.0), Qt::AlignVCenter, second);
     }
     if (row.kind == RowKind::reference) return;
     paintMeter(painter, meterRect(index), player_.meter(row.id));
-    const std::array<std::pair<QRectF, bool>, 2> boxes{{{muteRect(row.id), row.mute}, {soloRect(row.id), row.solo}}};
+    const std::array<std::pair<QRectF, bool>, 2> boxes{
+        {{muteRect(row.id), row.mute}, {soloRect(row.id), row.solo}}};
     for (std::size_t i = 0; i < 2; ++i) {
         const bool on = boxes[i].second;
         painter.setPen(QPen(on ? p.ember : p.hoop, 1.0));
@@ -247,9 +277,12 @@ void Board::paintColumnHeads(QPainter& painter) {
     }
     painter.fillRect(QRectF(0, 0, kHeadWidth, kHeadHeight), p.coal);
     painter.setPen(p.quiet);
-    painter.drawText(QRectF(22, 0, kHeadWidth, kHeadHeight), Qt::AlignVCenter, tr("%n row(s)", nullptr, static_cast<int>(shown().size())).replace("(s)", "s"));
+    painter.drawText(
+        QRectF(22, 0, kHeadWidth, kHeadHeight), Qt::AlignVCenter,
+        tr("%n row(s)", nullptr, static_cast<int>(shown().size())).replace("(s)", "s"));
     painter.setPen(p.hoop);
-    painter.drawLine(QPointF(0, kHeadHeight - 0.5), QPointF(viewport()->width(), kHeadHeight - 0.5));
+    painter.drawLine(QPointF(0, kHeadHeight - 0.5),
+                     QPointF(viewport()->width(), kHeadHeight - 0.5));
 }
 
 void Board::paintEvent(QPaintEvent* event) {
@@ -260,7 +293,9 @@ void Board::paintEvent(QPaintEvent* event) {
     const QSize size(static_cast<int>(columnWidth()), rowHeight_);
     for (std::size_t i = 0; i < rows.size(); ++i) {
         const QRectF area = rowRect(static_cast<int>(i));
-        if (area.bottom() < kHeadHeight || area.top() > viewport()->height() || !area.toAlignedRect().intersects(event->rect())) continue;
+        if (area.bottom() < kHeadHeight || area.top() > viewport()->height() ||
+            !area.toAlignedRect().intersects(event->rect()))
+            continue;
         const Row& row = *rows[i];
         const bool bus = !hasSources(row.kind);
         painter.fillRect(area, bus ? p.coal : p.stave);
@@ -268,7 +303,8 @@ void Board::paintEvent(QPaintEvent* event) {
         if (event->rect().right() >= kHeadWidth) {
             for (const Column column : kColumns) {
                 const QRectF cell = cellRect({row.id, column});
-                const bool dim = !audible(workspace_.session(), row) && row.kind != RowKind::reference;
+                const bool dim =
+                    !audible(workspace_.session(), row) && row.kind != RowKind::reference;
                 painter.setOpacity(dim ? 0.45 : 1.0);
                 painter.drawPixmap(cell.topLeft(), picture(row, column, size).pixmap);
                 painter.setOpacity(1.0);
@@ -278,10 +314,13 @@ void Board::paintEvent(QPaintEvent* event) {
         }
         paintHead(painter, row, static_cast<int>(i));
         painter.setPen(bus ? QPen(p.hoop, 2.0) : QPen(p.hoop, 1.0));
-        painter.drawLine(QPointF(area.left(), area.bottom() - 0.5), QPointF(area.right(), area.bottom() - 0.5));
+        painter.drawLine(QPointF(area.left(), area.bottom() - 0.5),
+                         QPointF(area.right(), area.bottom() - 0.5));
     }
     if (!selected_.row.empty() || selected_.column) {
-        painter.setClipRect(selected_.row.empty() ? viewport()->rect() : viewport()->rect().adjusted(0, kHeadHeight, 0, 0));
+        painter.setClipRect(selected_.row.empty()
+                                ? viewport()->rect()
+                                : viewport()->rect().adjusted(0, kHeadHeight, 0, 0));
         painter.setPen(QPen(hasFocus() ? p.ember : p.quiet, 2.0));
         painter.setBrush(Qt::NoBrush);
         painter.setRenderHint(QPainter::Antialiasing);
@@ -299,7 +338,8 @@ void Board::tick() {
     const auto rows = shown();
     for (std::size_t i = 0; i < rows.size(); ++i) {
         const QRect meter = meterRect(static_cast<int>(i)).toAlignedRect();
-        if (meter.top() > kHeadHeight && meter.top() < viewport()->height()) viewport()->update(meter);
+        if (meter.top() > kHeadHeight && meter.top() < viewport()->height())
+            viewport()->update(meter);
     }
 }
 
@@ -307,8 +347,12 @@ void Board::select(const BoardPlace& place) {
     selected_ = place;
     if (!place.row.empty()) {
         const QRectF area = cellRect(place);
-        if (area.top() < kHeadHeight) verticalScrollBar()->setValue(verticalScrollBar()->value() - static_cast<int>(kHeadHeight - area.top()));
-        if (area.bottom() > viewport()->height()) verticalScrollBar()->setValue(verticalScrollBar()->value() + static_cast<int>(area.bottom() - viewport()->height()));
+        if (area.top() < kHeadHeight)
+            verticalScrollBar()->setValue(verticalScrollBar()->value() -
+                                          static_cast<int>(kHeadHeight - area.top()));
+        if (area.bottom() > viewport()->height())
+            verticalScrollBar()->setValue(verticalScrollBar()->value() +
+                                          static_cast<int>(area.bottom() - viewport()->height()));
         tracer_.prefer(place.row);
     }
     describeSelection();
@@ -322,8 +366,10 @@ void Board::describeSelection() {
     if (selected_.column) {
         text += (text.isEmpty() ? "" : ", ") + columnLabel(*selected_.column);
         if (row != nullptr) {
-            const Cell cell = cellOf(workspace_.session(), *row, *selected_.column, tracer_.of(row->id).get());
-            text += ", " + stateLabel(cell.state) + (cell.reason.isEmpty() ? QString() : ": " + cell.reason);
+            const Cell cell =
+                cellOf(workspace_.session(), *row, *selected_.column, tracer_.of(row->id).get());
+            text += ", " + stateLabel(cell.state) +
+                    (cell.reason.isEmpty() ? QString() : ": " + cell.reason);
         }
     }
     setAccessibleDescription(text);
@@ -336,9 +382,12 @@ void Board::walk(int down, int right) {
     if (rows.empty()) return;
     BoardPlace next = selected_;
     int column = -1;
-    if (selected_.column) column = static_cast<int>(std::find(kColumns.begin(), kColumns.end(), *selected_.column) - kColumns.begin());
+    if (selected_.column)
+        column = static_cast<int>(std::find(kColumns.begin(), kColumns.end(), *selected_.column) -
+                                  kColumns.begin());
     column = std::clamp(column + right, -1, static_cast<int>(kColumns.size()) - 1);
-    next.column = column < 0 ? std::nullopt : std::optional(kColumns[static_cast<std::size_t>(column)]);
+    next.column =
+        column < 0 ? std::nullopt : std::optional(kColumns[static_cast<std::size_t>(column)]);
     int index = selected_.row.empty() ? -1 : indexOf(selected_.row);
     index = std::clamp(index + down, next.column ? -1 : 0, static_cast<int>(rows.size()) - 1);
     next.row = index < 0 ? std::string() : rows[static_cast<std::size_t>(index)]->id;
@@ -349,35 +398,57 @@ void Board::keyPressEvent(QKeyEvent* event) {
     const int page = std::max(1, (viewport()->height() - kHeadHeight) / rowHeight_ - 1);
     Row const* row = findRow(workspace_.session(), selected_.row);
     switch (event->key()) {
-        case Qt::Key_Left: walk(0, -1); return;
-        case Qt::Key_Right: walk(0, 1); return;
-        case Qt::Key_Up: walk(-1, 0); return;
-        case Qt::Key_Down: walk(1, 0); return;
-        case Qt::Key_PageUp: walk(-page, 0); return;
-        case Qt::Key_PageDown: walk(page, 0); return;
-        case Qt::Key_Home: walk(-1000, 0); return;
-        case Qt::Key_End: walk(1000, 0); return;
+        case Qt::Key_Left:
+            walk(0, -1);
+            return;
+        case Qt::Key_Right:
+            walk(0, 1);
+            return;
+        case Qt::Key_Up:
+            walk(-1, 0);
+            return;
+        case Qt::Key_Down:
+            walk(1, 0);
+            return;
+        case Qt::Key_PageUp:
+            walk(-page, 0);
+            return;
+        case Qt::Key_PageDown:
+            walk(page, 0);
+            return;
+        case Qt::Key_Home:
+            walk(-1000, 0);
+            return;
+        case Qt::Key_End:
+            walk(1000, 0);
+            return;
         case Qt::Key_Return:
         case Qt::Key_Enter:
             if (!workspace_.empty()) emit opened(selected_);
             return;
         case Qt::Key_M:
-            if (row != nullptr && row->kind != RowKind::reference) workspace_.setMute(row->id, !row->mute);
+            if (row != nullptr && row->kind != RowKind::reference)
+                workspace_.setMute(row->id, !row->mute);
             return;
         case Qt::Key_S:
-            if (row != nullptr && row->kind != RowKind::reference) workspace_.setSolo(row->id, !row->solo);
+            if (row != nullptr && row->kind != RowKind::reference)
+                workspace_.setSolo(row->id, !row->solo);
             return;
         case Qt::Key_F:
-            if (row != nullptr && row->kind == RowKind::bus) setFolded(row->id, folded_.count(row->id) == 0);
+            if (row != nullptr && row->kind == RowKind::bus)
+                setFolded(row->id, folded_.count(row->id) == 0);
             return;
         case Qt::Key_O:
             // The cell's step on and off.
             if (row != nullptr && selected_.column) {
                 const Cell cell = cellOf(workspace_.session(), *row, *selected_.column, nullptr);
-                if (!cell.stages.empty()) workspace_.setStageOn(row->id, cell.stages.front(), !findStage(*row, cell.stages.front())->on);
+                if (!cell.stages.empty())
+                    workspace_.setStageOn(row->id, cell.stages.front(),
+                                          !findStage(*row, cell.stages.front())->on);
             }
             return;
-        default: QAbstractScrollArea::keyPressEvent(event);
+        default:
+            QAbstractScrollArea::keyPressEvent(event);
     }
 }
 
@@ -407,7 +478,9 @@ void Board::mouseDoubleClickEvent(QMouseEvent* event) {
     const BoardPlace place = placeAt(event->position());
     if (place.row.empty() && !place.column) return;
     const Row* row = findRow(workspace_.session(), place.row);
-    if (row != nullptr && !place.column && (muteRect(row->id).contains(event->position()) || soloRect(row->id).contains(event->position()))) {
+    if (row != nullptr && !place.column &&
+        (muteRect(row->id).contains(event->position()) ||
+         soloRect(row->id).contains(event->position()))) {
         mousePressEvent(event);
         return;
     }
@@ -436,17 +509,22 @@ bool Board::viewportEvent(QEvent* event) {
     if (place.column) {
         text = columnHelp(*place.column);
         if (row != nullptr) {
-            const Cell cell = cellOf(workspace_.session(), *row, *place.column, tracer_.of(row->id).get());
-            text = cell.state == CellState::notApplicable ? QString()
-                                                         : QString::fromStdString(row->name) + ", " + columnLabel(*place.column) + ": " + stateLabel(cell.state) +
-                                                               (cell.reason.isEmpty() ? QString() : ". " + cell.reason);
+            const Cell cell =
+                cellOf(workspace_.session(), *row, *place.column, tracer_.of(row->id).get());
+            text = cell.state == CellState::notApplicable
+                       ? QString()
+                       : QString::fromStdString(row->name) + ", " + columnLabel(*place.column) +
+                             ": " + stateLabel(cell.state) +
+                             (cell.reason.isEmpty() ? QString() : ". " + cell.reason);
         } else {
             text += tr(" Double-click to open this step for every row.");
         }
     } else if (row != nullptr) {
         text = muteRect(row->id).contains(help->pos()) ? tr("Mute: the row falls silent (M).")
-               : soloRect(row->id).contains(help->pos()) ? tr("Solo: only soloed rows sound (S).")
-                                                         : tr("Double-click to open the whole chain of %1.").arg(QString::fromStdString(row->name));
+               : soloRect(row->id).contains(help->pos())
+                   ? tr("Solo: only soloed rows sound (S).")
+                   : tr("Double-click to open the whole chain of %1.")
+                         .arg(QString::fromStdString(row->name));
     }
     QToolTip::showText(help->globalPos(), text, viewport());
     return true;

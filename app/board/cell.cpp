@@ -11,7 +11,9 @@
 namespace ember::app {
 namespace {
 
-QString tr(const char* text) { return QCoreApplication::translate("Cell", text); }
+QString tr(const char* text) {
+    return QCoreApplication::translate("Cell", text);
+}
 
 // What went wrong with a step as it was measured; empty when nothing did.
 QString trouble(const Row& row, const Stage& stage, const StageTrace* t, const RowTrace* whole) {
@@ -22,10 +24,12 @@ QString trouble(const Row& row, const Stage& stage, const StageTrace* t, const R
         }
     }
     if (t == nullptr || !stage.on) return {};
-    if (stage.type == "gate" && !t->gainDb.empty() && std::none_of(t->gainDb.begin(), t->gainDb.end(), [](float g) { return g > -0.1F; })) {
+    if (stage.type == "gate" && !t->gainDb.empty() &&
+        std::none_of(t->gainDb.begin(), t->gainDb.end(), [](float g) { return g > -0.1F; })) {
         return tr("Nothing opens this gate.");
     }
-    if (stage.type == "seat" && row.kind == RowKind::main && whole->output.truePeak > 0.0) return tr("The mix goes above full scale.");
+    if (stage.type == "seat" && row.kind == RowKind::main && whole->output.truePeak > 0.0)
+        return tr("The mix goes above full scale.");
     return {};
 }
 
@@ -33,34 +37,52 @@ QString trouble(const Row& row, const Stage& stage, const StageTrace* t, const R
 
 QString columnLabel(Column column) {
     switch (column) {
-        case Column::align: return tr("Align");
-        case Column::gate: return tr("Gate");
-        case Column::repair: return tr("Repair");
-        case Column::dynamics: return tr("Dynamics");
-        case Column::seat: return tr("Seat");
-        default: return {};
+        case Column::align:
+            return tr("Align");
+        case Column::gate:
+            return tr("Gate");
+        case Column::repair:
+            return tr("Repair");
+        case Column::dynamics:
+            return tr("Dynamics");
+        case Column::seat:
+            return tr("Seat");
+        default:
+            return {};
     }
 }
 
 QString columnHelp(Column column) {
     switch (column) {
-        case Column::align: return tr("Trim, polarity and delay: brings the microphones of one drum together.");
-        case Column::gate: return tr("Separates a drum from its neighbours before anything lifts the bleed.");
-        case Column::repair: return tr("Equaliser: first remove what hurts, then give back what is missing.");
-        case Column::dynamics: return tr("Compression: evens strokes out, or shapes their attack against their body.");
-        case Column::seat: return tr("Level, pan and width: where the row sits in the mix.");
-        default: return {};
+        case Column::align:
+            return tr("Trim, polarity and delay: brings the microphones of one drum together.");
+        case Column::gate:
+            return tr("Separates a drum from its neighbours before anything lifts the bleed.");
+        case Column::repair:
+            return tr("Equaliser: first remove what hurts, then give back what is missing.");
+        case Column::dynamics:
+            return tr("Compression: evens strokes out, or shapes their attack against their body.");
+        case Column::seat:
+            return tr("Level, pan and width: where the row sits in the mix.");
+        default:
+            return {};
     }
 }
 
 QString stateLabel(CellState state) {
     switch (state) {
-        case CellState::notApplicable: return tr("not applicable");
-        case CellState::untouched: return tr("untouched");
-        case CellState::proposed: return tr("proposed");
-        case CellState::decided: return tr("decided");
-        case CellState::off: return tr("off for now");
-        case CellState::attention: return tr("needs attention");
+        case CellState::notApplicable:
+            return tr("not applicable");
+        case CellState::untouched:
+            return tr("untouched");
+        case CellState::proposed:
+            return tr("proposed");
+        case CellState::decided:
+            return tr("decided");
+        case CellState::off:
+            return tr("off for now");
+        case CellState::attention:
+            return tr("needs attention");
     }
     return {};
 }
@@ -76,7 +98,8 @@ Cell cellOf(const Session& session, const Row& row, Column column, const RowTrac
         if (static_cast<int>(home) < latestBefore && home == column) departs = true;
         // A step also departs when one that belongs left of it comes later.
         if (home == column) {
-            for (std::size_t k = i + 1; k < row.chain.size(); ++k) departs = departs || processorType(row.chain[k].type).home < column;
+            for (std::size_t k = i + 1; k < row.chain.size(); ++k)
+                departs = departs || processorType(row.chain[k].type).home < column;
         }
         latestBefore = std::max(latestBefore, static_cast<int>(home));
         if (home != column) continue;
@@ -85,7 +108,8 @@ Cell cellOf(const Session& session, const Row& row, Column column, const RowTrac
         CellState state = CellState::untouched;
         if (stage.mark == Mark::proposed) state = CellState::proposed;
         if (stage.mark == Mark::decided) state = stage.on ? CellState::decided : CellState::off;
-        const StageTrace* t = trace != nullptr && i < trace->stages.size() ? &trace->stages[i] : nullptr;
+        const StageTrace* t =
+            trace != nullptr && i < trace->stages.size() ? &trace->stages[i] : nullptr;
         if (const QString why = trouble(row, stage, t, trace); !why.isEmpty()) {
             state = CellState::attention;
             cell.reason = why;
@@ -125,7 +149,8 @@ void paintState(QPainter& painter, QPointF c, double size, CellState state) {
             painter.setPen(QPen(p.quiet, 1.4));
             painter.setBrush(Qt::NoBrush);
             painter.drawEllipse(dot);
-            painter.drawLine(QPointF(c.x() - r * 1.5, c.y() + r * 1.5), QPointF(c.x() + r * 1.5, c.y() - r * 1.5));
+            painter.drawLine(QPointF(c.x() - r * 1.5, c.y() + r * 1.5),
+                             QPointF(c.x() + r * 1.5, c.y() - r * 1.5));
             break;
         case CellState::attention: {
             // The spur: a dot with a thorn.
@@ -141,7 +166,8 @@ void paintState(QPainter& painter, QPointF c, double size, CellState state) {
             painter.drawPath(spur);
             break;
         }
-        case CellState::notApplicable: break;
+        case CellState::notApplicable:
+            break;
     }
     painter.restore();
 }

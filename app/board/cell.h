@@ -14,7 +14,8 @@
 namespace ember::app {
 
 // Columns that have something to show, from left to right.
-inline constexpr std::array<Column, 5> kColumns{Column::align, Column::gate, Column::repair, Column::dynamics, Column::seat};
+inline constexpr std::array<Column, 5> kColumns{Column::align, Column::gate, Column::repair,
+                                                Column::dynamics, Column::seat};
 QString columnLabel(Column column);
 QString columnHelp(Column column);
 
@@ -24,8 +25,8 @@ QString stateLabel(CellState state);
 struct Cell {
     CellState state = CellState::notApplicable;
     std::vector<std::string> stages;  // ids, in the chain's order
-    int ordinal = 0;                  // place in the chain where it departs from left to right; 0: usual
-    QString reason;                   // why it needs attention
+    int ordinal = 0;  // place in the chain where it departs from left to right; 0: usual
+    QString reason;   // why it needs attention
 };
 
 Cell cellOf(const Session& session, const Row& row, Column column, const RowTrace* trace);
@@ -34,6 +35,7 @@ Cell cellOf(const Session& session, const Row& row, Column column, const RowTrac
 void paintState(QPainter& painter, QPointF centre, double size, CellState state);
 
 // The step drawn small and true.
-void paintMiniature(QPainter& painter, const QRectF& area, Workspace& workspace, const Row& row, const Stage& stage, const RowTrace* trace);
+void paintMiniature(QPainter& painter, const QRectF& area, Workspace& workspace, const Row& row,
+                    const Stage& stage, const RowTrace* trace);
 
 }  // namespace ember::app

@@ -28,11 +28,15 @@ QColor faded(QColor colour, int alpha) {
 struct Frame {
     QRectF area;
     double x(double share) const { return area.left() + area.width() * share; }
-    double y(double value, double low, double high) const { return area.bottom() - area.height() * std::clamp((value - low) / (high - low), 0.0, 1.0); }
+    double y(double value, double low, double high) const {
+        return area.bottom() - area.height() * std::clamp((value - low) / (high - low), 0.0, 1.0);
+    }
 };
 
 QString text(const Stage& stage, int index) {
-    return QString::fromStdString(formatValue(processorType(stage.type).table[static_cast<std::size_t>(index)], stage.values[static_cast<std::size_t>(index)]));
+    return QString::fromStdString(
+        formatValue(processorType(stage.type).table[static_cast<std::size_t>(index)],
+                    stage.values[static_cast<std::size_t>(index)]));
 }
 
 void caption(QPainter& painter, const QRectF& area, const QString& words) {
@@ -48,12 +52,16 @@ void caption(QPainter& painter, const QRectF& area, const QString& words) {
 }
 
 // One value a pixel over a span of time, the largest or smallest of what falls there.
-std::vector<double> bySpan(const std::vector<float>& data, double secondsPerBlock, const Span& span, int pixels, bool lowest) {
+std::vector<double> bySpan(const std::vector<float>& data, double secondsPerBlock, const Span& span,
+                           int pixels, bool lowest) {
     std::vector<double> out(static_cast<std::size_t>(std::max(1, pixels)), lowest ? 0.0 : 0.0);
     const double step = (span.to - span.from) / static_cast<double>(out.size());
     for (std::size_t i = 0; i < out.size(); ++i) {
-        const auto first = static_cast<std::size_t>((span.from + static_cast<double>(i) * step) / secondsPerBlock);
-        const auto last = std::max(first + 1, static_cast<std::size_t>((span.from + static_cast<double>(i + 1) * step) / secondsPerBlock));
+        const auto first =
+            static_cast<std::size_t>((span.from + static_cast<double>(i) * step) / secondsPerBlock);
+        const auto last = std::max(
+            first + 1, static_cast<std::size_t>((span.from + static_cast<double>(i + 1) * step) /
+                                                secondsPerBlock));
         bool any = false;
         for (std::size_t k = first; k < last && k < data.size(); ++k) {
             const auto v = static_cast<double>(data[k]);
@@ -64,41 +72,53 @@ std::vector<double> bySpan(const std::vector<float>& data, double secondsPerBloc
     return out;
 }
 
-void paintLevel(QPainter& painter, const Frame& f, const std::vector<double>& level, double low, double high, const QColor& colour) {
+void paintLevel(QPainter& painter, const Frame& f, const std::vector<double>& level, double low,
+                double high, const QColor& colour) {
     QPainterPath path;
     path.moveTo(f.area.bottomLeft());
-    for (std::size_t i = 0; i < level.size(); ++i) path.lineTo(f.area.left() + static_cast<double>(i), f.y(dbFromGain(level[i]), low, high));
+    for (std::size_t i = 0; i < level.size(); ++i)
+        path.lineTo(f.area.left() + static_cast<double>(i), f.y(dbFromGain(level[i]), low, high));
     path.lineTo(f.area.left() + static_cast<double>(level.size() - 1), f.area.bottom());
     painter.setPen(Qt::NoPen);
     painter.setBrush(colour);
     painter.drawPath(path);
 }
 
-void paintGate(QPainter& painter, const QRectF& area, const Session& session, const Stage& stage, const StageTrace* t) {
+void paintGate(QPainter& painter, const QRectF& area, const Session& session, const Stage& stage,
+               const StageTrace* t) {
     const Palette& p = colours();
     const Frame f{area};
     if (t != nullptr) {
         const double block = static_cast<double>(kBlock) / session.sampleRate;
         const Span span = pictureSpan(session, t->inputPeak, block);
         const int pixels = static_cast<int>(area.width());
-        paintLevel(painter, f, bySpan(t->keyPeak, block, span, pixels, false), -66.0, 0.0, faded(p.wave, 150));
-        if (stage.on) paintLevel(painter, f, bySpan(t->outputPeak, block, span, pixels, false), -66.0, 0.0, faded(p.ember, 170));
+        paintLevel(painter, f, bySpan(t->keyPeak, block, span, pixels, false), -66.0, 0.0,
+                   faded(p.wave, 150));
+        if (stage.on)
+            paintLevel(painter, f, bySpan(t->outputPeak, block, span, pixels, false), -66.0, 0.0,
+                       faded(p.ember, 170));
     }
     const double y = f.y(stage.values[Gate::threshold], -66.0, 0.0);
     painter.setPen(QPen(stage.on ? p.chalk : p.quiet, 1.0, stage.on ? Qt::SolidLine : Qt::DotLine));
     painter.drawLine(QPointF(area.left(), y), QPointF(area.right(), y));
-    if (stage.on || stage.mark != Mark::untouched) caption(painter, area, text(stage, Gate::threshold));
+    if (stage.on || stage.mark != Mark::untouched)
+        caption(painter, area, text(stage, Gate::threshold));
 }
 
-void paintEq(QPainter& painter, const QRectF& area, const Session& session, const Stage& stage, const StageTrace* t) {
+void paintEq(QPainter& painter, const QRectF& area, const Session& session, const Stage& stage,
+             const StageTrace* t) {
     const Palette& p = colours();
     const Frame f{area};
-    const auto share = [](double frequency) { return std::log(frequency / 20.0) / std::log(1000.0); };
+    const auto share = [](double frequency) {
+        return std::log(frequency / 20.0) / std::log(1000.0);
+    };
     if (t != nullptr && !t->before.level.empty()) {
         const double top = *std::max_element(t->before.level.begin(), t->before.level.end()) + 3.0;
         QPainterPath path;
         path.moveTo(area.bottomLeft());
-        for (std::size_t i = 0; i < t->before.frequency.size(); ++i) path.lineTo(f.x(share(t->before.frequency[i])), f.y(t->before.level[i], top - 66.0, top));
+        for (std::size_t i = 0; i < t->before.frequency.size(); ++i)
+            path.lineTo(f.x(share(t->before.frequency[i])),
+                        f.y(t->before.level[i], top - 66.0, top));
         path.lineTo(area.bottomRight());
         painter.setPen(Qt::NoPen);
         painter.setBrush(faded(p.wave, 140));
@@ -108,7 +128,8 @@ void paintEq(QPainter& painter, const QRectF& area, const Session& session, cons
     for (int b = 0; b < kEqBands; ++b) bands += eqBand(stage.values, b).on ? 1 : 0;
     if (bands == 0) return;
     std::vector<double> frequencies;
-    for (double x = 0.0; x <= area.width(); x += 2.0) frequencies.push_back(20.0 * std::pow(1000.0, x / area.width()));
+    for (double x = 0.0; x <= area.width(); x += 2.0)
+        frequencies.push_back(20.0 * std::pow(1000.0, x / area.width()));
     const std::vector<double> curve = eqResponseDb(stage.values, frequencies, session.sampleRate);
     QPainterPath line;
     for (std::size_t i = 0; i < curve.size(); ++i) {
@@ -121,18 +142,22 @@ void paintEq(QPainter& painter, const QRectF& area, const Session& session, cons
     caption(painter, area, bands == 1 ? QObject::tr("1 band") : QObject::tr("%1 bands").arg(bands));
 }
 
-void paintDynamics(QPainter& painter, const QRectF& area, const Session& session, const Stage& stage, const StageTrace* t) {
+void paintDynamics(QPainter& painter, const QRectF& area, const Session& session,
+                   const Stage& stage, const StageTrace* t) {
     const Palette& p = colours();
     const double side = area.height();
     const Frame curve{QRectF(area.left(), area.top(), side, side)};
-    const Frame history{QRectF(area.left() + side + 6.0, area.top(), area.width() - side - 6.0, side)};
+    const Frame history{
+        QRectF(area.left() + side + 6.0, area.top(), area.width() - side - 6.0, side)};
     painter.setPen(QPen(p.hoop, 1.0));
     painter.setBrush(Qt::NoBrush);
     painter.drawLine(curve.area.bottomLeft(), curve.area.topRight());
     QPainterPath line;
     for (double in = -54.0; in <= 0.0; in += 1.0) {
-        const double out = in + compressorCurve(in, stage.values[Compressor::threshold], stage.values[Compressor::ratio], stage.values[Compressor::knee],
-                                                stage.values[Compressor::range]);
+        const double out =
+            in + compressorCurve(in, stage.values[Compressor::threshold],
+                                 stage.values[Compressor::ratio], stage.values[Compressor::knee],
+                                 stage.values[Compressor::range]);
         const QPointF at(curve.x((in + 54.0) / 54.0), curve.y(out, -54.0, 0.0));
         in == -54.0 ? line.moveTo(at) : line.lineTo(at);
     }
@@ -142,14 +167,16 @@ void paintDynamics(QPainter& painter, const QRectF& area, const Session& session
     const double block = static_cast<double>(kBlock) / session.sampleRate;
     const Span span = pictureSpan(session, t->inputPeak, block);
     const int pixels = static_cast<int>(history.area.width());
-    paintLevel(painter, history, bySpan(t->inputPeak, block, span, pixels, false), -48.0, 0.0, faded(p.wave, 140));
+    paintLevel(painter, history, bySpan(t->inputPeak, block, span, pixels, false), -48.0, 0.0,
+               faded(p.wave, 140));
     if (!stage.on) return;
     const std::vector<double> gain = bySpan(t->gainDb, block, span, pixels, true);
     QPainterPath hanging;
     hanging.moveTo(history.area.topLeft());
     double deepest = 0.0;
     for (std::size_t i = 0; i < gain.size(); ++i) {
-        hanging.lineTo(history.area.left() + static_cast<double>(i), history.y(gain[i], -18.0, 0.0));
+        hanging.lineTo(history.area.left() + static_cast<double>(i),
+                       history.y(gain[i], -18.0, 0.0));
         deepest = std::min(deepest, gain[i]);
     }
     hanging.lineTo(history.area.topRight());
@@ -161,7 +188,8 @@ void paintDynamics(QPainter& painter, const QRectF& area, const Session& session
 
 void paintSeat(QPainter& painter, const QRectF& area, const Row& row, const Stage& stage) {
     const Palette& p = colours();
-    const double middle = area.center().x(), wide = area.width() / 2.0 - 4.0, y = area.top() + area.height() * 0.36;
+    const double middle = area.center().x(), wide = area.width() / 2.0 - 4.0,
+                 y = area.top() + area.height() * 0.36;
     painter.setPen(QPen(p.hoop, 2.0));
     painter.drawLine(QPointF(middle - wide, y), QPointF(middle + wide, y));
     painter.drawLine(QPointF(middle, y - 5.0), QPointF(middle, y + 5.0));
@@ -169,7 +197,8 @@ void paintSeat(QPainter& painter, const QRectF& area, const Row& row, const Stag
     if (channelCount(row) == 2) {
         const double half = stage.values[Seat::width] / 200.0 * wide * (1.0 - 0.5 * std::abs(pan));
         painter.setPen(QPen(p.ember, 4.0, Qt::SolidLine, Qt::FlatCap));
-        painter.drawLine(QPointF(std::max(middle - wide, at - half), y), QPointF(std::min(middle + wide, at + half), y));
+        painter.drawLine(QPointF(std::max(middle - wide, at - half), y),
+                         QPointF(std::min(middle + wide, at + half), y));
     }
     painter.setPen(Qt::NoPen);
     painter.setBrush(p.ember);
@@ -177,7 +206,8 @@ void paintSeat(QPainter& painter, const QRectF& area, const Row& row, const Stag
     caption(painter, area, text(stage, Seat::level));
 }
 
-void paintAlign(QPainter& painter, const QRectF& area, Workspace& workspace, const Row& row, const Stage& stage) {
+void paintAlign(QPainter& painter, const QRectF& area, Workspace& workspace, const Row& row,
+                const Stage& stage) {
     const Palette& p = colours();
     const Session& session = workspace.session();
     const Row* reference = alignReference(session, row);
@@ -194,7 +224,8 @@ void paintAlign(QPainter& painter, const QRectF& area, Workspace& workspace, con
             QPainterPath path;
             const Frame f{area};
             for (std::size_t i = 0; i < wave.size(); ++i) {
-                const QPointF at(f.x(static_cast<double>(i) / static_cast<double>(wave.size() - 1)), f.y(wave[i] / peak, -1.1, 1.1));
+                const QPointF at(f.x(static_cast<double>(i) / static_cast<double>(wave.size() - 1)),
+                                 f.y(wave[i] / peak, -1.1, 1.1));
                 i == 0 ? path.moveTo(at) : path.lineTo(at);
             }
             painter.setBrush(Qt::NoBrush);
@@ -202,7 +233,8 @@ void paintAlign(QPainter& painter, const QRectF& area, Workspace& workspace, con
             painter.drawPath(path);
         };
         if (reference != nullptr) {
-            const auto other = workspace.store().open(reference->sources[0].file, session.sampleRate);
+            const auto other =
+                workspace.store().open(reference->sources[0].file, session.sampleRate);
             draw(alignedWave(*other, *reference, stroke - lead, frames), p.slate, 1.0);
         }
         draw(alignedWave(*clip, row, stroke - lead, frames), p.chalk, 1.3);
@@ -218,17 +250,21 @@ void paintAlign(QPainter& painter, const QRectF& area, Workspace& workspace, con
 
 }  // namespace
 
-void paintMiniature(QPainter& painter, const QRectF& area, Workspace& workspace, const Row& row, const Stage& stage, const RowTrace* trace) {
+void paintMiniature(QPainter& painter, const QRectF& area, Workspace& workspace, const Row& row,
+                    const Stage& stage, const RowTrace* trace) {
     painter.save();
     painter.setRenderHint(QPainter::Antialiasing);
     const auto index = static_cast<std::size_t>(&stage - row.chain.data());
-    const StageTrace* t = trace != nullptr && index < trace->stages.size() && trace->blocks > 0 ? &trace->stages[index] : nullptr;
+    const StageTrace* t = trace != nullptr && index < trace->stages.size() && trace->blocks > 0
+                              ? &trace->stages[index]
+                              : nullptr;
     const Session& session = workspace.session();
     if (stage.type == "gate") paintGate(painter, area, session, stage, t);
     if (stage.type == "eq") paintEq(painter, area, session, stage, t);
     if (stage.type == "compressor") paintDynamics(painter, area, session, stage, t);
     if (stage.type == "seat") paintSeat(painter, area, row, stage);
-    // Opening a recording that was never decoded would hold up the window; once the row is measured it is.
+    // Opening a recording that was never decoded would hold up the window; once the row is measured
+    // it is.
     if (stage.type == "align" && trace != nullptr) paintAlign(painter, area, workspace, row, stage);
     painter.restore();
 }

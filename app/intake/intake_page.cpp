@@ -24,23 +24,29 @@ namespace {
 
 enum Field { kName, kRole, kKind, kFiles, kLevel, kRemarks, kFields };
 
-constexpr std::array kRoles{Role::unknown, Role::kickIn, Role::kickOut, Role::kick, Role::snareTop, Role::snareBottom, Role::snare, Role::hat, Role::rackTom, Role::floorTom, Role::tom,
-                            Role::ride, Role::crash, Role::overhead, Role::room, Role::percussion, Role::kit, Role::bass, Role::reference};
+constexpr std::array kRoles{Role::unknown,  Role::kickIn,      Role::kickOut,  Role::kick,
+                            Role::snareTop, Role::snareBottom, Role::snare,    Role::hat,
+                            Role::rackTom,  Role::floorTom,    Role::tom,      Role::ride,
+                            Role::crash,    Role::overhead,    Role::room,     Role::percussion,
+                            Role::kit,      Role::bass,        Role::reference};
 constexpr std::array kKinds{RowKind::element, RowKind::guest, RowKind::reference};
 
 QPushButton* primary(const QString& label, QWidget* parent) {
     auto* button = new QPushButton(label, parent);
     const Palette& p = colours();
-    button->setStyleSheet(QString("QPushButton { background: %1; color: %2; border-color: %1; font-weight: 600; padding: 7px 16px; }"
-                                  "QPushButton:disabled { background: transparent; color: %3; border-color: %3; }"
-                                  "QPushButton:focus { border: 2px solid %4; }")
-                              .arg(p.ember.name(), p.onEmber.name(), p.quiet.name(), p.chalk.name()));
+    button->setStyleSheet(
+        QString("QPushButton { background: %1; color: %2; border-color: %1; font-weight: 600; "
+                "padding: 7px 16px; }"
+                "QPushButton:disabled { background: transparent; color: %3; border-color: %3; }"
+                "QPushButton:focus { border: 2px solid %4; }")
+            .arg(p.ember.name(), p.onEmber.name(), p.quiet.name(), p.chalk.name()));
     return button;
 }
 
 }  // namespace
 
-IntakePage::IntakePage(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
+IntakePage::IntakePage(Workspace& workspace, QWidget* parent)
+    : QWidget(parent), workspace_(workspace) {
     setObjectName("intake");
     setAcceptDrops(true);
     auto* outer = new QVBoxLayout(this);
@@ -98,9 +104,12 @@ QWidget* IntakePage::makeInvitation() {
     title->setFont(face(26, QFont::DemiBold));
     title->setStyleSheet("font-size: 26px; font-weight: 600;");
     title->setAlignment(Qt::AlignCenter);
-    auto* words = new QLabel(tr("A folder with one file a microphone, or the files themselves: WAV, AIFF, FLAC, Ogg or CAF, any rate.\n"
-                                "Ember Cask recognises the drums, pairs left and right, groups them and looks for what is unusual.\nYour recordings are only read, never written."),
-                             page);
+    auto* words =
+        new QLabel(tr("A folder with one file a microphone, or the files themselves: WAV, AIFF, "
+                      "FLAC, Ogg or CAF, any rate.\n"
+                      "Ember Cask recognises the drums, pairs left and right, groups them and "
+                      "looks for what is unusual.\nYour recordings are only read, never written."),
+                   page);
     words->setAlignment(Qt::AlignCenter);
     words->setProperty("quiet", true);
     auto* buttons = new QHBoxLayout;
@@ -115,11 +124,14 @@ QWidget* IntakePage::makeInvitation() {
     demo->setStyleSheet("padding: 7px 16px;");
     demo->setObjectName("open-demo");
     connect(folder, &QPushButton::clicked, this, [this] {
-        const QString chosen = QFileDialog::getExistingDirectory(this, tr("Choose a folder of recordings"));
+        const QString chosen =
+            QFileDialog::getExistingDirectory(this, tr("Choose a folder of recordings"));
         if (!chosen.isEmpty()) take({chosen});
     });
     connect(files, &QPushButton::clicked, this, [this] {
-        const QStringList chosen = QFileDialog::getOpenFileNames(this, tr("Choose recordings"), {}, tr("Audio (*.wav *.bwf *.aif *.aiff *.flac *.ogg *.caf *.w64 *.rf64);;All files (*)"));
+        const QStringList chosen = QFileDialog::getOpenFileNames(
+            this, tr("Choose recordings"), {},
+            tr("Audio (*.wav *.bwf *.aif *.aiff *.flac *.ogg *.caf *.w64 *.rf64);;All files (*)"));
         if (!chosen.isEmpty()) take(chosen);
     });
     connect(open, &QPushButton::clicked, this, &IntakePage::wantOpen);
@@ -145,24 +157,31 @@ QWidget* IntakePage::makeReview() {
     tempo_->setFixedWidth(84);
     tempo_->setAlignment(Qt::AlignRight);
     tempo_->setAccessibleName(tr("Tempo in beats a minute"));
-    tempo_->setToolTip(tr("Beats a minute, measured from the recording. Type another one when it is wrong; half and double are common mistakes."));
+    tempo_->setToolTip(
+        tr("Beats a minute, measured from the recording. Type another one when it is wrong; half "
+           "and double are common mistakes."));
     head->addWidget(tempo_);
     auto* half = new QPushButton(tr("Half"), page);
     auto* twice = new QPushButton(tr("Double"), page);
-    connect(half, &QPushButton::clicked, this, [this] { tempo_->setText(QString::number(tempo_->text().toDouble() / 2.0, 'f', 2)); });
-    connect(twice, &QPushButton::clicked, this, [this] { tempo_->setText(QString::number(tempo_->text().toDouble() * 2.0, 'f', 2)); });
+    connect(half, &QPushButton::clicked, this,
+            [this] { tempo_->setText(QString::number(tempo_->text().toDouble() / 2.0, 'f', 2)); });
+    connect(twice, &QPushButton::clicked, this,
+            [this] { tempo_->setText(QString::number(tempo_->text().toDouble() * 2.0, 'f', 2)); });
     head->addWidget(half);
     head->addWidget(twice);
     box->addLayout(head);
     table_ = new QTableWidget(0, kFields, page);
     table_->setObjectName("intake-table");
-    table_->setHorizontalHeaderLabels({tr("Name"), tr("Role"), tr("Part"), tr("Recording"), tr("Peak"), tr("Unusual")});
+    table_->setHorizontalHeaderLabels(
+        {tr("Name"), tr("Role"), tr("Part"), tr("Recording"), tr("Peak"), tr("Unusual")});
     table_->verticalHeader()->hide();
     table_->verticalHeader()->setDefaultSectionSize(36);
     table_->horizontalHeader()->setSectionResizeMode(QHeaderView::Interactive);
     table_->horizontalHeader()->setStretchLastSection(true);
     table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
-    for (const auto& [field, width] : std::initializer_list<std::pair<int, int>>{{kName, 170}, {kRole, 190}, {kKind, 130}, {kFiles, 250}, {kLevel, 90}}) table_->setColumnWidth(field, width);
+    for (const auto& [field, width] : std::initializer_list<std::pair<int, int>>{
+             {kName, 170}, {kRole, 190}, {kKind, 130}, {kFiles, 250}, {kLevel, 90}})
+        table_->setColumnWidth(field, width);
     table_->setSelectionBehavior(QAbstractItemView::SelectRows);
     table_->setWordWrap(false);
     connect(table_, &QTableWidget::cellChanged, this, &IntakePage::correct);
@@ -178,7 +197,10 @@ QWidget* IntakePage::makeReview() {
     build_->setObjectName("intake-build");
     connect(build_, &QPushButton::clicked, this, &IntakePage::build);
     foot->addWidget(again);
-    auto* hint = new QLabel(tr("Correct names, roles and parts in the table. Guests are heard beside the drums but are no part of the mix; references are only compared with."), page);
+    auto* hint =
+        new QLabel(tr("Correct names, roles and parts in the table. Guests are heard beside the "
+                      "drums but are no part of the mix; references are only compared with."),
+                   page);
     hint->setProperty("quiet", true);
     hint->setWordWrap(true);
     foot->addWidget(hint, 1);
@@ -193,7 +215,8 @@ void IntakePage::startOver() {
     pages_->setCurrentIndex(0);
 }
 
-void IntakePage::work(const QString& what, std::function<void(Outcome&, const Progress&)> job, std::function<void(Outcome&)> then) {
+void IntakePage::work(const QString& what, std::function<void(Outcome&, const Progress&)> job,
+                      std::function<void(Outcome&)> then) {
     if (running_.isRunning()) return;
     error_->hide();
     doing_->setText(what);
@@ -227,32 +250,42 @@ void IntakePage::take(const QStringList& paths) {
     std::vector<std::filesystem::path> files;
     for (const QString& path : paths) files.emplace_back(path.toStdString());
     AudioStore* store = &workspace_.store();
-    work(tr("Reading"), [files, store](Outcome& out, const Progress& progress) { out.intake = takeIn(files, *store, {}, progress); },
-         [this](Outcome& out) {
-             intake_ = std::move(out.intake);
-             showIntake();
-         });
+    work(
+        tr("Reading"),
+        [files, store](Outcome& out, const Progress& progress) {
+            out.intake = takeIn(files, *store, {}, progress);
+        },
+        [this](Outcome& out) {
+            intake_ = std::move(out.intake);
+            showIntake();
+        });
 }
 
 void IntakePage::takeDemo(const QString& chosen) {
     AudioStore* store = &workspace_.store();
-    const std::filesystem::path folder = chosen.isEmpty() ? store->folder() / "demo-kit" : std::filesystem::path(chosen.toStdString());
-    work(tr("Simulating the demo kit"),
-         [folder, store](Outcome& out, const Progress& progress) {
-             if (!std::filesystem::exists(folder / "truth.json")) {
-                 report(progress, 0.05, "Simulating the demo kit, some ten seconds");
-                 const demo::Recording recording = demo::record({});
-                 report(progress, 0.4, "Writing the demo kit");
-                 demo::writeRecording(recording, folder);
-             }
-             const Progress rest = [&progress](double share, const std::string& what) { return !progress || progress(0.5 + 0.5 * share, what); };
-             out.session = demo::demoMix(sessionFrom(takeIn({folder}, *store, {}, rest), *store, rest));
-             out.haveSession = true;
-         },
-         [this](Outcome& out) {
-             workspace_.begin(out.session);
-             emit built();
-         });
+    const std::filesystem::path folder = chosen.isEmpty()
+                                             ? store->folder() / "demo-kit"
+                                             : std::filesystem::path(chosen.toStdString());
+    work(
+        tr("Simulating the demo kit"),
+        [folder, store](Outcome& out, const Progress& progress) {
+            if (!std::filesystem::exists(folder / "truth.json")) {
+                report(progress, 0.05, "Simulating the demo kit, some ten seconds");
+                const demo::Recording recording = demo::record({});
+                report(progress, 0.4, "Writing the demo kit");
+                demo::writeRecording(recording, folder);
+            }
+            const Progress rest = [&progress](double share, const std::string& what) {
+                return !progress || progress(0.5 + 0.5 * share, what);
+            };
+            out.session =
+                demo::demoMix(sessionFrom(takeIn({folder}, *store, {}, rest), *store, rest));
+            out.haveSession = true;
+        },
+        [this](Outcome& out) {
+            workspace_.begin(out.session);
+            emit built();
+        });
 }
 
 void IntakePage::showIntake() {
@@ -260,7 +293,10 @@ void IntakePage::showIntake() {
     table_->setRowCount(static_cast<int>(intake_.entries.size()));
     for (int row = 0; row < table_->rowCount(); ++row) fillRow(row);
     filling_ = false;
-    summary_->setText(tr("%1: %2 elements at %3 kHz").arg(QString::fromStdString(intake_.name)).arg(intake_.entries.size()).arg(intake_.sampleRate / 1000.0));
+    summary_->setText(tr("%1: %2 elements at %3 kHz")
+                          .arg(QString::fromStdString(intake_.name))
+                          .arg(intake_.entries.size())
+                          .arg(intake_.sampleRate / 1000.0));
     tempo_->setText(QString::number(intake_.tempo, 'f', 2));
     QStringList refused;
     for (const std::string& sentence : intake_.refused) refused << QString::fromStdString(sentence);
@@ -275,29 +311,47 @@ void IntakePage::fillRow(int row) {
     const IntakeEntry& e = intake_.entries[static_cast<std::size_t>(row)];
     const auto item = [&](int column, const QString& words, bool editable = false) {
         auto* cell = new QTableWidgetItem(words);
-        cell->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable | (editable ? Qt::ItemIsEditable : Qt::NoItemFlags));
+        cell->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable |
+                       (editable ? Qt::ItemIsEditable : Qt::NoItemFlags));
         cell->setToolTip(words);
         table_->setItem(row, column, cell);
         return cell;
     };
     item(kName, QString::fromStdString(e.name), true);
-    item(kFiles, QString::fromStdString(e.format) + (e.sources.size() == 2 && e.sources[0].file != e.sources[1].file ? tr(", two files") : QString()));
-    item(kLevel, e.peakDb < -90.0 ? tr("silent") : (e.peakDb < 0 ? QStringLiteral("−%1 dB") : QStringLiteral("%1 dB")).arg(std::abs(e.peakDb), 0, 'f', 1));
+    item(kFiles,
+         QString::fromStdString(e.format) +
+             (e.sources.size() == 2 && e.sources[0].file != e.sources[1].file ? tr(", two files")
+                                                                              : QString()));
+    item(kLevel, e.peakDb < -90.0
+                     ? tr("silent")
+                     : (e.peakDb < 0 ? QStringLiteral("−%1 dB") : QStringLiteral("%1 dB"))
+                           .arg(std::abs(e.peakDb), 0, 'f', 1));
     QStringList remarks;
     for (const std::string& remark : e.remarks) remarks << QString::fromStdString(remark);
     item(kRemarks, remarks.join(" "));
     auto* role = new QComboBox(table_);
     for (const Role r : kRoles) role->addItem(spoken(std::string(roleLabel(r))));
-    role->setCurrentIndex(static_cast<int>(std::find(kRoles.begin(), kRoles.end(), e.role) - kRoles.begin()));
-    role->setToolTip(e.foundBy == "name" ? tr("Recognised by its name.") : (e.foundBy == "sound" ? tr("Recognised by its sound; please check.") : tr("Not recognised; please choose.")));
+    role->setCurrentIndex(
+        static_cast<int>(std::find(kRoles.begin(), kRoles.end(), e.role) - kRoles.begin()));
+    role->setToolTip(e.foundBy == "name"
+                         ? tr("Recognised by its name.")
+                         : (e.foundBy == "sound" ? tr("Recognised by its sound; please check.")
+                                                 : tr("Not recognised; please choose.")));
     role->setAccessibleName(tr("Role of %1").arg(QString::fromStdString(e.name)));
-    connect(role, &QComboBox::activated, this, [this, row](int index) { intake_.entries[static_cast<std::size_t>(row)].role = kRoles[static_cast<std::size_t>(index)]; });
+    connect(role, &QComboBox::activated, this, [this, row](int index) {
+        intake_.entries[static_cast<std::size_t>(row)].role =
+            kRoles[static_cast<std::size_t>(index)];
+    });
     table_->setCellWidget(row, kRole, role);
     auto* kind = new QComboBox(table_);
     for (const RowKind k : kKinds) kind->addItem(spoken(std::string(toString(k))));
-    kind->setCurrentIndex(static_cast<int>(std::find(kKinds.begin(), kKinds.end(), e.kind) - kKinds.begin()));
+    kind->setCurrentIndex(
+        static_cast<int>(std::find(kKinds.begin(), kKinds.end(), e.kind) - kKinds.begin()));
     kind->setAccessibleName(tr("Part of %1").arg(QString::fromStdString(e.name)));
-    connect(kind, &QComboBox::activated, this, [this, row](int index) { intake_.entries[static_cast<std::size_t>(row)].kind = kKinds[static_cast<std::size_t>(index)]; });
+    connect(kind, &QComboBox::activated, this, [this, row](int index) {
+        intake_.entries[static_cast<std::size_t>(row)].kind =
+            kKinds[static_cast<std::size_t>(index)];
+    });
     table_->setCellWidget(row, kKind, kind);
 }
 
@@ -306,7 +360,8 @@ void IntakePage::correct(int row, int column) {
     const QString name = table_->item(row, kName)->text().trimmed();
     if (name.isEmpty()) {
         filling_ = true;
-        table_->item(row, kName)->setText(QString::fromStdString(intake_.entries[static_cast<std::size_t>(row)].name));
+        table_->item(row, kName)
+            ->setText(QString::fromStdString(intake_.entries[static_cast<std::size_t>(row)].name));
         filling_ = false;
         error_->setText(tr("A row needs a name; the old one stays."));
         error_->show();
@@ -319,22 +374,24 @@ void IntakePage::build() {
     bool good = false;
     const double tempo = tempo_->text().toDouble(&good);
     if (!good || tempo < 20.0 || tempo > 400.0) {
-        error_->setText(tr("The tempo takes a number from 20 to 400 beats a minute, not “%1”.").arg(tempo_->text()));
+        error_->setText(tr("The tempo takes a number from 20 to 400 beats a minute, not “%1”.")
+                            .arg(tempo_->text()));
         error_->show();
         tempo_->setFocus();
         return;
     }
     intake_.tempo = tempo;
     AudioStore* store = &workspace_.store();
-    work(tr("Building the session"),
-         [intake = intake_, store](Outcome& out, const Progress& progress) {
-             out.session = sessionFrom(intake, *store, progress);
-             out.haveSession = true;
-         },
-         [this](Outcome& out) {
-             workspace_.begin(out.session);
-             emit built();
-         });
+    work(
+        tr("Building the session"),
+        [intake = intake_, store](Outcome& out, const Progress& progress) {
+            out.session = sessionFrom(intake, *store, progress);
+            out.haveSession = true;
+        },
+        [this](Outcome& out) {
+            workspace_.begin(out.session);
+            emit built();
+        });
 }
 
 void IntakePage::dragEnterEvent(QDragEnterEvent* event) {

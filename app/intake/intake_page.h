@@ -34,8 +34,8 @@ class IntakePage : public QWidget {
     void startOver();
 
   signals:
-    void built();      // the workspace holds a new session
-    void wantOpen();   // the person would rather open a session
+    void built();     // the workspace holds a new session
+    void wantOpen();  // the person would rather open a session
 
   protected:
     void dragEnterEvent(QDragEnterEvent* event) override;
@@ -52,7 +52,8 @@ class IntakePage : public QWidget {
 
     QWidget* makeInvitation();
     QWidget* makeReview();
-    void work(const QString& what, std::function<void(Outcome&, const Progress&)> job, std::function<void(Outcome&)> then);
+    void work(const QString& what, std::function<void(Outcome&, const Progress&)> job,
+              std::function<void(Outcome&)> then);
     void showIntake();
     void fillRow(int row);
     void correct(int row, int column);

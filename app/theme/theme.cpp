@@ -11,15 +11,19 @@
 #include <cmath>
 
 // Resources of a static library have to be asked for, outside any namespace.
-static void loadResources() { Q_INIT_RESOURCE(app); }
+static void loadResources() {
+    Q_INIT_RESOURCE(app);
+}
 
 namespace ember::app {
 namespace {
 
-const Palette kDark{QColor("#17130F"), QColor("#211B16"), QColor("#3B3129"), QColor("#EDE4D8"), QColor("#A39687"), QColor("#EE6C33"),
-                    QColor("#E0B252"), QColor("#5FA898"), QColor("#8AA4BE"), QColor("#E5484D"), QColor("#17130F"), QColor("#6E6154")};
-const Palette kLight{QColor("#F4EDE1"), QColor("#FBF7EF"), QColor("#D3C5B0"), QColor("#2A211A"), QColor("#6B5D4F"), QColor("#D9561F"),
-                     QColor("#8A6410"), QColor("#2B6F62"), QColor("#44607C"), QColor("#B3262C"), QColor("#17130F"), QColor("#B3A48F")};
+const Palette kDark{QColor("#17130F"), QColor("#211B16"), QColor("#3B3129"), QColor("#EDE4D8"),
+                    QColor("#A39687"), QColor("#EE6C33"), QColor("#E0B252"), QColor("#5FA898"),
+                    QColor("#8AA4BE"), QColor("#E5484D"), QColor("#17130F"), QColor("#6E6154")};
+const Palette kLight{QColor("#F4EDE1"), QColor("#FBF7EF"), QColor("#D3C5B0"), QColor("#2A211A"),
+                     QColor("#6B5D4F"), QColor("#D9561F"), QColor("#8A6410"), QColor("#2B6F62"),
+                     QColor("#44607C"), QColor("#B3262C"), QColor("#17130F"), QColor("#B3A48F")};
 Look current = Look::dark;
 
 QString styleSheet(const Palette& p) {
@@ -67,28 +71,42 @@ QLabel[quiet="true"] { color: QUIET; }
 QLabel[title="true"] { font-size: 16px; font-weight: 600; }
 QFrame[panel="true"] { background: STAVE; border: 1px solid HOOP; border-radius: 6px; }
 )";
-    const std::array<std::pair<const char*, QColor>, 9> words{{{"COAL", p.coal}, {"STAVE", p.stave}, {"HOOP", p.hoop}, {"CHALK", p.chalk}, {"QUIET", p.quiet},
-                                                               {"ONEMBER", p.onEmber}, {"EMBER", p.ember}, {"ALARM", p.alarm}, {"PATINA", p.patina}}};
+    const std::array<std::pair<const char*, QColor>, 9> words{{{"COAL", p.coal},
+                                                               {"STAVE", p.stave},
+                                                               {"HOOP", p.hoop},
+                                                               {"CHALK", p.chalk},
+                                                               {"QUIET", p.quiet},
+                                                               {"ONEMBER", p.onEmber},
+                                                               {"EMBER", p.ember},
+                                                               {"ALARM", p.alarm},
+                                                               {"PATINA", p.patina}}};
     sheet.replace("LOOK", current == Look::dark ? "dark" : "light");
     for (const auto& [word, colour] : words) sheet.replace(word, colour.name());
     return sheet;
 }
 
 double luminance(const QColor& c) {
-    const auto linear = [](double v) { return v <= 0.03928 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4); };
+    const auto linear = [](double v) {
+        return v <= 0.03928 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4);
+    };
     return 0.2126 * linear(c.redF()) + 0.7152 * linear(c.greenF()) + 0.0722 * linear(c.blueF());
 }
 
 }  // namespace
 
-const Palette& colours() { return current == Look::dark ? kDark : kLight; }
-Look look() { return current; }
+const Palette& colours() {
+    return current == Look::dark ? kDark : kLight;
+}
+Look look() {
+    return current;
+}
 
 void applyLook(QApplication& application, Look look) {
     current = look;
     static const bool loaded = [] {
         loadResources();
-        for (const char* name : {"Regular", "Medium", "SemiBold"}) QFontDatabase::addApplicationFont(QString(":/theme/fonts/Inter-%1.otf").arg(name));
+        for (const char* name : {"Regular", "Medium", "SemiBold"})
+            QFontDatabase::addApplicationFont(QString(":/theme/fonts/Inter-%1.otf").arg(name));
         return true;
     }();
     (void)loaded;
@@ -99,7 +117,8 @@ void applyLook(QApplication& application, Look look) {
     q.setColor(QPalette::Base, p.stave);
     q.setColor(QPalette::AlternateBase, p.coal);
     q.setColor(QPalette::Button, p.stave);
-    for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText}) q.setColor(role, p.chalk);
+    for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText})
+        q.setColor(role, p.chalk);
     q.setColor(QPalette::PlaceholderText, p.quiet);
     q.setColor(QPalette::Highlight, p.ember);
     q.setColor(QPalette::HighlightedText, p.onEmber);
@@ -119,7 +138,9 @@ QFont face(int pixels, QFont::Weight weight) {
 
 QColor hoopColour(int index) {
     // Violets, blues and browns: away from ember, honey, patina and alarm.
-    static const std::array<QColor, 6> hues{QColor("#9C7FB8"), QColor("#6F86C4"), QColor("#B58A6A"), QColor("#7A93A8"), QColor("#B07A9B"), QColor("#8A8FA0")};
+    static const std::array<QColor, 6> hues{QColor("#9C7FB8"), QColor("#6F86C4"),
+                                            QColor("#B58A6A"), QColor("#7A93A8"),
+                                            QColor("#B07A9B"), QColor("#8A8FA0")};
     return hues[static_cast<std::size_t>(std::max(0, index)) % hues.size()];
 }
 

@@ -18,7 +18,8 @@ QString spoken(const std::string& id) {
     return text;
 }
 
-NumberEdit::NumberEdit(const Parameter& parameter, QWidget* parent) : QLineEdit(parent), parameter_(parameter), value_(parameter.standard) {
+NumberEdit::NumberEdit(const Parameter& parameter, QWidget* parent)
+    : QLineEdit(parent), parameter_(parameter), value_(parameter.standard) {
     setAccessibleName(QString::fromStdString(parameter.label));
     setAlignment(Qt::AlignRight);
     setMinimumWidth(76);
@@ -59,7 +60,8 @@ bool NumberEdit::take() {
 }
 
 void NumberEdit::step(double share, bool finished) {
-    const double next = fromPosition(parameter_, std::clamp(toPosition(parameter_, value_) + share, 0.0, 1.0));
+    const double next =
+        fromPosition(parameter_, std::clamp(toPosition(parameter_, value_) + share, 0.0, 1.0));
     setModified(false);
     setValue(next);
     emit moved(next);
@@ -76,10 +78,18 @@ void NumberEdit::reset() {
 void NumberEdit::keyPressEvent(QKeyEvent* event) {
     const double size = event->modifiers().testFlag(Qt::ShiftModifier) ? 0.001 : 0.01;
     switch (event->key()) {
-        case Qt::Key_Up: step(size, true); return;
-        case Qt::Key_Down: step(-size, true); return;
-        case Qt::Key_PageUp: step(0.1, true); return;
-        case Qt::Key_PageDown: step(-0.1, true); return;
+        case Qt::Key_Up:
+            step(size, true);
+            return;
+        case Qt::Key_Down:
+            step(-size, true);
+            return;
+        case Qt::Key_PageUp:
+            step(0.1, true);
+            return;
+        case Qt::Key_PageDown:
+            step(-0.1, true);
+            return;
         case Qt::Key_Return:
         case Qt::Key_Enter:
             if (take()) selectAll();
@@ -93,7 +103,8 @@ void NumberEdit::keyPressEvent(QKeyEvent* event) {
                 return;
             }
             break;
-        default: break;
+        default:
+            break;
     }
     QLineEdit::keyPressEvent(event);
 }
@@ -119,11 +130,14 @@ void NumberEdit::wheelEvent(QWheelEvent* event) {
         event->ignore();
         return;
     }
-    step((event->angleDelta().y() > 0 ? 1.0 : -1.0) * (event->modifiers().testFlag(Qt::ShiftModifier) ? 0.001 : 0.01), true);
+    step((event->angleDelta().y() > 0 ? 1.0 : -1.0) *
+             (event->modifiers().testFlag(Qt::ShiftModifier) ? 0.001 : 0.01),
+         true);
     event->accept();
 }
 
-DragLabel::DragLabel(const QString& text, NumberEdit* edit, QWidget* parent) : QLabel(text, parent), edit_(edit) {
+DragLabel::DragLabel(const QString& text, NumberEdit* edit, QWidget* parent)
+    : QLabel(text, parent), edit_(edit) {
     setCursor(Qt::SizeVerCursor);
     setProperty("quiet", true);
     setBuddy(edit);
@@ -147,10 +161,17 @@ void DragLabel::mouseReleaseEvent(QMouseEvent*) {
     edit_->setFocus(Qt::MouseFocusReason);
 }
 
-void DragLabel::mouseDoubleClickEvent(QMouseEvent*) { edit_->reset(); }
+void DragLabel::mouseDoubleClickEvent(QMouseEvent*) {
+    edit_->reset();
+}
 
-ParameterField::ParameterField(Workspace& workspace, std::string row, std::string stage, const Parameter& parameter, const QString& label, QWidget* parent)
-    : QWidget(parent), workspace_(workspace), row_(std::move(row)), stage_(std::move(stage)), parameter_(parameter) {
+ParameterField::ParameterField(Workspace& workspace, std::string row, std::string stage,
+                               const Parameter& parameter, const QString& label, QWidget* parent)
+    : QWidget(parent),
+      workspace_(workspace),
+      row_(std::move(row)),
+      stage_(std::move(stage)),
+      parameter_(parameter) {
     const QString text = label.isEmpty() ? QString::fromStdString(parameter.label) : label;
     auto* line = new QHBoxLayout(this);
     line->setContentsMargins(0, 0, 0, 0);
@@ -160,7 +181,8 @@ ParameterField::ParameterField(Workspace& workspace, std::string row, std::strin
     if (parameter.scale == Scale::toggle) {
         toggle_ = new QCheckBox(text, this);
         line->addWidget(toggle_, 1);
-        connect(toggle_, &QCheckBox::clicked, this, [this](bool on) { put(on ? 1.0 : 0.0, false); });
+        connect(toggle_, &QCheckBox::clicked, this,
+                [this](bool on) { put(on ? 1.0 : 0.0, false); });
     } else if (parameter.scale == Scale::choice) {
         auto* name = new QLabel(text, this);
         name->setProperty("quiet", true);
@@ -192,7 +214,8 @@ double ParameterField::current() const {
 }
 
 void ParameterField::put(double value, bool gesture) {
-    workspace_.setValue(row_, stage_, parameter_.id, value, gesture ? row_ + "/" + stage_ + "/" + parameter_.id : std::string());
+    workspace_.setValue(row_, stage_, parameter_.id, value,
+                        gesture ? row_ + "/" + stage_ + "/" + parameter_.id : std::string());
 }
 
 void ParameterField::refresh() {
@@ -200,7 +223,8 @@ void ParameterField::refresh() {
     if (toggle_ != nullptr) toggle_->setChecked(value >= 0.5);
     if (choice_ != nullptr) choice_->setCurrentIndex(static_cast<int>(std::lround(value)));
     // What is being typed is not overwritten by what is heard meanwhile.
-    if (number_ != nullptr && !(number_->hasFocus() && number_->isModified())) number_->setValue(value);
+    if (number_ != nullptr && !(number_->hasFocus() && number_->isModified()))
+        number_->setValue(value);
 }
 
 }  // namespace ember::app

@@ -26,8 +26,8 @@ class NumberEdit : public QLineEdit {
     void reset();
 
   signals:
-    void moved(double value);     // while dragging or stepping
-    void settled();               // the gesture is over
+    void moved(double value);  // while dragging or stepping
+    void settled();            // the gesture is over
     void refused(const QString& sentence);
 
   protected:
@@ -67,7 +67,9 @@ class ParameterField : public QWidget {
     Q_OBJECT
   public:
     // `label` empty: the table's own.
-    ParameterField(Workspace& workspace, std::string row, std::string stage, const Parameter& parameter, const QString& label = {}, QWidget* parent = nullptr);
+    ParameterField(Workspace& workspace, std::string row, std::string stage,
+                   const Parameter& parameter, const QString& label = {},
+                   QWidget* parent = nullptr);
     // Reads the session again.
     void refresh();
     [[nodiscard]] const std::string& parameterId() const { return parameter_.id; }

@@ -54,26 +54,34 @@ std::string describe(const AudioFileInfo& info) {
     std::string rate = std::to_string(kilohertz);
     rate.erase(rate.find_last_not_of('0') + 1);
     if (rate.back() == '.') rate.pop_back();
-    const std::string channels = info.channels == 1 ? "mono" : (info.channels == 2 ? "stereo" : std::to_string(info.channels) + " channels");
+    const std::string channels =
+        info.channels == 1
+            ? "mono"
+            : (info.channels == 2 ? "stereo" : std::to_string(info.channels) + " channels");
     return info.format + ", " + rate + " kHz, " + channels;
 }
 
 std::vector<std::string> remarksOn(const ClipFacts& facts) {
     std::vector<std::string> out;
     const double peak = dbFromGain(static_cast<double>(facts.peak));
-    if (facts.nonFinite > 0) out.push_back(std::to_string(facts.nonFinite) + " samples are no numbers; silence stands in for them.");
+    if (facts.nonFinite > 0)
+        out.push_back(std::to_string(facts.nonFinite) +
+                      " samples are no numbers; silence stands in for them.");
     if (peak < -70.0) {
         out.emplace_back("Silent: nothing above −70 dBFS.");
         return out;
     }
     if (facts.clippedRuns > 0) {
-        out.push_back("Clipped in " + std::to_string(facts.clippedRuns) + (facts.clippedRuns == 1 ? " place." : " places."));
+        out.push_back("Clipped in " + std::to_string(facts.clippedRuns) +
+                      (facts.clippedRuns == 1 ? " place." : " places."));
     } else if (peak > -0.5) {
         out.emplace_back("Hot: peaks within 0.5 dB of full scale.");
     }
     if (peak < -30.0) out.emplace_back("Low: the loudest peak is below −30 dBFS.");
-    if (static_cast<double>(facts.dc) > 0.01) out.emplace_back("Has a constant offset (DC) above 1 %.");
-    if (static_cast<double>(facts.correlation) < -0.3) out.emplace_back("The two channels are of opposite polarity.");
+    if (static_cast<double>(facts.dc) > 0.01)
+        out.emplace_back("Has a constant offset (DC) above 1 %.");
+    if (static_cast<double>(facts.correlation) < -0.3)
+        out.emplace_back("The two channels are of opposite polarity.");
     return out;
 }
 
@@ -111,7 +119,10 @@ IntakeEntry entryOf(const LoadedFile& file) {
 }
 
 Source sourceOf(const LoadedFile& file, int channel, Frames origin) {
-    const double offset = file.info.timeReference > 0 ? static_cast<double>(file.info.timeReference - origin) / file.info.sampleRate : 0.0;
+    const double offset =
+        file.info.timeReference > 0
+            ? static_cast<double>(file.info.timeReference - origin) / file.info.sampleRate
+            : 0.0;
     return {file.path.string(), file.hash, channel, offset};
 }
 
@@ -124,7 +135,8 @@ void addEntries(const LoadedFile& file, Frames origin, std::vector<IntakeEntry>&
         return;
     }
     const std::string name = e.name;
-    e.remarks.push_back("The file has " + std::to_string(file.info.channels) + " channels; each became an element of its own.");
+    e.remarks.push_back("The file has " + std::to_string(file.info.channels) +
+                        " channels; each became an element of its own.");
     for (int c = 0; c < file.info.channels; ++c) {
         e.name = name + " " + std::to_string(c + 1);
         e.sources = {sourceOf(file, c, origin)};
@@ -135,8 +147,9 @@ void addEntries(const LoadedFile& file, Frames origin, std::vector<IntakeEntry>&
 
 LoadedFile* otherSide(std::vector<LoadedFile>& files, const LoadedFile& file) {
     for (LoadedFile& other : files) {
-        if (&other != &file && !other.used && other.info.channels == 1 && other.byName.side == 1 - file.byName.side &&
-            other.byName.base == file.byName.base && other.path.parent_path() == file.path.parent_path()) {
+        if (&other != &file && !other.used && other.info.channels == 1 &&
+            other.byName.side == 1 - file.byName.side && other.byName.base == file.byName.base &&
+            other.path.parent_path() == file.path.parent_path()) {
             return &other;
         }
     }
@@ -146,7 +159,9 @@ LoadedFile* otherSide(std::vector<LoadedFile>& files, const LoadedFile& file) {
 int mostCommonRate(const std::vector<LoadedFile>& files) {
     std::map<int, int> votes;
     for (const LoadedFile& f : files) ++votes[f.info.sampleRate];
-    const auto best = std::max_element(votes.begin(), votes.end(), [](const auto& a, const auto& b) { return a.second < b.second; });
+    const auto best =
+        std::max_element(votes.begin(), votes.end(),
+                         [](const auto& a, const auto& b) { return a.second < b.second; });
     // Mixing happens at a rate of the trade; anything else is converted.
     for (const int rate : {44100, 48000, 88200, 96000}) {
         if (best->first == rate) return rate;
@@ -188,7 +203,8 @@ Row makeRow(const Session& session, const IntakeEntry& entry, std::string parent
     return row;
 }
 
-Row makeBus(const Session& session, std::string_view id, std::string name, RowKind kind, std::string parent) {
+Row makeBus(const Session& session, std::string_view id, std::string name, RowKind kind,
+            std::string parent) {
     Row row;
     row.id = findRow(session, id) == nullptr ? std::string(id) : makeRowId(session, id);
     row.name = std::move(name);
@@ -199,7 +215,8 @@ Row makeBus(const Session& session, std::string_view id, std::string name, RowKi
 }
 
 // Lowers the drum bus until the plain sum peaks at -6 dBFS.
-void keepHeadroom(Session& session, const std::string& bus, AudioStore& store, const Progress& progress) {
+void keepHeadroom(Session& session, const std::string& bus, AudioStore& store,
+                  const Progress& progress) {
     const AudioBuffer mix = renderMix(session, store, {}, nullptr, progress);
     float peak = 0.0F;
     for (const auto& channel : mix.channels) {
@@ -224,10 +241,15 @@ std::vector<fs::path> findAudio(const std::vector<fs::path>& paths) {
         }
         std::vector<fs::path> here;
         for (const auto& item : fs::directory_iterator(path, code)) {
-            if (item.is_regular_file(code) && looksLikeAudio(item.path())) here.push_back(item.path());
+            if (item.is_regular_file(code) && looksLikeAudio(item.path()))
+                here.push_back(item.path());
         }
-        if (code) throw Error("The folder “" + path.string() + "” cannot be read: choose one you may open.");
-        std::sort(here.begin(), here.end(), [](const fs::path& a, const fs::path& b) { return naturalLess(a.filename().string(), b.filename().string()); });
+        if (code)
+            throw Error("The folder “" + path.string() +
+                        "” cannot be read: choose one you may open.");
+        std::sort(here.begin(), here.end(), [](const fs::path& a, const fs::path& b) {
+            return naturalLess(a.filename().string(), b.filename().string());
+        });
         files.insert(files.end(), here.begin(), here.end());
     }
     std::set<fs::path> seen;
@@ -239,16 +261,28 @@ std::vector<fs::path> findAudio(const std::vector<fs::path>& paths) {
     return files;
 }
 
-Intake takeIn(const std::vector<fs::path>& paths, AudioStore& store, std::optional<double> tempo, const Progress& progress) {
-    if (tempo && !(*tempo >= 20.0 && *tempo <= 400.0)) throw Error("The tempo takes 20 to 400 beats a minute.");
+Intake takeIn(const std::vector<fs::path>& paths, AudioStore& store, std::optional<double> tempo,
+              const Progress& progress) {
+    if (tempo && !(*tempo >= 20.0 && *tempo <= 400.0))
+        throw Error("The tempo takes 20 to 400 beats a minute.");
     Intake intake;
     std::vector<LoadedFile> files;
     const std::vector<fs::path> found = findAudio(paths);
-    if (!paths.empty()) intake.name = (fs::is_directory(paths[0]) ? paths[0] : fs::absolute(paths[0]).parent_path()).lexically_normal().filename().string();
-    if (intake.name.empty() && !paths.empty()) intake.name = fs::absolute(paths[0]).lexically_normal().parent_path().filename().string();
+    if (!paths.empty())
+        intake.name = (fs::is_directory(paths[0]) ? paths[0] : fs::absolute(paths[0]).parent_path())
+                          .lexically_normal()
+                          .filename()
+                          .string();
+    if (intake.name.empty() && !paths.empty())
+        intake.name = fs::absolute(paths[0]).lexically_normal().parent_path().filename().string();
     for (const fs::path& path : found) {
         try {
-            LoadedFile file{fs::absolute(path).lexically_normal(), AudioReader(path).info(), nullptr, {}, recogniseName(path.stem().string()), false};
+            LoadedFile file{fs::absolute(path).lexically_normal(),
+                            AudioReader(path).info(),
+                            nullptr,
+                            {},
+                            recogniseName(path.stem().string()),
+                            false};
             files.push_back(std::move(file));
         } catch (const Error& e) {
             intake.refused.emplace_back(e.what());
@@ -261,9 +295,10 @@ Intake takeIn(const std::vector<fs::path>& paths, AudioStore& store, std::option
         const std::string what = "Reading " + file.path.filename().string();
         report(progress, static_cast<double>(i) * share, what);
         try {
-            file.clip = store.open(file.path, intake.sampleRate, [&](double part, const std::string&) {
-                return !progress || progress((static_cast<double>(i) + part) * share, what);
-            });
+            file.clip =
+                store.open(file.path, intake.sampleRate, [&](double part, const std::string&) {
+                    return !progress || progress((static_cast<double>(i) + part) * share, what);
+                });
             file.hash = store.contentHash(file.path);
         } catch (const Cancelled&) {
             throw;
@@ -274,15 +309,18 @@ Intake takeIn(const std::vector<fs::path>& paths, AudioStore& store, std::option
     std::erase_if(files, [](const LoadedFile& f) { return f.clip == nullptr; });
     if (files.empty()) {
         if (!intake.refused.empty() && intake.refused.size() == 1) throw Error(intake.refused[0]);
-        const std::string where = paths.size() == 1 ? "“" + paths[0].string() + "”" : std::string("what was given");
-        throw Error("There is no usable audio in " + where + ": choose WAV, AIFF, FLAC, Ogg or CAF files, or a folder that holds them." +
+        const std::string where =
+            paths.size() == 1 ? "“" + paths[0].string() + "”" : std::string("what was given");
+        throw Error("There is no usable audio in " + where +
+                    ": choose WAV, AIFF, FLAC, Ogg or CAF files, or a folder that holds them." +
                     (intake.refused.empty() ? "" : " First: " + intake.refused[0]));
     }
 
     // Recorders stamp files with the time of day; what counts is how far they lie apart.
     Frames origin = 0;
     for (const LoadedFile& f : files) {
-        if (f.info.timeReference > 0) origin = origin == 0 ? f.info.timeReference : std::min(origin, f.info.timeReference);
+        if (f.info.timeReference > 0)
+            origin = origin == 0 ? f.info.timeReference : std::min(origin, f.info.timeReference);
     }
     std::map<std::string, std::string> firstWith;
     std::vector<std::shared_ptr<const Clip>> drums;
@@ -290,25 +328,31 @@ Intake takeIn(const std::vector<fs::path>& paths, AudioStore& store, std::option
         if (file.used) continue;
         file.used = true;
         const std::size_t before = intake.entries.size();
-        LoadedFile* other = file.info.channels == 1 && file.byName.side >= 0 ? otherSide(files, file) : nullptr;
+        LoadedFile* other =
+            file.info.channels == 1 && file.byName.side >= 0 ? otherSide(files, file) : nullptr;
         if (other != nullptr) {
             other->used = true;
             LoadedFile& left = file.byName.side == 0 ? file : *other;
             LoadedFile& right = file.byName.side == 0 ? *other : file;
             IntakeEntry e = entryOf(left);
             e.name = left.byName.base;
-            e.peakDb = std::max(e.peakDb, dbFromGain(static_cast<double>(right.clip->facts().peak)));
+            e.peakDb =
+                std::max(e.peakDb, dbFromGain(static_cast<double>(right.clip->facts().peak)));
             for (const std::string& remark : remarksOn(right.clip->facts())) {
-                if (std::find(e.remarks.begin(), e.remarks.end(), remark) == e.remarks.end()) e.remarks.push_back("Right: " + remark);
+                if (std::find(e.remarks.begin(), e.remarks.end(), remark) == e.remarks.end())
+                    e.remarks.push_back("Right: " + remark);
             }
-            if (correlationOf(*left.clip, *right.clip) < -0.3) e.remarks.emplace_back("Left and right are of opposite polarity.");
+            if (correlationOf(*left.clip, *right.clip) < -0.3)
+                e.remarks.emplace_back("Left and right are of opposite polarity.");
             e.sources = {sourceOf(left, 0, origin), sourceOf(right, 0, origin)};
             intake.entries.push_back(std::move(e));
         } else {
             addEntries(file, origin, intake.entries);
         }
         const auto [twin, fresh] = firstWith.emplace(file.hash, file.path.filename().string());
-        if (!fresh) intake.entries[before].remarks.push_back("Holds the same audio as “" + twin->second + "”.");
+        if (!fresh)
+            intake.entries[before].remarks.push_back("Holds the same audio as “" + twin->second +
+                                                     "”.");
         if (intake.entries[before].kind == RowKind::element) drums.push_back(file.clip);
     }
     if (tempo) {
@@ -340,10 +384,14 @@ Session sessionFrom(const Intake& intake, AudioStore& store, const Progress& pro
         }
         if (members.empty()) continue;
         anyDrum = true;
-        std::stable_sort(members.begin(), members.end(), [&](const IntakeEntry* a, const IntakeEntry* b) { return placeOf(group, a->role) < placeOf(group, b->role); });
+        std::stable_sort(members.begin(), members.end(),
+                         [&](const IntakeEntry* a, const IntakeEntry* b) {
+                             return placeOf(group, a->role) < placeOf(group, b->role);
+                         });
         // A bus with one member would only repeat it.
         const bool bus = members.size() > 1;
-        for (const IntakeEntry* e : members) session.rows.push_back(makeRow(session, *e, bus ? group.id : drumBus));
+        for (const IntakeEntry* e : members)
+            session.rows.push_back(makeRow(session, *e, bus ? group.id : drumBus));
         if (!bus) continue;
         Row row = makeBus(session, group.id, group.name, RowKind::bus, drumBus);
         if (row.id != group.id) {
@@ -353,7 +401,8 @@ Session sessionFrom(const Intake& intake, AudioStore& store, const Progress& pro
         }
         session.rows.push_back(std::move(row));
     }
-    if (intake.entries.empty()) throw Error("There is nothing to mix yet: add at least one recording.");
+    if (intake.entries.empty())
+        throw Error("There is nothing to mix yet: add at least one recording.");
     if (anyDrum) {
         Row bus = makeBus(session, drumBus, "Drum bus", RowKind::bus, "main");
         for (Row& r : session.rows) {
@@ -364,7 +413,8 @@ Session sessionFrom(const Intake& intake, AudioStore& store, const Progress& pro
     const std::string drumId = anyDrum ? session.rows.back().id : std::string();
     for (const RowKind kind : {RowKind::guest, RowKind::reference}) {
         for (const IntakeEntry& e : intake.entries) {
-            if (e.kind == kind) session.rows.push_back(makeRow(session, e, kind == RowKind::guest ? "main" : ""));
+            if (e.kind == kind)
+                session.rows.push_back(makeRow(session, e, kind == RowKind::guest ? "main" : ""));
         }
     }
     Row main = makeBus(session, "main", "Main", RowKind::main, "");

@@ -23,7 +23,7 @@ struct IntakeEntry {
     std::string foundBy;  // "name", "sound" or "nothing"
     std::string format;   // "WAV 24-bit, 48 kHz, mono"
     double seconds = 0.0;
-    double peakDb = -150.0;  // dBFS
+    double peakDb = -150.0;            // dBFS
     std::vector<std::string> remarks;  // what is unusual in this material, in sentences
 };
 
@@ -41,8 +41,8 @@ std::vector<std::filesystem::path> findAudio(const std::vector<std::filesystem::
 
 // Decodes and looks at every file. A bad file becomes a sentence in `refused`, the good ones
 // load. Throws Error when nothing is usable, Cancelled when progress says so.
-Intake takeIn(const std::vector<std::filesystem::path>& paths, AudioStore& store, std::optional<double> tempo = {},
-              const Progress& progress = {});
+Intake takeIn(const std::vector<std::filesystem::path>& paths, AudioStore& store,
+              std::optional<double> tempo = {}, const Progress& progress = {});
 
 // Elements under their buses, the buses under the drum bus, all into main. Guests go to main
 // directly, references nowhere. The drum bus starts low enough that the plain sum keeps 6 dB of

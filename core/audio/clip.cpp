@@ -27,7 +27,9 @@ struct Header {
     ClipFacts facts;
 };
 
-Frames binCount(Frames frames) { return (frames + Clip::kBinFrames - 1) / Clip::kBinFrames; }
+Frames binCount(Frames frames) {
+    return (frames + Clip::kBinFrames - 1) / Clip::kBinFrames;
+}
 
 std::size_t cacheBytes(int channels, Frames frames) {
     return sizeof(Header) + static_cast<std::size_t>(channels) *
@@ -46,7 +48,8 @@ class WritableMap {
             std::error_code ignored;
             fs::remove(path, ignored);
             throw Error("The cache in “" + path.parent_path().string() +
-                        "” cannot take the decoded audio: free some disk space or set EMBER_CASK_CACHE to another folder.");
+                        "” cannot take the decoded audio: free some disk space or set "
+                        "EMBER_CASK_CACHE to another folder.");
         }
         data_ = ::mmap(nullptr, bytes, PROT_READ | PROT_WRITE, MAP_SHARED, fd_, 0);
         if (data_ == MAP_FAILED) {
@@ -72,7 +75,10 @@ class WritableMap {
 class Collector {
   public:
     Collector(float* planar, Frames capacity, int channels)
-        : planar_(planar), capacity_(capacity), channels_(channels), run_(static_cast<std::size_t>(channels)),
+        : planar_(planar),
+          capacity_(capacity),
+          channels_(channels),
+          run_(static_cast<std::size_t>(channels)),
           sum_(static_cast<std::size_t>(channels)) {}
 
     // Source samples, before any rate conversion.
@@ -92,7 +98,8 @@ class Collector {
             energy_ += static_cast<double>(x) * x;
         }
         if (channels_ >= 2) {
-            for (std::size_t i = 0; i + 1 < interleaved.size(); i += static_cast<std::size_t>(channels_)) {
+            for (std::size_t i = 0; i + 1 < interleaved.size();
+                 i += static_cast<std::size_t>(channels_)) {
                 const double l = interleaved[i], r = interleaved[i + 1];
                 cross_ += l * r;
                 left_ += l * l;
@@ -105,15 +112,19 @@ class Collector {
         const auto frames = static_cast<Frames>(interleaved.size()) / channels_;
         const Frames take = std::min(frames, capacity_ - written);
         for (int c = 0; c < channels_; ++c) {
-            float* out = planar_ + static_cast<std::size_t>(c) * static_cast<std::size_t>(capacity_) + written;
-            for (Frames i = 0; i < take; ++i) out[i] = interleaved[static_cast<std::size_t>(i * channels_ + c)];
+            float* out = planar_ +
+                         static_cast<std::size_t>(c) * static_cast<std::size_t>(capacity_) +
+                         written;
+            for (Frames i = 0; i < take; ++i)
+                out[i] = interleaved[static_cast<std::size_t>(i * channels_ + c)];
         }
         written += take;
     }
     void conclude() {
         const double n = std::max<double>(1.0, static_cast<double>(inspected_));
         facts.meanSquare = static_cast<float>(energy_ / n / channels_);
-        for (const double s : sum_) facts.dc = std::max(facts.dc, static_cast<float>(std::abs(s / n)));
+        for (const double s : sum_)
+            facts.dc = std::max(facts.dc, static_cast<float>(std::abs(s / n)));
         if (channels_ >= 2 && left_ > 0.0 && right_ > 0.0) {
             facts.correlation = static_cast<float>(cross_ / std::sqrt(left_ * right_));
         }
@@ -137,7 +148,8 @@ class Resampler {
     Resampler(int from, int to, int channels) : channels_(channels) {
         const auto quality = soxr_quality_spec(SOXR_VHQ, 0);
         soxr_error_t error = nullptr;
-        soxr_ = soxr_create(from, to, static_cast<unsigned>(channels), &error, nullptr, &quality, nullptr);
+        soxr_ = soxr_create(from, to, static_cast<unsigned>(channels), &error, nullptr, &quality,
+                            nullptr);
         if (error != nullptr) throw Error("The sample-rate conversion could not be set up.");
         out_.resize(static_cast<std::size_t>(channels) * 131072);
     }
@@ -179,7 +191,8 @@ void binChannel(const float* samples, Frames frames, WaveBin* bins) {
             bin.high = std::max(bin.high, samples[i]);
             energy += static_cast<double>(samples[i]) * samples[i];
         }
-        bin.meanSquare = static_cast<float>(energy / static_cast<double>(end - b * Clip::kBinFrames));
+        bin.meanSquare =
+            static_cast<float>(energy / static_cast<double>(end - b * Clip::kBinFrames));
         bins[b] = bin;
     }
 }
@@ -188,7 +201,8 @@ void decode(const fs::path& source, int rate, const fs::path& part, const Progre
     AudioReader reader(source);
     const AudioFileInfo& info = reader.info();
     const bool convert = info.sampleRate != rate;
-    const Frames frames = convert ? (info.frames * rate + info.sampleRate - 1) / info.sampleRate : info.frames;
+    const Frames frames =
+        convert ? (info.frames * rate + info.sampleRate - 1) / info.sampleRate : info.frames;
     const WritableMap map(part, cacheBytes(info.channels, frames));
     auto* samples = reinterpret_cast<float*>(map.data() + sizeof(Header));
     Collector collector(samples, frames, info.channels);
@@ -206,14 +220,17 @@ void decode(const fs::path& source, int rate, const fs::path& part, const Progre
             collector.store(part1);
         }
         done += got;
-        report(progress, static_cast<double>(done) / static_cast<double>(info.frames), source.filename().string());
+        report(progress, static_cast<double>(done) / static_cast<double>(info.frames),
+               source.filename().string());
     }
     if (done == 0) {
-        throw Error("“" + source.filename().string() + "” ends before its first sample: export it again.");
+        throw Error("“" + source.filename().string() +
+                    "” ends before its first sample: export it again.");
     }
     if (resampler) resampler->push({}, collector);
     collector.conclude();
-    auto* bins = reinterpret_cast<WaveBin*>(samples + static_cast<std::size_t>(info.channels) * static_cast<std::size_t>(frames));
+    auto* bins = reinterpret_cast<WaveBin*>(samples + static_cast<std::size_t>(info.channels) *
+                                                          static_cast<std::size_t>(frames));
     for (int c = 0; c < info.channels; ++c) {
         binChannel(samples + static_cast<std::size_t>(c) * static_cast<std::size_t>(frames), frames,
                    bins + c * binCount(frames));
@@ -238,7 +255,8 @@ std::shared_ptr<const Clip> Clip::open(const fs::path& source, int rate, const f
         throw;
     }
     if (!clip->map(cacheFile)) {
-        throw Error("The decoded form of “" + source.filename().string() + "” cannot be read back from the cache.");
+        throw Error("The decoded form of “" + source.filename().string() +
+                    "” cannot be read back from the cache.");
     }
     return clip;
 }
@@ -246,12 +264,13 @@ std::shared_ptr<const Clip> Clip::open(const fs::path& source, int rate, const f
 bool Clip::map(const fs::path& cacheFile) {
     const int fd = ::open(cacheFile.c_str(), O_RDONLY | O_CLOEXEC);
     if (fd < 0) return false;
-    struct stat status{};
+    struct stat status {};
     Header header;
-    const bool readable = ::fstat(fd, &status) == 0 &&
-                          ::pread(fd, &header, sizeof(header), 0) == static_cast<ssize_t>(sizeof(header)) &&
-                          header.magic == kMagic && header.complete == 1 && header.channels > 0 &&
-                          static_cast<std::size_t>(status.st_size) == cacheBytes(header.channels, header.frames);
+    const bool readable =
+        ::fstat(fd, &status) == 0 &&
+        ::pread(fd, &header, sizeof(header), 0) == static_cast<ssize_t>(sizeof(header)) &&
+        header.magic == kMagic && header.complete == 1 && header.channels > 0 &&
+        static_cast<std::size_t>(status.st_size) == cacheBytes(header.channels, header.frames);
     if (readable) {
         mappingBytes_ = static_cast<std::size_t>(status.st_size);
         mapping_ = ::mmap(nullptr, mappingBytes_, PROT_READ, MAP_SHARED, fd, 0);
@@ -305,7 +324,9 @@ std::span<const WaveBin> Clip::bins(int channel, int level) const {
     return levels[std::min(static_cast<std::size_t>(std::max(level, 0)), levels.size() - 1)];
 }
 
-int Clip::levels() const { return pyramid_.empty() ? 0 : static_cast<int>(pyramid_[0].size()); }
+int Clip::levels() const {
+    return pyramid_.empty() ? 0 : static_cast<int>(pyramid_[0].size());
+}
 
 WaveBin Clip::summary(int channel, Frames from, Frames to) const {
     from = std::clamp<Frames>(from, 0, frames_);
@@ -330,7 +351,8 @@ WaveBin Clip::summary(int channel, Frames from, Frames to) const {
             width *= kBinFactor;
         }
         const auto row = bins(channel, level);
-        const Frames last = std::min<Frames>(static_cast<Frames>(row.size()), (to + width - 1) / width);
+        const Frames last =
+            std::min<Frames>(static_cast<Frames>(row.size()), (to + width - 1) / width);
         for (Frames b = from / width; b < last; ++b) {
             const WaveBin& bin = row[static_cast<std::size_t>(b)];
             total.low = std::min(total.low, bin.low);

@@ -24,12 +24,12 @@ struct WaveBin {
 
 // What was noticed while decoding; the recording itself is left as it is.
 struct ClipFacts {
-    std::int64_t nonFinite = 0;   // NaN or infinite samples, replaced by silence
-    std::int64_t clippedRuns = 0; // runs of three or more samples at full scale
-    float peak = 0.0F;            // largest magnitude, linear
-    float meanSquare = 0.0F;      // over all channels
-    float correlation = 1.0F;     // of the first two channels, -1..1 (1 when mono)
-    float dc = 0.0F;              // largest channel mean, linear
+    std::int64_t nonFinite = 0;    // NaN or infinite samples, replaced by silence
+    std::int64_t clippedRuns = 0;  // runs of three or more samples at full scale
+    float peak = 0.0F;             // largest magnitude, linear
+    float meanSquare = 0.0F;       // over all channels
+    float correlation = 1.0F;      // of the first two channels, -1..1 (1 when mono)
+    float dc = 0.0F;               // largest channel mean, linear
 };
 
 class Clip {

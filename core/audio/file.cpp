@@ -14,7 +14,9 @@ namespace ember {
 namespace fs = std::filesystem;
 namespace {
 
-std::string quoted(const fs::path& path) { return "“" + path.filename().string() + "”"; }
+std::string quoted(const fs::path& path) {
+    return "“" + path.filename().string() + "”";
+}
 
 std::string formatName(int format) {
     SF_FORMAT_INFO major{};
@@ -24,13 +26,20 @@ std::string formatName(int format) {
     name = name.substr(0, name.find(' '));
     switch (format & SF_FORMAT_SUBMASK) {
         case SF_FORMAT_PCM_U8:
-        case SF_FORMAT_PCM_S8: return name + " 8-bit";
-        case SF_FORMAT_PCM_16: return name + " 16-bit";
-        case SF_FORMAT_PCM_24: return name + " 24-bit";
-        case SF_FORMAT_PCM_32: return name + " 32-bit";
-        case SF_FORMAT_FLOAT: return name + " 32-bit float";
-        case SF_FORMAT_DOUBLE: return name + " 64-bit float";
-        default: return name;
+        case SF_FORMAT_PCM_S8:
+            return name + " 8-bit";
+        case SF_FORMAT_PCM_16:
+            return name + " 16-bit";
+        case SF_FORMAT_PCM_24:
+            return name + " 24-bit";
+        case SF_FORMAT_PCM_32:
+            return name + " 32-bit";
+        case SF_FORMAT_FLOAT:
+            return name + " 32-bit float";
+        case SF_FORMAT_DOUBLE:
+            return name + " 64-bit float";
+        default:
+            return name;
     }
 }
 
@@ -49,7 +58,8 @@ AudioReader::AudioReader(const fs::path& path) : path_(path), handle_(std::make_
     SF_INFO info{};
     handle_->file = sf_open(path.c_str(), SFM_READ, &info);
     if (handle_->file == nullptr) {
-        throw Error(quoted(path) + " could not be read as audio: it is damaged or of another kind; "
+        throw Error(quoted(path) +
+                    " could not be read as audio: it is damaged or of another kind; "
                     "export it again as WAV, AIFF or FLAC.");
     }
     std::string fault;
@@ -108,8 +118,8 @@ AudioBuffer readAudio(const fs::path& path) {
 }
 
 bool looksLikeAudio(const fs::path& path) {
-    constexpr std::array known{".wav", ".wave", ".bwf", ".rf64", ".w64", ".aif", ".aiff",
-                               ".aifc", ".flac", ".ogg", ".oga", ".caf", ".au", ".opus"};
+    constexpr std::array known{".wav",  ".wave", ".bwf", ".rf64", ".w64", ".aif", ".aiff",
+                               ".aifc", ".flac", ".ogg", ".oga",  ".caf", ".au",  ".opus"};
     std::string extension = path.extension().string();
     std::transform(extension.begin(), extension.end(), extension.begin(),
                    [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
@@ -121,7 +131,9 @@ struct AudioWriter::Handle {
 };
 
 AudioWriter::AudioWriter(const fs::path& path, int channels, int sampleRate, SampleDepth depth)
-    : path_(path), part_(path.string() + ".part"), handle_(std::make_unique<Handle>()),
+    : path_(path),
+      part_(path.string() + ".part"),
+      handle_(std::make_unique<Handle>()),
       channels_(channels) {
     SF_INFO info{};
     info.channels = channels;
@@ -131,8 +143,9 @@ AudioWriter::AudioWriter(const fs::path& path, int channels, int sampleRate, Sam
                                                                   : SF_FORMAT_FLOAT);
     handle_->file = sf_open(part_.c_str(), SFM_WRITE, &info);
     if (handle_->file == nullptr) {
-        throw Error("“" + path.string() +
-                    "” cannot be written: check that the folder exists and that you may write to it.");
+        throw Error(
+            "“" + path.string() +
+            "” cannot be written: check that the folder exists and that you may write to it.");
     }
     sf_command(handle_->file, SFC_RF64_AUTO_DOWNGRADE, nullptr, SF_TRUE);
     sf_command(handle_->file, SFC_SET_CLIPPING, nullptr, SF_TRUE);
@@ -150,7 +163,8 @@ AudioWriter::~AudioWriter() {
 void AudioWriter::write(std::span<const float> interleaved) {
     const auto frames = static_cast<sf_count_t>(interleaved.size()) / channels_;
     if (sf_writef_float(handle_->file, interleaved.data(), frames) != frames) {
-        throw Error("“" + path_.string() + "” could not be written to its end: the disk is probably full.");
+        throw Error("“" + path_.string() +
+                    "” could not be written to its end: the disk is probably full.");
     }
 }
 
@@ -162,7 +176,8 @@ void AudioWriter::finish() {
     if (closed != 0 || code) {
         std::error_code ignored;
         fs::remove(part_, ignored);
-        throw Error("“" + path_.string() + "” could not be finished: the disk is full or the folder is read-only.");
+        throw Error("“" + path_.string() +
+                    "” could not be finished: the disk is full or the folder is read-only.");
     }
 }
 

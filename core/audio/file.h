@@ -50,8 +50,8 @@ AudioBuffer readAudio(const std::filesystem::path& path);
 // Whether libsndfile is likely to read a file of this name (extension only).
 bool looksLikeAudio(const std::filesystem::path& path);
 
-// Writes a WAV file (RF64 when larger than 4 GiB). The file appears under its name only when finish() has
-// succeeded; before that it is "<name>.part", which the destructor removes.
+// Writes a WAV file (RF64 when larger than 4 GiB). The file appears under its name only when
+// finish() has succeeded; before that it is "<name>.part", which the destructor removes.
 class AudioWriter {
   public:
     AudioWriter(const std::filesystem::path& path, int channels, int sampleRate, SampleDepth depth);

@@ -30,7 +30,9 @@ std::string AudioStore::contentHash(const fs::path& file) {
     {
         std::ifstream in(memo);
         std::string known, hash;
-        if (std::getline(in, known) && known == stamp && std::getline(in, hash) && hash.size() == 32) return hash;
+        if (std::getline(in, known) && known == stamp && std::getline(in, hash) &&
+            hash.size() == 32)
+            return hash;
     }
     const std::string hash = hashFile(file);
     fs::create_directories(memo.parent_path(), code);
@@ -38,7 +40,8 @@ std::string AudioStore::contentHash(const fs::path& file) {
     return hash;
 }
 
-std::shared_ptr<const Clip> AudioStore::open(const fs::path& file, int rate, const Progress& progress) {
+std::shared_ptr<const Clip> AudioStore::open(const fs::path& file, int rate,
+                                             const Progress& progress) {
     std::error_code code;
     if (!fs::is_regular_file(file, code)) {
         throw Error("“" + file.filename().string() + "” is not there (looked in “" +
@@ -76,7 +79,8 @@ void AudioStore::trim(std::uintmax_t bytes) {
         items.push_back({entry.last_write_time(code), entry.file_size(code), entry.path()});
         total += items.back().size;
     }
-    std::sort(items.begin(), items.end(), [](const Item& a, const Item& b) { return a.used < b.used; });
+    std::sort(items.begin(), items.end(),
+              [](const Item& a, const Item& b) { return a.used < b.used; });
     for (const Item& item : items) {
         if (total <= bytes) break;
         if (fs::remove(item.path, code)) total -= item.size;

@@ -6,6 +6,8 @@
 namespace ember {
 
 // Lowers the calling thread's share of the processor for good (Linux: nice is per thread).
-inline void stepBack() { setpriority(PRIO_PROCESS, 0, 12); }
+inline void stepBack() {
+    setpriority(PRIO_PROCESS, 0, 12);
+}
 
 }  // namespace ember

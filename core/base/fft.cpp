@@ -35,7 +35,9 @@ RealFft::~RealFft() {
     fftwf_free(plan_->time);
 }
 
-std::span<float> RealFft::time() { return {plan_->time, static_cast<std::size_t>(length_)}; }
+std::span<float> RealFft::time() {
+    return {plan_->time, static_cast<std::size_t>(length_)};
+}
 
 std::span<const std::complex<float>> RealFft::forward() {
     fftwf_execute(plan_->plan);

@@ -32,7 +32,9 @@ std::string hashBytes(std::string_view bytes) {
 
 std::string hashFile(const std::filesystem::path& path) {
     std::ifstream file(path, std::ios::binary);
-    if (!file) throw Error("“" + path.string() + "” cannot be read: check that it exists and that you may read it.");
+    if (!file)
+        throw Error("“" + path.string() +
+                    "” cannot be read: check that it exists and that you may read it.");
     const std::unique_ptr<XXH3_state_t, decltype(&XXH3_freeState)> state(XXH3_createState(),
                                                                          &XXH3_freeState);
     XXH3_128bits_reset(state.get());

@@ -29,7 +29,9 @@ class Random {
         return radius * std::cos(2.0 * std::numbers::pi * uniform());
     }
     // White noise sample in [-1, 1).
-    float noise() { return static_cast<float>(static_cast<std::int32_t>(bits() >> 32U)) * 0x1.0p-31F; }
+    float noise() {
+        return static_cast<float>(static_cast<std::int32_t>(bits() >> 32U)) * 0x1.0p-31F;
+    }
 
   private:
     std::uint64_t state_;

@@ -13,12 +13,16 @@ using Frames = std::int64_t;
 // What a level meter calls silence.
 inline constexpr double kSilenceDb = -150.0;
 
-inline double gainFromDb(double db) { return std::pow(10.0, db / 20.0); }
+inline double gainFromDb(double db) {
+    return std::pow(10.0, db / 20.0);
+}
 
 inline double dbFromGain(double gain) {
     return gain > 0.0 ? std::max(20.0 * std::log10(gain), kSilenceDb) : kSilenceDb;
 }
 
-inline double framesFromMs(double ms, double sampleRate) { return ms * 1e-3 * sampleRate; }
+inline double framesFromMs(double ms, double sampleRate) {
+    return ms * 1e-3 * sampleRate;
+}
 
 }  // namespace ember

@@ -7,12 +7,34 @@ namespace {
 
 const std::vector<Parameter>& alignTable() {
     static const std::vector<Parameter> table{
-        {"trim", "Trim", Unit::dB, -24.0, 24.0, 0.0, Scale::linear,
-         "Level before everything else, so that thresholds meet a sensible signal.", {}},
-        {"polarity", "Polarity", Unit::none, 0.0, 1.0, 0.0, Scale::choice,
-         "Inverted turns the wave over: a mic on the other side of a head hears it so.", {"normal", "inverted"}},
-        {"delay", "Delay", Unit::milliseconds, -30.0, 30.0, 0.0, Scale::linear,
-         "Moves the recording later, or with a negative value earlier, against the other mics. One metre of air is about 2.9 ms.", {}},
+        {"trim",
+         "Trim",
+         Unit::dB,
+         -24.0,
+         24.0,
+         0.0,
+         Scale::linear,
+         "Level before everything else, so that thresholds meet a sensible signal.",
+         {}},
+        {"polarity",
+         "Polarity",
+         Unit::none,
+         0.0,
+         1.0,
+         0.0,
+         Scale::choice,
+         "Inverted turns the wave over: a mic on the other side of a head hears it so.",
+         {"normal", "inverted"}},
+        {"delay",
+         "Delay",
+         Unit::milliseconds,
+         -30.0,
+         30.0,
+         0.0,
+         Scale::linear,
+         "Moves the recording later, or with a negative value earlier, against the other mics. One "
+         "metre of air is about 2.9 ms.",
+         {}},
     };
     return table;
 }
@@ -20,11 +42,16 @@ const std::vector<Parameter>& alignTable() {
 }  // namespace
 
 ProcessorType alignType() {
-    return {"align", "Align", Column::align, false, "Trim, polarity and delay: brings the mics of one drum together.",
-            alignTable(),
-            [](const ProcessSpec& spec, std::span<const double> values) -> std::unique_ptr<Processor> {
-                return std::make_unique<Align>(spec, values);
-            }};
+    return {
+        "align",
+        "Align",
+        Column::align,
+        false,
+        "Trim, polarity and delay: brings the mics of one drum together.",
+        alignTable(),
+        [](const ProcessSpec& spec, std::span<const double> values) -> std::unique_ptr<Processor> {
+            return std::make_unique<Align>(spec, values);
+        }};
 }
 
 Align::Align(const ProcessSpec& spec, std::span<const double> values) {

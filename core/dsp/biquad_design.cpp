@@ -146,8 +146,8 @@ Grid makeGrid(const AnalogueSection& s, double sampleRate, double scale) {
 
 }  // namespace
 
-AnalogueSections analogueSections(EqShape shape, double frequency, double gainDb,
-                                              double q, int order) {
+AnalogueSections analogueSections(EqShape shape, double frequency, double gainDb, double q,
+                                  int order) {
     const double a = std::pow(10.0, gainDb / 40.0);
     const double root = std::sqrt(a);
     AnalogueSections sections;
@@ -169,20 +169,21 @@ AnalogueSections analogueSections(EqShape shape, double frequency, double gainDb
             sections.add({0.0, a, 1.0 / a, 0.0, 1.0, 1.0, frequency});
             return sections;
         case EqShape::highPass:
-        case EqShape::lowPass: break;
+        case EqShape::lowPass:
+            break;
     }
     const bool high = shape == EqShape::highPass;
     order = std::clamp(order, 1, 8);
     if (order % 2 == 1) {
         sections.add(high ? AnalogueSection{0.0, 1.0, 0.0, 0.0, 1.0, 1.0, frequency}
-                                : AnalogueSection{0.0, 0.0, 1.0, 0.0, 1.0, 1.0, frequency});
+                          : AnalogueSection{0.0, 0.0, 1.0, 0.0, 1.0, 1.0, frequency});
     }
     for (int k = 0; k < order / 2; ++k) {
         // Butterworth pole pairs; the sharpest carries the user's resonance.
         double pairQ = 0.5 / std::sin(pi * (2 * k + 1) / (2.0 * order));
         if (k == 0) pairQ *= q * std::numbers::sqrt2;
         sections.add(high ? AnalogueSection{1.0, 0.0, 0.0, 1.0, 1.0 / pairQ, 1.0, frequency}
-                                : AnalogueSection{0.0, 0.0, 1.0, 1.0, 1.0 / pairQ, 1.0, frequency});
+                          : AnalogueSection{0.0, 0.0, 1.0, 1.0, 1.0 / pairQ, 1.0, frequency});
     }
     return sections;
 }
@@ -281,8 +282,9 @@ Biquad design(const AnalogueSection& input, double sampleRate) {
         double worst = 0.0;
         for (int i = 0; i < kPoints; ++i) {
             const double got = n.at(grid.u[i]) / d.at(grid.u[i]);
-            worst = std::max(worst, grid.weight[i] * std::abs(std::log(std::max(got, 1e-12) /
-                                                                       std::max(grid.target[i], 1e-12))));
+            worst = std::max(worst,
+                             grid.weight[i] * std::abs(std::log(std::max(got, 1e-12) /
+                                                                std::max(grid.target[i], 1e-12))));
         }
         if (worst < bestError && std::isfinite(worst)) {
             bestError = worst;

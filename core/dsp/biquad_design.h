@@ -41,8 +41,8 @@ struct AnalogueSections {
 };
 
 // frequency in Hz, gain in dB (bell, shelves, tilt), q > 0, order 1..8 (pass filters).
-AnalogueSections analogueSections(EqShape shape, double frequency, double gainDb,
-                                              double q, int order);
+AnalogueSections analogueSections(EqShape shape, double frequency, double gainDb, double q,
+                                  int order);
 
 // Complex gain of the prototype at `frequency` Hz.
 std::complex<double> response(const AnalogueSection& section, double frequency);

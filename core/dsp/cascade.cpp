@@ -31,7 +31,8 @@ struct State {
 // The same for the lanes in [first, last] only; the others hold still.
 [[gnu::always_inline]] inline void stepSome(State& s, double input, int first, int last) {
     constexpr Mask lane{0, 1, 2, 3, 4, 5, 6, 7};
-    const Mask active = (lane >= static_cast<long long>(first)) & (lane <= static_cast<long long>(last));
+    const Mask active =
+        (lane >= static_cast<long long>(first)) & (lane <= static_cast<long long>(last));
     const State before = s;
     step(s, input);
     s.x1 = active ? s.x1 : before.x1;
@@ -111,7 +112,8 @@ void Cascade::process(float* samples, int frames) {
     if (size_ == 0) return;
     double work[kBlock];
     for (int i = 0; i < frames; ++i) work[i] = samples[i];
-    for (int group = 0; group * kLanes < size_; ++group) run(groups_[static_cast<std::size_t>(group)], work, frames);
+    for (int group = 0; group * kLanes < size_; ++group)
+        run(groups_[static_cast<std::size_t>(group)], work, frames);
     for (int i = 0; i < frames; ++i) samples[i] = static_cast<float>(work[i]);
 }
 

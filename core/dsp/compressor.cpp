@@ -10,36 +10,117 @@
 namespace ember {
 namespace {
 
-constexpr double kRmsMs = 10.0;           // averaging time of the RMS detector
-constexpr double kSlowAttackMs = 200.0;   // of the automatic release's second detector
+constexpr double kRmsMs = 10.0;          // averaging time of the RMS detector
+constexpr double kSlowAttackMs = 200.0;  // of the automatic release's second detector
 constexpr double kSlowReleaseTimes = 6.0;
 
 const std::vector<Parameter>& compressorTable() {
     static const std::vector<Parameter> table{
-        {"threshold", "Threshold", Unit::dB, -60.0, 0.0, -18.0, Scale::linear,
-         "Where the reduction begins. Low enough to reach the strokes meant, not the bleed between them.", {}},
-        {"ratio", "Ratio", Unit::ratio, 1.0, 20.0, 4.0, Scale::logarithmic,
-         "How many dB in give one dB out above the threshold: 2 to 4 controls, 5 and over shapes.", {}},
-        {"knee", "Knee", Unit::dB, 0.0, 24.0, 6.0, Scale::linear,
-         "Width of the bend around the threshold. Wide is gentle, narrow is firm.", {}},
-        {"attack", "Attack", Unit::milliseconds, 0.05, 200.0, 20.0, Scale::logarithmic,
-         "Time to reach 63 % of the reduction. 10 to 50 ms lets the stick through, short is dense.", {}},
-        {"release", "Release", Unit::milliseconds, 5.0, 2000.0, 120.0, Scale::logarithmic,
-         "Time to give back 63 % of the reduction. Back to zero before the next stroke keeps the groove.", {}},
-        {"auto-release", "Automatic release", Unit::none, 0.0, 1.0, 0.0, Scale::toggle,
-         "Short peaks recover at the release time, sustained pressure six times as slowly.", {}},
-        {"detector", "Detector", Unit::none, 0.0, 1.0, 0.0, Scale::choice,
-         "Peak follows every wave, RMS follows the power over 10 ms.", {"peak", "rms"}},
+        {"threshold",
+         "Threshold",
+         Unit::dB,
+         -60.0,
+         0.0,
+         -18.0,
+         Scale::linear,
+         "Where the reduction begins. Low enough to reach the strokes meant, not the bleed between "
+         "them.",
+         {}},
+        {"ratio",
+         "Ratio",
+         Unit::ratio,
+         1.0,
+         20.0,
+         4.0,
+         Scale::logarithmic,
+         "How many dB in give one dB out above the threshold: 2 to 4 controls, 5 and over shapes.",
+         {}},
+        {"knee",
+         "Knee",
+         Unit::dB,
+         0.0,
+         24.0,
+         6.0,
+         Scale::linear,
+         "Width of the bend around the threshold. Wide is gentle, narrow is firm.",
+         {}},
+        {"attack",
+         "Attack",
+         Unit::milliseconds,
+         0.05,
+         200.0,
+         20.0,
+         Scale::logarithmic,
+         "Time to reach 63 % of the reduction. 10 to 50 ms lets the stick through, short is dense.",
+         {}},
+        {"release",
+         "Release",
+         Unit::milliseconds,
+         5.0,
+         2000.0,
+         120.0,
+         Scale::logarithmic,
+         "Time to give back 63 % of the reduction. Back to zero before the next stroke keeps the "
+         "groove.",
+         {}},
+        {"auto-release",
+         "Automatic release",
+         Unit::none,
+         0.0,
+         1.0,
+         0.0,
+         Scale::toggle,
+         "Short peaks recover at the release time, sustained pressure six times as slowly.",
+         {}},
+        {"detector",
+         "Detector",
+         Unit::none,
+         0.0,
+         1.0,
+         0.0,
+         Scale::choice,
+         "Peak follows every wave, RMS follows the power over 10 ms.",
+         {"peak", "rms"}},
         keyHighPassParameter(),
         keyLowPassParameter(),
-        {"look-ahead", "Look-ahead", Unit::milliseconds, 0.0, 20.0, 0.0, Scale::linear,
-         "Hears this much ahead, so that a fast attack catches the peak. Adds that latency, which is compensated.", {}, true},
-        {"range", "Range", Unit::dB, 0.0, 60.0, 60.0, Scale::linear,
-         "The reduction never exceeds this.", {}},
-        {"make-up", "Make-up", Unit::dB, -24.0, 24.0, 0.0, Scale::linear,
-         "Gain after the reduction, to match the level before judging.", {}},
-        {"mix", "Mix", Unit::percent, 0.0, 100.0, 100.0, Scale::linear,
-         "Share of the compressed signal; the rest is the untouched one, in time with it.", {}},
+        {"look-ahead",
+         "Look-ahead",
+         Unit::milliseconds,
+         0.0,
+         20.0,
+         0.0,
+         Scale::linear,
+         "Hears this much ahead, so that a fast attack catches the peak. Adds that latency, which "
+         "is compensated.",
+         {},
+         true},
+        {"range",
+         "Range",
+         Unit::dB,
+         0.0,
+         60.0,
+         60.0,
+         Scale::linear,
+         "The reduction never exceeds this.",
+         {}},
+        {"make-up",
+         "Make-up",
+         Unit::dB,
+         -24.0,
+         24.0,
+         0.0,
+         Scale::linear,
+         "Gain after the reduction, to match the level before judging.",
+         {}},
+        {"mix",
+         "Mix",
+         Unit::percent,
+         0.0,
+         100.0,
+         100.0,
+         Scale::linear,
+         "Share of the compressed signal; the rest is the untouched one, in time with it.",
+         {}},
     };
     return table;
 }
@@ -62,8 +143,10 @@ EMBER_CLONES void toGains(const float* reductionDb, float* gains, int frames) {
     for (int i = 0; i < frames; ++i) gains[i] = fastExp2(reductionDb[i] * (-1.0F / kDbPerOctave));
 }
 
-EMBER_CLONES void staticCurve(float* levels, int frames, float threshold, float slope, float knee, float range) {
-    for (int i = 0; i < frames; ++i) levels[i] = reduction(levels[i] - threshold, slope, knee, range);
+EMBER_CLONES void staticCurve(float* levels, int frames, float threshold, float slope, float knee,
+                              float range) {
+    for (int i = 0; i < frames; ++i)
+        levels[i] = reduction(levels[i] - threshold, slope, knee, range);
 }
 
 double coefficient(double ms, double sampleRate) {
@@ -72,56 +155,83 @@ double coefficient(double ms, double sampleRate) {
 
 }  // namespace
 
-double compressorCurve(double levelDb, double thresholdDb, double ratio, double kneeDb, double rangeDb) {
+double compressorCurve(double levelDb, double thresholdDb, double ratio, double kneeDb,
+                       double rangeDb) {
     return -static_cast<double>(reduction(static_cast<float>(levelDb - thresholdDb),
                                           static_cast<float>(1.0 - 1.0 / ratio),
                                           static_cast<float>(kneeDb), static_cast<float>(rangeDb)));
 }
 
 ProcessorType compressorType() {
-    return {"compressor", "Compressor", Column::dynamics, true,
-            "Evens out strokes or reshapes them: what lies above the threshold is pressed by the ratio.",
-            compressorTable(),
-            [](const ProcessSpec& spec, std::span<const double> values) -> std::unique_ptr<Processor> {
-                return std::make_unique<Compressor>(spec, values);
-            }};
+    return {
+        "compressor",
+        "Compressor",
+        Column::dynamics,
+        true,
+        "Evens out strokes or reshapes them: what lies above the threshold is pressed by the "
+        "ratio.",
+        compressorTable(),
+        [](const ProcessSpec& spec, std::span<const double> values) -> std::unique_ptr<Processor> {
+            return std::make_unique<Compressor>(spec, values);
+        }};
 }
 
 Compressor::Compressor(const ProcessSpec& spec, std::span<const double> values)
     : spec_(spec), values_(values.begin(), values.end()) {
     keyFilter_.prepare(spec);
-    delay_.prepare(spec.channels, static_cast<int>(std::lround(framesFromMs(values_[lookAhead], spec.sampleRate))));
-    for (Smoother* s : {&threshold_, &slope_, &knee_, &range_, &makeUp_, &mix_}) s->prepare(spec.sampleRate);
-    for (int i = 0; i < static_cast<int>(values_.size()); ++i) setValue(i, values_[static_cast<std::size_t>(i)]);
+    delay_.prepare(
+        spec.channels,
+        static_cast<int>(std::lround(framesFromMs(values_[lookAhead], spec.sampleRate))));
+    for (Smoother* s : {&threshold_, &slope_, &knee_, &range_, &makeUp_, &mix_})
+        s->prepare(spec.sampleRate);
+    for (int i = 0; i < static_cast<int>(values_.size()); ++i)
+        setValue(i, values_[static_cast<std::size_t>(i)]);
     Compressor::reset();
 }
 
 void Compressor::setValue(int index, double value) {
     values_[static_cast<std::size_t>(index)] = value;
     switch (index) {
-        case threshold: threshold_.aim(value); break;
-        case ratio: slope_.aim(1.0 - 1.0 / value); break;
-        case knee: knee_.aim(value); break;
-        case range: range_.aim(value); break;
-        case makeUp: makeUp_.aim(gainFromDb(value)); break;
-        case mix: mix_.aim(value / 100.0); break;
+        case threshold:
+            threshold_.aim(value);
+            break;
+        case ratio:
+            slope_.aim(1.0 - 1.0 / value);
+            break;
+        case knee:
+            knee_.aim(value);
+            break;
+        case range:
+            range_.aim(value);
+            break;
+        case makeUp:
+            makeUp_.aim(gainFromDb(value));
+            break;
+        case mix:
+            mix_.aim(value / 100.0);
+            break;
         case keyHighPass:
-        case keyLowPass: keyFilter_.set(values_[keyHighPass], values_[keyLowPass]); break;
-        default: break;
+        case keyLowPass:
+            keyFilter_.set(values_[keyHighPass], values_[keyLowPass]);
+            break;
+        default:
+            break;
     }
 }
 
 void Compressor::reset() {
     keyFilter_.reset();
     delay_.reset();
-    for (Smoother* s : {&threshold_, &slope_, &knee_, &range_, &makeUp_, &mix_}) s->jump(s->target());
+    for (Smoother* s : {&threshold_, &slope_, &knee_, &range_, &makeUp_, &mix_})
+        s->jump(s->target());
     meanSquare_ = fast_ = slow_ = 0.0;
 }
 
 void Compressor::detect(const AudioBlock& heard, float* level) {
     for (int i = 0; i < heard.frames; ++i) level[i] = std::abs(heard.channel[0][i]);
     if (heard.channels == 2) {
-        for (int i = 0; i < heard.frames; ++i) level[i] = std::max(level[i], std::abs(heard.channel[1][i]));
+        for (int i = 0; i < heard.frames; ++i)
+            level[i] = std::max(level[i], std::abs(heard.channel[1][i]));
     }
     reading_.keyPeak = *std::max_element(level, level + heard.frames);
     if (values_[detector] >= 0.5) {
@@ -138,13 +248,15 @@ void Compressor::detect(const AudioBlock& heard, float* level) {
 void Compressor::curve(float* level, int frames) {
     if (threshold_.moving() || slope_.moving() || knee_.moving() || range_.moving()) {
         for (int i = 0; i < frames; ++i) {
-            level[i] = reduction(level[i] - static_cast<float>(threshold_.next()), static_cast<float>(slope_.next()),
-                                 static_cast<float>(knee_.next()), static_cast<float>(range_.next()));
+            level[i] = reduction(
+                level[i] - static_cast<float>(threshold_.next()), static_cast<float>(slope_.next()),
+                static_cast<float>(knee_.next()), static_cast<float>(range_.next()));
         }
         return;
     }
-    staticCurve(level, frames, static_cast<float>(threshold_.value()), static_cast<float>(slope_.value()),
-                static_cast<float>(knee_.value()), static_cast<float>(range_.value()));
+    staticCurve(level, frames, static_cast<float>(threshold_.value()),
+                static_cast<float>(slope_.value()), static_cast<float>(knee_.value()),
+                static_cast<float>(range_.value()));
 }
 
 void Compressor::process(const AudioBlock& io, const AudioBlock& key) {
@@ -173,7 +285,8 @@ void Compressor::process(const AudioBlock& io, const AudioBlock& key) {
     if (makeUp_.moving() || mix_.moving()) {
         for (int i = 0; i < io.frames; ++i) {
             const double wet = mix_.next();
-            gains_[i] = static_cast<float>(1.0 - wet + wet * makeUp_.next() * static_cast<double>(gains_[i]));
+            gains_[i] = static_cast<float>(1.0 - wet +
+                                           wet * makeUp_.next() * static_cast<double>(gains_[i]));
         }
     } else {
         const auto wet = static_cast<float>(mix_.value());

@@ -19,11 +19,26 @@ namespace ember {
 
 // Gain in dB (0 or less) that the static curve gives a steady level in dB.
 // ratio >= 1, knee in dB (full width), range in dB (largest reduction).
-double compressorCurve(double levelDb, double thresholdDb, double ratio, double kneeDb, double rangeDb);
+double compressorCurve(double levelDb, double thresholdDb, double ratio, double kneeDb,
+                       double rangeDb);
 
 class Compressor : public Processor {
   public:
-    enum Index { threshold, ratio, knee, attack, release, autoRelease, detector, keyHighPass, keyLowPass, lookAhead, range, makeUp, mix };
+    enum Index {
+        threshold,
+        ratio,
+        knee,
+        attack,
+        release,
+        autoRelease,
+        detector,
+        keyHighPass,
+        keyLowPass,
+        lookAhead,
+        range,
+        makeUp,
+        mix
+    };
 
     Compressor(const ProcessSpec& spec, std::span<const double> values);
     [[nodiscard]] int latency() const override { return delay_.frames(); }

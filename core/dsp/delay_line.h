@@ -14,7 +14,8 @@ class DelayLine {
     void prepare(int channels, int frames) {
         frames_ = frames;
         at_ = 0;
-        for (int c = 0; c < channels; ++c) line_[static_cast<std::size_t>(c)].assign(static_cast<std::size_t>(frames), 0.0F);
+        for (int c = 0; c < channels; ++c)
+            line_[static_cast<std::size_t>(c)].assign(static_cast<std::size_t>(frames), 0.0F);
     }
     void reset() {
         for (auto& line : line_) std::fill(line.begin(), line.end(), 0.0F);

@@ -22,22 +22,57 @@ std::vector<Parameter> makeTable() {
                                                   {EqShape::bell, 3500.0},
                                                   {EqShape::highShelf, 8000.0},
                                                   {EqShape::lowPass, 16000.0}}};
-    const std::vector<std::string> shapes{"bell", "low-shelf", "high-shelf", "high-pass", "low-pass", "notch", "tilt"};
+    const std::vector<std::string> shapes{"bell",     "low-shelf", "high-shelf", "high-pass",
+                                          "low-pass", "notch",     "tilt"};
     const std::vector<std::string> slopes{"6", "12", "18", "24", "30", "36", "42", "48"};
     std::vector<Parameter> table;
     for (int b = 0; b < kEqBands; ++b) {
-        const std::string id = "b" + std::to_string(b + 1) + ".", label = "Band " + std::to_string(b + 1) + " ";
+        const std::string id = "b" + std::to_string(b + 1) + ".",
+                          label = "Band " + std::to_string(b + 1) + " ";
         const Start& start = starts[static_cast<std::size_t>(b)];
-        table.push_back({id + "on", label + "on", Unit::none, 0.0, 1.0, 0.0, Scale::toggle,
-                         "Whether the band is heard.", {}});
-        table.push_back({id + "shape", label + "shape", Unit::none, 0.0, 6.0, static_cast<double>(start.shape), Scale::choice,
-                         "Bell for one place, shelf for one side, pass to remove a side, notch to remove a point, tilt to lean the whole.", shapes});
-        table.push_back({id + "frequency", label + "frequency", Unit::hertz, 16.0, 20000.0, start.frequency, Scale::logarithmic,
-                         "Centre of a bell or notch, middle of a shelf or tilt, 3 dB corner of a pass filter.", {}});
-        table.push_back({id + "gain", label + "gain", Unit::dB, -24.0, 24.0, 0.0, Scale::linear,
-                         "Boost or cut of a bell, shelf or tilt.", {}});
-        table.push_back({id + "q", label + "Q", Unit::none, 0.1, 16.0, 0.7071, Scale::logarithmic,
-                         "Narrowness: centre frequency by bandwidth. Raises the corner of a pass filter (up to 4), steepens a shelf (up to 2).", {}});
+        table.push_back({id + "on",
+                         label + "on",
+                         Unit::none,
+                         0.0,
+                         1.0,
+                         0.0,
+                         Scale::toggle,
+                         "Whether the band is heard.",
+                         {}});
+        table.push_back({id + "shape", label + "shape", Unit::none, 0.0, 6.0,
+                         static_cast<double>(start.shape), Scale::choice,
+                         "Bell for one place, shelf for one side, pass to remove a side, notch to "
+                         "remove a point, tilt to lean the whole.",
+                         shapes});
+        table.push_back(
+            {id + "frequency",
+             label + "frequency",
+             Unit::hertz,
+             16.0,
+             20000.0,
+             start.frequency,
+             Scale::logarithmic,
+             "Centre of a bell or notch, middle of a shelf or tilt, 3 dB corner of a pass filter.",
+             {}});
+        table.push_back({id + "gain",
+                         label + "gain",
+                         Unit::dB,
+                         -24.0,
+                         24.0,
+                         0.0,
+                         Scale::linear,
+                         "Boost or cut of a bell, shelf or tilt.",
+                         {}});
+        table.push_back({id + "q",
+                         label + "Q",
+                         Unit::none,
+                         0.1,
+                         16.0,
+                         0.7071,
+                         Scale::logarithmic,
+                         "Narrowness: centre frequency by bandwidth. Raises the corner of a pass "
+                         "filter (up to 4), steepens a shelf (up to 2).",
+                         {}});
         table.push_back({id + "slope", label + "slope", Unit::none, 0.0, 7.0, 1.0, Scale::choice,
                          "Steepness of a pass filter in dB per octave.", slopes});
     }
@@ -53,16 +88,20 @@ const std::vector<Parameter>& equaliserTable() {
 int designBand(const EqBand& band, double sampleRate, Biquad* out) {
     int count = 0;
     if (!band.on) return count;
-    for (const AnalogueSection& section : eqSections(band)) out[count++] = design(section, sampleRate);
+    for (const AnalogueSection& section : eqSections(band))
+        out[count++] = design(section, sampleRate);
     return count;
 }
 
 }  // namespace
 
 EqBand eqBand(std::span<const double> values, int band) {
-    const auto at = [&](EqField field) { return values[static_cast<std::size_t>(eqIndex(band, field))]; };
-    return {at(EqField::on) >= 0.5, static_cast<EqShape>(std::lround(at(EqField::shape))), at(EqField::frequency),
-            at(EqField::gain), at(EqField::q), static_cast<int>(std::lround(at(EqField::slope))) + 1};
+    const auto at = [&](EqField field) {
+        return values[static_cast<std::size_t>(eqIndex(band, field))];
+    };
+    return {at(EqField::on) >= 0.5, static_cast<EqShape>(std::lround(at(EqField::shape))),
+            at(EqField::frequency), at(EqField::gain),
+            at(EqField::q),         static_cast<int>(std::lround(at(EqField::slope))) + 1};
 }
 
 AnalogueSections eqSections(const EqBand& band) {
@@ -72,14 +111,16 @@ AnalogueSections eqSections(const EqBand& band) {
     return analogueSections(band.shape, band.frequency, band.gainDb, q, band.order);
 }
 
-std::vector<double> eqResponseDb(std::span<const double> values, std::span<const double> frequencies, double sampleRate) {
+std::vector<double> eqResponseDb(std::span<const double> values,
+                                 std::span<const double> frequencies, double sampleRate) {
     std::vector<double> out(frequencies.size(), 0.0);
     std::array<Biquad, 8> sections;
     for (int b = 0; b < kEqBands; ++b) {
         const int count = designBand(eqBand(values, b), sampleRate, sections.data());
         for (int s = 0; s < count; ++s) {
             for (std::size_t i = 0; i < out.size(); ++i) {
-                out[i] += dbFromGain(std::abs(response(sections[static_cast<std::size_t>(s)], frequencies[i], sampleRate)));
+                out[i] += dbFromGain(std::abs(
+                    response(sections[static_cast<std::size_t>(s)], frequencies[i], sampleRate)));
             }
         }
     }
@@ -91,19 +132,25 @@ double eqResponseDb(std::span<const double> values, double frequency, double sam
 }
 
 ProcessorType equaliserType() {
-    return {"eq", "EQ", Column::repair, false,
-            "Eight bands that remove what harms and lift what serves; the curve is the analogue one up to the top octave.",
-            equaliserTable(),
-            [](const ProcessSpec& spec, std::span<const double> values) -> std::unique_ptr<Processor> {
-                return std::make_unique<Equaliser>(spec, values);
-            }};
+    return {
+        "eq",
+        "EQ",
+        Column::repair,
+        false,
+        "Eight bands that remove what harms and lift what serves; the curve is the analogue one up "
+        "to the top octave.",
+        equaliserTable(),
+        [](const ProcessSpec& spec, std::span<const double> values) -> std::unique_ptr<Processor> {
+            return std::make_unique<Equaliser>(spec, values);
+        }};
 }
 
 Equaliser::Equaliser(const ProcessSpec& spec, std::span<const double> values)
     : spec_(spec), values_(values.begin(), values.end()) {
     fadeFrames_ = std::max(1, static_cast<int>(std::lround(0.0213 * spec.sampleRate)));
     for (int i = 0; i < fadeFrames_; ++i) {
-        fade_.push_back(static_cast<float>(0.5 - 0.5 * std::cos(std::numbers::pi * (i + 1) / fadeFrames_)));
+        fade_.push_back(
+            static_cast<float>(0.5 - 0.5 * std::cos(std::numbers::pi * (i + 1) / fadeFrames_)));
     }
     Equaliser::reset();
 }
@@ -129,10 +176,12 @@ void Equaliser::build(Setting& setting) const {
         const auto band = static_cast<std::size_t>(b);
         setting.bands[band] = eqBand(values_, b);
         setting.first[band] = total;
-        setting.count[band] = designBand(setting.bands[band], spec_.sampleRate, sections.data() + total);
+        setting.count[band] =
+            designBand(setting.bands[band], spec_.sampleRate, sections.data() + total);
         total += setting.count[band];
     }
-    for (auto& cascade : setting.cascade) cascade.setSections({sections.data(), static_cast<std::size_t>(total)});
+    for (auto& cascade : setting.cascade)
+        cascade.setSections({sections.data(), static_cast<std::size_t>(total)});
 }
 
 // Gives every section of `to` the signals that passed the same place in `from`.
@@ -146,7 +195,9 @@ void Equaliser::inherit(Setting& to, const Setting& from, int channel) {
     const int padded = (target.size() + Cascade::kLanes - 1) / Cascade::kLanes * Cascade::kLanes;
     for (std::size_t b = 0; b < kEqBands; ++b) {
         for (int s = 0; s < to.count[b]; ++s) {
-            target.setHistory(to.first[b] + s, to.count[b] == from.count[b] ? source.history(from.first[b] + s) : signal);
+            target.setHistory(to.first[b] + s, to.count[b] == from.count[b]
+                                                   ? source.history(from.first[b] + s)
+                                                   : signal);
         }
         if (from.count[b] > 0) {
             const Cascade::History last = source.history(from.first[b] + from.count[b] - 1);
@@ -169,7 +220,9 @@ void Equaliser::process(const AudioBlock& io, const AudioBlock& key) {
     (void)key;
     if (pending_ && fadeAt_ < 0) startFade();
     if (fadeAt_ < 0) {
-        for (int c = 0; c < io.channels; ++c) settings_[current_].cascade[static_cast<std::size_t>(c)].process(io.channel[c], io.frames);
+        for (int c = 0; c < io.channels; ++c)
+            settings_[current_].cascade[static_cast<std::size_t>(c)].process(io.channel[c],
+                                                                             io.frames);
         return;
     }
     float faded[kBlock];
@@ -178,7 +231,8 @@ void Equaliser::process(const AudioBlock& io, const AudioBlock& key) {
         settings_[current_].cascade[static_cast<std::size_t>(c)].process(io.channel[c], io.frames);
         settings_[1 - current_].cascade[static_cast<std::size_t>(c)].process(faded, io.frames);
         for (int i = 0; i < io.frames; ++i) {
-            const float weight = fade_[static_cast<std::size_t>(std::min(fadeAt_ + i, fadeFrames_ - 1))];
+            const float weight =
+                fade_[static_cast<std::size_t>(std::min(fadeAt_ + i, fadeFrames_ - 1))];
             io.channel[c][i] += weight * (faded[i] - io.channel[c][i]);
         }
     }

@@ -31,15 +31,19 @@ struct EqBand {
 // Index of a band's parameter in the table.
 enum class EqField { on, shape, frequency, gain, q, slope };
 inline constexpr int kEqFields = 6;
-constexpr int eqIndex(int band, EqField field) { return band * kEqFields + static_cast<int>(field); }
+constexpr int eqIndex(int band, EqField field) {
+    return band * kEqFields + static_cast<int>(field);
+}
 
 EqBand eqBand(std::span<const double> values, int band);
-// The band's prototype with the limits every use shares (shelves up to q = 2, pass filters up to q = 4).
+// The band's prototype with the limits every use shares (shelves up to q = 2, pass filters up to q
+// = 4).
 AnalogueSections eqSections(const EqBand& band);
 // Gain in dB of all bands that are on, at `frequency` Hz, as the digital filter has it.
 double eqResponseDb(std::span<const double> values, double frequency, double sampleRate);
 // The same for many frequencies at the cost of one design.
-std::vector<double> eqResponseDb(std::span<const double> values, std::span<const double> frequencies, double sampleRate);
+std::vector<double> eqResponseDb(std::span<const double> values,
+                                 std::span<const double> frequencies, double sampleRate);
 
 class Equaliser : public Processor {
   public:

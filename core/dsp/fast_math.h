@@ -12,10 +12,12 @@ inline float fastLog2(float x) {
     // x = m 2^e with m in [sqrt(1/2), sqrt(2)); log2 m by the atanh series in (m-1)/(m+1).
     const auto bits = std::bit_cast<std::int32_t>(x);
     const std::int32_t e = (bits - 0x3F3504F3) >> 23;
-    const float m = std::bit_cast<float>(bits - static_cast<std::int32_t>(static_cast<std::uint32_t>(e) << 23U));
+    const float m = std::bit_cast<float>(
+        bits - static_cast<std::int32_t>(static_cast<std::uint32_t>(e) << 23U));
     const float t = (m - 1.0F) / (m + 1.0F);
     const float t2 = t * t;
-    const float series = t * (2.88539008F + t2 * (0.961796694F + t2 * (0.577078016F + t2 * 0.412198583F)));
+    const float series =
+        t * (2.88539008F + t2 * (0.961796694F + t2 * (0.577078016F + t2 * 0.412198583F)));
     return static_cast<float>(e) + series;
 }
 
@@ -25,9 +27,13 @@ inline float fastExp2(float x) {
     const float f = x - (shifted - 12582912.0F);
     const auto n = std::bit_cast<std::int32_t>(shifted) - 0x4B400000;
     // Taylor series of 2^f on [-1/2, 1/2].
-    const float p = 1.0F + f * (0.693147181F + f * (0.240226507F + f * (0.0555041087F +
-                    f * (0.00961812911F + f * (0.00133335581F + f * 0.000154035304F)))));
-    return std::bit_cast<float>(std::bit_cast<std::int32_t>(p) + static_cast<std::int32_t>(static_cast<std::uint32_t>(n) << 23U));
+    const float p =
+        1.0F + f * (0.693147181F +
+                    f * (0.240226507F +
+                         f * (0.0555041087F +
+                              f * (0.00961812911F + f * (0.00133335581F + f * 0.000154035304F)))));
+    return std::bit_cast<float>(std::bit_cast<std::int32_t>(p) +
+                                static_cast<std::int32_t>(static_cast<std::uint32_t>(n) << 23U));
 }
 
 inline constexpr float kDbPerOctave = 6.02059991F;  // 20 log10(2)

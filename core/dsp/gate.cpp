@@ -10,24 +10,83 @@ namespace {
 
 const std::vector<Parameter>& gateTable() {
     static const std::vector<Parameter> table{
-        {"threshold", "Threshold", Unit::dB, -80.0, 0.0, -36.0, Scale::linear,
-         "Opens when the key rises above this. Above the neighbours, below the quiet strokes.", {}},
-        {"hysteresis", "Hysteresis", Unit::dB, 0.0, 24.0, 6.0, Scale::linear,
-         "Closes this far below the opening threshold, so that decay is kept and the gate does not chatter.", {}},
-        {"attack", "Attack", Unit::milliseconds, 0.05, 50.0, 0.5, Scale::logarithmic,
-         "Time to open fully. Short keeps the stick, too short clicks.", {}},
-        {"hold", "Hold", Unit::milliseconds, 1.0, 2000.0, 60.0, Scale::logarithmic,
-         "Stays open this long after the key last stood above the closing threshold.", {}},
-        {"release", "Release", Unit::milliseconds, 5.0, 4000.0, 120.0, Scale::logarithmic,
-         "Time to close fully. As long as the drum rings, as short as the neighbours demand.", {}},
-        {"floor", "Floor", Unit::dB, -90.0, 0.0, -20.0, Scale::linear,
-         "What remains when closed. Minus 10 to minus 20 dB sounds less chopped than silence.", {}},
-        {"look-ahead", "Look-ahead", Unit::milliseconds, 0.0, 20.0, 1.0, Scale::linear,
-         "Opens this much before the stroke, so that its first millisecond is saved. Adds that latency, which is compensated.", {}, true},
+        {"threshold",
+         "Threshold",
+         Unit::dB,
+         -80.0,
+         0.0,
+         -36.0,
+         Scale::linear,
+         "Opens when the key rises above this. Above the neighbours, below the quiet strokes.",
+         {}},
+        {"hysteresis",
+         "Hysteresis",
+         Unit::dB,
+         0.0,
+         24.0,
+         6.0,
+         Scale::linear,
+         "Closes this far below the opening threshold, so that decay is kept and the gate does not "
+         "chatter.",
+         {}},
+        {"attack",
+         "Attack",
+         Unit::milliseconds,
+         0.05,
+         50.0,
+         0.5,
+         Scale::logarithmic,
+         "Time to open fully. Short keeps the stick, too short clicks.",
+         {}},
+        {"hold",
+         "Hold",
+         Unit::milliseconds,
+         1.0,
+         2000.0,
+         60.0,
+         Scale::logarithmic,
+         "Stays open this long after the key last stood above the closing threshold.",
+         {}},
+        {"release",
+         "Release",
+         Unit::milliseconds,
+         5.0,
+         4000.0,
+         120.0,
+         Scale::logarithmic,
+         "Time to close fully. As long as the drum rings, as short as the neighbours demand.",
+         {}},
+        {"floor",
+         "Floor",
+         Unit::dB,
+         -90.0,
+         0.0,
+         -20.0,
+         Scale::linear,
+         "What remains when closed. Minus 10 to minus 20 dB sounds less chopped than silence.",
+         {}},
+        {"look-ahead",
+         "Look-ahead",
+         Unit::milliseconds,
+         0.0,
+         20.0,
+         1.0,
+         Scale::linear,
+         "Opens this much before the stroke, so that its first millisecond is saved. Adds that "
+         "latency, which is compensated.",
+         {},
+         true},
         keyHighPassParameter(),
         keyLowPassParameter(),
-        {"key-listen", "Key listen", Unit::none, 0.0, 1.0, 0.0, Scale::toggle,
-         "Plays what the detector hears instead of the drum.", {}},
+        {"key-listen",
+         "Key listen",
+         Unit::none,
+         0.0,
+         1.0,
+         0.0,
+         Scale::toggle,
+         "Plays what the detector hears instead of the drum.",
+         {}},
     };
     return table;
 }
@@ -35,31 +94,46 @@ const std::vector<Parameter>& gateTable() {
 }  // namespace
 
 ProcessorType gateType() {
-    return {"gate", "Gate", Column::gate, true,
-            "Separates the drum from its neighbours before anything lifts the bleed.", gateTable(),
-            [](const ProcessSpec& spec, std::span<const double> values) -> std::unique_ptr<Processor> {
-                return std::make_unique<Gate>(spec, values);
-            }};
+    return {
+        "gate",
+        "Gate",
+        Column::gate,
+        true,
+        "Separates the drum from its neighbours before anything lifts the bleed.",
+        gateTable(),
+        [](const ProcessSpec& spec, std::span<const double> values) -> std::unique_ptr<Processor> {
+            return std::make_unique<Gate>(spec, values);
+        }};
 }
 
 Gate::Gate(const ProcessSpec& spec, std::span<const double> values)
     : spec_(spec), values_(values.begin(), values.end()) {
     keyFilter_.prepare(spec);
-    delay_.prepare(spec.channels, static_cast<int>(std::lround(framesFromMs(values_[lookAhead], spec.sampleRate))));
+    delay_.prepare(
+        spec.channels,
+        static_cast<int>(std::lround(framesFromMs(values_[lookAhead], spec.sampleRate))));
     floor_.prepare(spec.sampleRate);
     listen_.prepare(spec.sampleRate);
-    for (int i = 0; i < static_cast<int>(values_.size()); ++i) setValue(i, values_[static_cast<std::size_t>(i)]);
+    for (int i = 0; i < static_cast<int>(values_.size()); ++i)
+        setValue(i, values_[static_cast<std::size_t>(i)]);
     Gate::reset();
 }
 
 void Gate::setValue(int index, double value) {
     values_[static_cast<std::size_t>(index)] = value;
     switch (index) {
-        case floor: floor_.aim(value <= gateTable()[floor].minimum ? 0.0 : gainFromDb(value)); break;
-        case keyListen: listen_.aim(value); break;
+        case floor:
+            floor_.aim(value <= gateTable()[floor].minimum ? 0.0 : gainFromDb(value));
+            break;
+        case keyListen:
+            listen_.aim(value);
+            break;
         case keyHighPass:
-        case keyLowPass: keyFilter_.set(values_[keyHighPass], values_[keyLowPass]); break;
-        default: break;
+        case keyLowPass:
+            keyFilter_.set(values_[keyHighPass], values_[keyLowPass]);
+            break;
+        default:
+            break;
     }
 }
 
@@ -79,12 +153,14 @@ void Gate::process(const AudioBlock& io, const AudioBlock& key) {
     const auto closeAt = static_cast<float>(gainFromDb(values_[threshold] - values_[hysteresis]));
     const double up = 1.0 / std::max(1.0, framesFromMs(values_[attack], spec_.sampleRate));
     const double down = 1.0 / std::max(1.0, framesFromMs(values_[release], spec_.sampleRate));
-    const int holdFrames = static_cast<int>(std::lround(framesFromMs(values_[hold], spec_.sampleRate)));
+    const int holdFrames =
+        static_cast<int>(std::lround(framesFromMs(values_[hold], spec_.sampleRate)));
 
     float listenCopy[2][kBlock];
     const bool listening = listen_.moving() || listen_.value() > 0.0;
     if (listening) {
-        for (int c = 0; c < io.channels; ++c) std::copy_n(heard.channel[std::min(c, heard.channels - 1)], io.frames, listenCopy[c]);
+        for (int c = 0; c < io.channels; ++c)
+            std::copy_n(heard.channel[std::min(c, heard.channels - 1)], io.frames, listenCopy[c]);
     }
     float keyPeak = 0.0F, least = 1.0F;
     for (int i = 0; i < io.frames; ++i) {
@@ -115,7 +191,8 @@ void Gate::process(const AudioBlock& io, const AudioBlock& key) {
     if (listening) {
         for (int i = 0; i < io.frames; ++i) {
             const auto mix = static_cast<float>(listen_.next());
-            for (int c = 0; c < io.channels; ++c) io.channel[c][i] += mix * (listenCopy[c][i] - io.channel[c][i]);
+            for (int c = 0; c < io.channels; ++c)
+                io.channel[c][i] += mix * (listenCopy[c][i] - io.channel[c][i]);
         }
     }
 }

@@ -16,7 +16,18 @@ namespace ember {
 
 class Gate : public Processor {
   public:
-    enum Index { threshold, hysteresis, attack, hold, release, floor, lookAhead, keyHighPass, keyLowPass, keyListen };
+    enum Index {
+        threshold,
+        hysteresis,
+        attack,
+        hold,
+        release,
+        floor,
+        lookAhead,
+        keyHighPass,
+        keyLowPass,
+        keyListen
+    };
 
     Gate(const ProcessSpec& spec, std::span<const double> values);
     [[nodiscard]] int latency() const override { return delay_.frames(); }

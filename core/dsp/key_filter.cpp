@@ -18,7 +18,8 @@ void KeyFilter::set(double highPass, double lowPass) {
         sections[1] = design({0.0, 0.0, 1.0, 1.0, 1.0 / q, 1.0, lowPass}, sampleRate_);
     }
     const bool off = sections[0] == Biquad{} && sections[1] == Biquad{};
-    for (auto& cascade : cascade_) cascade.setSections(off ? std::span<const Biquad>{} : std::span<const Biquad>(sections));
+    for (auto& cascade : cascade_)
+        cascade.setSections(off ? std::span<const Biquad>{} : std::span<const Biquad>(sections));
 }
 
 void KeyFilter::reset() {
@@ -36,13 +37,29 @@ AudioBlock KeyFilter::process(const AudioBlock& key) {
 }
 
 Parameter keyHighPassParameter() {
-    return {"key-high-pass", "Key high-pass", Unit::hertz, KeyFilter::kLowest, 4000.0, KeyFilter::kLowest,
-            Scale::logarithmic, "What lies below is not heard by the detector; at 10 Hz it is off. Keeps low neighbours from opening or pumping.", {}};
+    return {"key-high-pass",
+            "Key high-pass",
+            Unit::hertz,
+            KeyFilter::kLowest,
+            4000.0,
+            KeyFilter::kLowest,
+            Scale::logarithmic,
+            "What lies below is not heard by the detector; at 10 Hz it is off. Keeps low "
+            "neighbours from opening or pumping.",
+            {}};
 }
 
 Parameter keyLowPassParameter() {
-    return {"key-low-pass", "Key low-pass", Unit::hertz, 200.0, KeyFilter::kHighest, KeyFilter::kHighest,
-            Scale::logarithmic, "What lies above is not heard by the detector; at 22 kHz it is off. Keeps cymbals from opening or pumping.", {}};
+    return {"key-low-pass",
+            "Key low-pass",
+            Unit::hertz,
+            200.0,
+            KeyFilter::kHighest,
+            KeyFilter::kHighest,
+            Scale::logarithmic,
+            "What lies above is not heard by the detector; at 22 kHz it is off. Keeps cymbals from "
+            "opening or pumping.",
+            {}};
 }
 
 }  // namespace ember

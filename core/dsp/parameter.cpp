@@ -13,7 +13,8 @@ namespace {
 std::string number(double value, int decimals) {
     char text[48];
     std::snprintf(text, sizeof(text), "%.*f", decimals, value);
-    if (std::string_view(text).find_first_not_of("-0.") == std::string_view::npos && text[0] == '-') {
+    if (std::string_view(text).find_first_not_of("-0.") == std::string_view::npos &&
+        text[0] == '-') {
         return text + 1;  // no "-0.0"
     }
     return text[0] == '-' ? "−" + std::string(text + 1) : text;
@@ -67,11 +68,16 @@ std::string formatValue(const Parameter& p, double value) {
             return value < 999.5 ? number(value, value < 99.95 ? 1 : 0) + " Hz"
                                  : number(value / 1000.0, 2) + " kHz";
         case Unit::milliseconds:
-            return number(value, std::abs(value) < 9.995 ? 2 : (std::abs(value) < 99.95 ? 1 : 0)) + " ms";
-        case Unit::percent: return number(value, 0) + " %";
-        case Unit::ratio: return number(value, value < 9.95 ? 1 : 0) + ":1";
-        case Unit::octaves: return number(value, 2) + " oct";
-        case Unit::none: break;
+            return number(value, std::abs(value) < 9.995 ? 2 : (std::abs(value) < 99.95 ? 1 : 0)) +
+                   " ms";
+        case Unit::percent:
+            return number(value, 0) + " %";
+        case Unit::ratio:
+            return number(value, value < 9.95 ? 1 : 0) + ":1";
+        case Unit::octaves:
+            return number(value, 2) + " oct";
+        case Unit::none:
+            break;
     }
     return number(value, 2);
 }
@@ -92,7 +98,8 @@ double parseValue(const Parameter& p, std::string_view text) {
         }
         throw refuse();
     }
-    if (p.unit == Unit::dB && p.minimum <= -89.0 && (typed == "silent" || typed == "-inf" || typed == "off")) {
+    if (p.unit == Unit::dB && p.minimum <= -89.0 &&
+        (typed == "silent" || typed == "-inf" || typed == "off")) {
         return p.minimum;
     }
     std::string plain = typed;
@@ -115,7 +122,8 @@ double parseValue(const Parameter& p, std::string_view text) {
         value *= 1000.0;
     } else if (!(rest.empty() || (p.unit == Unit::dB && rest == "db") || (pitch && rest == "hz") ||
                  (time && rest == "ms") || (p.unit == Unit::percent && rest == "%") ||
-                 (p.unit == Unit::ratio && rest == ":1") || (p.unit == Unit::octaves && rest == "oct"))) {
+                 (p.unit == Unit::ratio && rest == ":1") ||
+                 (p.unit == Unit::octaves && rest == "oct"))) {
         throw refuse();
     }
     if (!std::isfinite(value) || value < p.minimum || value > p.maximum) throw refuse();
@@ -124,14 +132,16 @@ double parseValue(const Parameter& p, std::string_view text) {
 
 double toPosition(const Parameter& p, double value) {
     value = std::clamp(value, p.minimum, p.maximum);
-    if (p.scale == Scale::logarithmic) return std::log(value / p.minimum) / std::log(p.maximum / p.minimum);
+    if (p.scale == Scale::logarithmic)
+        return std::log(value / p.minimum) / std::log(p.maximum / p.minimum);
     return p.maximum > p.minimum ? (value - p.minimum) / (p.maximum - p.minimum) : 0.0;
 }
 
 double fromPosition(const Parameter& p, double position) {
     position = std::clamp(position, 0.0, 1.0);
     if (p.scale == Scale::logarithmic) {
-        return std::clamp(p.minimum * std::pow(p.maximum / p.minimum, position), p.minimum, p.maximum);
+        return std::clamp(p.minimum * std::pow(p.maximum / p.minimum, position), p.minimum,
+                          p.maximum);
     }
     const double value = p.minimum + position * (p.maximum - p.minimum);
     return p.scale == Scale::linear ? value : std::round(value);

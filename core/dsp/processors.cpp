@@ -11,7 +11,8 @@
 namespace ember {
 
 std::span<const ProcessorType> processorTypes() {
-    static const std::array types{alignType(), gateType(), equaliserType(), compressorType(), seatType()};
+    static const std::array types{alignType(), gateType(), equaliserType(), compressorType(),
+                                  seatType()};
     return types;
 }
 

@@ -11,11 +11,34 @@ namespace {
 
 const std::vector<Parameter>& seatTable() {
     static const std::vector<Parameter> table{
-        {"level", "Level", Unit::dB, -90.0, 12.0, 0.0, Scale::linear, "How loud the row is in its bus.", {}},
-        {"pan", "Pan", Unit::percent, -100.0, 100.0, 0.0, Scale::linear,
-         "Place between left (-100) and right (100). Constant power, 0 dB in the middle.", {}},
-        {"width", "Width", Unit::percent, 0.0, 200.0, 100.0, Scale::linear,
-         "Size of a stereo row: 0 is mono, 100 as recorded, 200 twice the side signal. The mono sum stays the same.", {}},
+        {"level",
+         "Level",
+         Unit::dB,
+         -90.0,
+         12.0,
+         0.0,
+         Scale::linear,
+         "How loud the row is in its bus.",
+         {}},
+        {"pan",
+         "Pan",
+         Unit::percent,
+         -100.0,
+         100.0,
+         0.0,
+         Scale::linear,
+         "Place between left (-100) and right (100). Constant power, 0 dB in the middle.",
+         {}},
+        {"width",
+         "Width",
+         Unit::percent,
+         0.0,
+         200.0,
+         100.0,
+         Scale::linear,
+         "Size of a stereo row: 0 is mono, 100 as recorded, 200 twice the side signal. The mono "
+         "sum stays the same.",
+         {}},
     };
     return table;
 }
@@ -34,10 +57,16 @@ PanGains panStereo(double pan) {
 }
 
 ProcessorType seatType() {
-    return {"seat", "Seat", Column::seat, false, "Level, pan and width: where the row sits in the mix.", seatTable(),
-            [](const ProcessSpec& spec, std::span<const double> values) -> std::unique_ptr<Processor> {
-                return std::make_unique<Seat>(spec, values);
-            }};
+    return {
+        "seat",
+        "Seat",
+        Column::seat,
+        false,
+        "Level, pan and width: where the row sits in the mix.",
+        seatTable(),
+        [](const ProcessSpec& spec, std::span<const double> values) -> std::unique_ptr<Processor> {
+            return std::make_unique<Seat>(spec, values);
+        }};
 }
 
 Seat::Seat(const ProcessSpec& spec, std::span<const double> values) : channels_(spec.channels) {

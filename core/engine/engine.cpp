@@ -31,7 +31,8 @@ struct Ceiling {
     double gain = 1.0, recover = 1e-4;
     void apply(float& l, float& r) {
         static const double top = gainFromDb(Engine::kCeilingDb);
-        const double peak = std::max(std::abs(static_cast<double>(l)), std::abs(static_cast<double>(r)));
+        const double peak =
+            std::max(std::abs(static_cast<double>(l)), std::abs(static_cast<double>(r)));
         const double allowed = peak > top ? top / peak : 1.0;
         gain = std::min(allowed, gain + recover * (1.0 - gain));
         l *= static_cast<float>(gain);
@@ -39,7 +40,9 @@ struct Ceiling {
     }
 };
 
-Frames onGrid(Frames frames) { return std::max<Frames>(0, frames) / kBlock * kBlock; }
+Frames onGrid(Frames frames) {
+    return std::max<Frames>(0, frames) / kBlock * kBlock;
+}
 
 }  // namespace
 
@@ -66,7 +69,10 @@ struct Engine::Impl {
     int readyAt = kBlock;
     MeterFrame frame;
 
-    void aimMonitor() { monitor.aim(monitorDb <= -90.0 ? 0.0 : gainFromDb(monitorDb + matchDb - (dim ? 12.0 : 0.0))); }
+    void aimMonitor() {
+        monitor.aim(monitorDb <= -90.0 ? 0.0
+                                       : gainFromDb(monitorDb + matchDb - (dim ? 12.0 : 0.0)));
+    }
 
     void obey(const Command& c) {
         switch (c.kind) {
@@ -79,8 +85,12 @@ struct Engine::Impl {
                 monitor.prepare(c.rate);
                 ceiling.recover = 1.0 - std::exp(-1.0 / (0.2 * c.rate));
                 break;
-            case Command::Kind::play: playing = true; break;
-            case Command::Kind::stop: playing = false; break;
+            case Command::Kind::play:
+                playing = true;
+                break;
+            case Command::Kind::stop:
+                playing = false;
+                break;
             case Command::Kind::seek:
                 if (!jump) jumpFrom = position;
                 jump = wasPlaying;
@@ -98,8 +108,12 @@ struct Engine::Impl {
                 if (plan != nullptr) plan->audition(c.audition);
                 matchDb = c.value;
                 break;
-            case Command::Kind::monitor: monitorDb = c.value; break;
-            case Command::Kind::dim: dim = c.on; break;
+            case Command::Kind::monitor:
+                monitorDb = c.value;
+                break;
+            case Command::Kind::dim:
+                dim = c.on;
+                break;
         }
         aimMonitor();
     }
@@ -109,7 +123,8 @@ struct Engine::Impl {
         BlockPlay play{Mode::silent, position, jumpFrom};
         if (playing) {
             // A song that starts at its very beginning is not faded in: live and offline agree.
-            play.mode = wasPlaying ? (jump ? Mode::jump : Mode::play) : (position == 0 ? Mode::play : Mode::fadeIn);
+            play.mode = wasPlaying ? (jump ? Mode::jump : Mode::play)
+                                   : (position == 0 ? Mode::play : Mode::fadeIn);
             position += kBlock;
             jump = false;
             if (looping && play.position < loopTo && position >= loopTo) {
@@ -158,7 +173,8 @@ struct Engine::Impl {
         for (int i = 0; i < kBlock; ++i) {
             const double t = std::min(1.0, static_cast<double>(leavingAt + i) / kPlanFade);
             const auto weight = static_cast<float>(0.5 - 0.5 * std::cos(std::numbers::pi * t));
-            for (int c = 0; c < 2; ++c) ready[c][i] = weight * ready[c][i] + (1.0F - weight) * leaving->mainOutput(c)[i];
+            for (int c = 0; c < 2; ++c)
+                ready[c][i] = weight * ready[c][i] + (1.0F - weight) * leaving->mainOutput(c)[i];
         }
         leavingAt += kBlock;
         if (leavingAt >= kPlanFade) {
@@ -251,7 +267,9 @@ void Engine::setDim(bool dim) {
     impl_->commands.enqueue(c);
 }
 
-bool Engine::poll(MeterFrame& frame) { return impl_->meters.try_dequeue(frame); }
+bool Engine::poll(MeterFrame& frame) {
+    return impl_->meters.try_dequeue(frame);
+}
 
 void Engine::collect() {
     Plan* old = nullptr;
@@ -273,10 +291,12 @@ void Engine::process(float* left, float* right, int frames) {
             e.ceiling.apply(left[done], right[done]);
             e.frame.monitorPeak[0] = std::max(e.frame.monitorPeak[0], std::abs(left[done]));
             e.frame.monitorPeak[1] = std::max(e.frame.monitorPeak[1], std::abs(right[done]));
-            e.frame.monitorMeanSquare += (left[done] * left[done] + right[done] * right[done]) / static_cast<float>(2 * frames);
+            e.frame.monitorMeanSquare += (left[done] * left[done] + right[done] * right[done]) /
+                                         static_cast<float>(2 * frames);
         }
     }
-    e.frame.position = std::max<Frames>(0, e.position - (kBlock - e.readyAt) - (e.plan != nullptr ? e.plan->latency() : 0));
+    e.frame.position = std::max<Frames>(
+        0, e.position - (kBlock - e.readyAt) - (e.plan != nullptr ? e.plan->latency() : 0));
     e.frame.playing = e.playing;
     e.frame.plan = e.planNumber;
     if (e.meters.try_enqueue(e.frame)) e.frame = MeterFrame{};

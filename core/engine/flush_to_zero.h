@@ -11,8 +11,12 @@ namespace ember {
 class FlushToZero {
   public:
 #if defined(__SSE2__)
-    FlushToZero() : before_(_mm_getcsr()) { _mm_setcsr(before_ | 0x8040U); }
-    ~FlushToZero() { _mm_setcsr(before_); }
+    FlushToZero() : before_(_mm_getcsr()) {
+        _mm_setcsr(before_ | 0x8040U);
+    }
+    ~FlushToZero() {
+        _mm_setcsr(before_);
+    }
 #else
     FlushToZero() = default;
     ~FlushToZero() = default;

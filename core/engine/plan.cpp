@@ -73,7 +73,8 @@ struct Plan::Impl {
         });
     }
 
-    void observe(int row, int stage, int b, const AudioBlock& before, const AudioBlock& after, const PlanStage& s) const {
+    void observe(int row, int stage, int b, const AudioBlock& before, const AudioBlock& after,
+                 const PlanStage& s) const {
         options.observer->stageDone(row, stage, b, before, after, s.processor(), s.active());
     }
 
@@ -89,7 +90,8 @@ struct Plan::Impl {
             Node& other = nodes[static_cast<std::size_t>(stage.keyRow)];
             float copy[2][kBlock];
             const AudioBlock key{{copy[0], copy[1]}, other.channels, kBlock};
-            for (int c = 0; c < other.channels; ++c) std::copy_n(other.tap[c].data() + b * kBlock, kBlock, copy[c]);
+            for (int c = 0; c < other.channels; ++c)
+                std::copy_n(other.tap[c].data() + b * kBlock, kBlock, copy[c]);
             stage.keyDelay.process(key);
             stage.process(io, &key);
         } else {
@@ -101,7 +103,8 @@ struct Plan::Impl {
             kept.keyPeak = std::max(kept.keyPeak, now.keyPeak);
             kept.gainDb = std::min(kept.gainDb, now.gainDb);
         }
-        if (options.observer != nullptr) observe(row, index, b, {{before[0], before[1]}, node.channels, kBlock}, io, stage);
+        if (options.observer != nullptr)
+            observe(row, index, b, {{before[0], before[1]}, node.channels, kBlock}, io, stage);
     }
 
     void readSource(Node& node, int row, std::span<const BlockPlay> blocks) {
@@ -111,7 +114,8 @@ struct Plan::Impl {
             runStage(node, row, 0, at);
             if (!node.tapped) continue;
             for (int c = 0; c < node.channels; ++c) {
-                std::copy_n(node.out[c].data() + at * kBlock, kBlock, node.tap[c].data() + at * kBlock);
+                std::copy_n(node.out[c].data() + at * kBlock, kBlock,
+                            node.tap[c].data() + at * kBlock);
             }
         }
     }
@@ -123,7 +127,8 @@ struct Plan::Impl {
             for (int c = 0; c < 2; ++c) std::fill_n(io.channel[c], kBlock, 0.0F);
             for (Input& input : node.inputs) {
                 const Node& from = nodes[static_cast<std::size_t>(input.row)];
-                for (int c = 0; c < 2; ++c) std::copy_n(from.out[c].data() + b * kBlock, kBlock, copy[c]);
+                for (int c = 0; c < 2; ++c)
+                    std::copy_n(from.out[c].data() + b * kBlock, kBlock, copy[c]);
                 input.wait.process({{copy[0], copy[1]}, 2, kBlock});
                 for (int c = 0; c < 2; ++c) {
                     for (int i = 0; i < kBlock; ++i) io.channel[c][i] += copy[c][i];
@@ -160,7 +165,8 @@ struct Plan::Impl {
         const int first = node.source ? 1 : 0;
         const float weight = 1.0F / static_cast<float>(blocks * kBlock);
         for (std::size_t b = 0; b < blocks; ++b) {
-            for (int s = first; s < static_cast<int>(node.stages.size()); ++s) runStage(node, row, s, static_cast<int>(b));
+            for (int s = first; s < static_cast<int>(node.stages.size()); ++s)
+                runStage(node, row, s, static_cast<int>(b));
             const AudioBlock io = node.block(static_cast<int>(b), 2);
             guard(node, io);
             measure(node, io, weight);
@@ -169,7 +175,8 @@ struct Plan::Impl {
 
     void refreshAudible() {
         for (Node& node : nodes) {
-            if (const Row* row = findRow(session, node.id)) node.seat().setAudible(audible(session, *row));
+            if (const Row* row = findRow(session, node.id))
+                node.seat().setAudible(audible(session, *row));
         }
     }
 };
@@ -225,7 +232,9 @@ void Plan::move(const PlanMove& m) {
         stage.processor().setValue(m.parameter, m.value);
         if (align && m.parameter == Align::delay) node.delayMs = m.value;
     }
-    if (align) node.source->setDelay(node.alignOn ? framesFromMs(node.delayMs, p.session.sampleRate) : 0.0);
+    if (align)
+        node.source->setDelay(node.alignOn ? framesFromMs(node.delayMs, p.session.sampleRate)
+                                           : 0.0);
 }
 
 void Plan::audition(const Audition& a) {
@@ -234,15 +243,20 @@ void Plan::audition(const Audition& a) {
         const int first = node.source ? 1 : 0, last = static_cast<int>(node.stages.size()) - 2;
         for (int s = 0; s < static_cast<int>(node.stages.size()) - 1; ++s) {
             const bool chain = s >= first && s <= last;
-            const bool off = a.active && (a.row < 0 ? chain : (a.row == r && (a.stage < 0 ? chain : a.stage == s)));
+            const bool off =
+                a.active &&
+                (a.row < 0 ? chain : (a.row == r && (a.stage < 0 ? chain : a.stage == s)));
             // A whole chain is matched once, at its end; everything is matched at the monitor.
             const bool matched = a.row == r && (a.stage >= 0 || s == last);
-            node.stages[static_cast<std::size_t>(s)].setAuditionedOff(off, off && matched ? a.gainDb : 0.0);
+            node.stages[static_cast<std::size_t>(s)].setAuditionedOff(
+                off, off && matched ? a.gainDb : 0.0);
         }
     }
 }
 
-int Plan::rowCount() const { return static_cast<int>(impl_->nodes.size()); }
+int Plan::rowCount() const {
+    return static_cast<int>(impl_->nodes.size());
+}
 
 int Plan::rowIndex(std::string_view id) const {
     for (int i = 0; i < rowCount(); ++i) {
@@ -251,16 +265,36 @@ int Plan::rowIndex(std::string_view id) const {
     return -1;
 }
 
-const std::string& Plan::rowId(int row) const { return impl_->nodes[static_cast<std::size_t>(row)].id; }
-const float* Plan::output(int row, int channel) const { return impl_->nodes[static_cast<std::size_t>(row)].out[channel].data(); }
-const float* Plan::mainOutput(int channel) const { return impl_->main < 0 ? impl_->silence.data() : output(impl_->main, channel); }
-const RowMeter& Plan::meter(int row) const { return impl_->nodes[static_cast<std::size_t>(row)].meter; }
-int Plan::latency(int row) const { return impl_->nodes[static_cast<std::size_t>(row)].latency; }
-int Plan::latency() const { return impl_->main < 0 ? 0 : latency(impl_->main); }
-int Plan::compensation(int row) const { return impl_->nodes[static_cast<std::size_t>(row)].compensation; }
-Frames Plan::length() const { return impl_->length; }
-std::int64_t Plan::stoppedBlocks() const { return impl_->stopped.load(std::memory_order_relaxed); }
-const std::vector<std::string>& Plan::problems() const { return impl_->problems; }
+const std::string& Plan::rowId(int row) const {
+    return impl_->nodes[static_cast<std::size_t>(row)].id;
+}
+const float* Plan::output(int row, int channel) const {
+    return impl_->nodes[static_cast<std::size_t>(row)].out[channel].data();
+}
+const float* Plan::mainOutput(int channel) const {
+    return impl_->main < 0 ? impl_->silence.data() : output(impl_->main, channel);
+}
+const RowMeter& Plan::meter(int row) const {
+    return impl_->nodes[static_cast<std::size_t>(row)].meter;
+}
+int Plan::latency(int row) const {
+    return impl_->nodes[static_cast<std::size_t>(row)].latency;
+}
+int Plan::latency() const {
+    return impl_->main < 0 ? 0 : latency(impl_->main);
+}
+int Plan::compensation(int row) const {
+    return impl_->nodes[static_cast<std::size_t>(row)].compensation;
+}
+Frames Plan::length() const {
+    return impl_->length;
+}
+std::int64_t Plan::stoppedBlocks() const {
+    return impl_->stopped.load(std::memory_order_relaxed);
+}
+const std::vector<std::string>& Plan::problems() const {
+    return impl_->problems;
+}
 
 void Plan::prefetch(Frames from, Frames to) const {
     for (const Node& node : impl_->nodes) {
@@ -273,18 +307,23 @@ namespace {
 // Builds the nodes of a plan, one row at a time.
 class Compiler {
   public:
-    Compiler(Plan::Impl& plan, AudioStore& store, const Progress& progress) : plan_(plan), store_(store), progress_(progress) {}
+    Compiler(Plan::Impl& plan, AudioStore& store, const Progress& progress)
+        : plan_(plan), store_(store), progress_(progress) {}
 
     void compileAll() {
         for (const Row& row : plan_.session.rows) {
-            if (row.kind == RowKind::reference || (row.kind == RowKind::guest && !plan_.options.withGuests)) continue;
+            if (row.kind == RowKind::reference ||
+                (row.kind == RowKind::guest && !plan_.options.withGuests))
+                continue;
             const auto& only = plan_.options.onlyRows;
-            if (!only.empty() && std::find(only.begin(), only.end(), row.id) == only.end()) continue;
+            if (!only.empty() && std::find(only.begin(), only.end(), row.id) == only.end())
+                continue;
             rows_.push_back(&row);
         }
         plan_.nodes.resize(rows_.size());
         for (std::size_t i = 0; i < rows_.size(); ++i) {
-            report(progress_, static_cast<double>(i) / static_cast<double>(rows_.size()), rows_[i]->name);
+            report(progress_, static_cast<double>(i) / static_cast<double>(rows_.size()),
+                   rows_[i]->name);
             makeNode(static_cast<int>(i));
         }
         for (std::size_t i = 0; i < rows_.size(); ++i) connect(static_cast<int>(i));
@@ -307,7 +346,8 @@ class Compiler {
         node.kind = row.kind;
         node.channels = channelCount(row);
         if (row.kind == RowKind::main) plan_.main = index;
-        for (const Stage& stage : row.chain) node.stages.emplace_back(stage, ProcessSpec{rate, node.channels});
+        for (const Stage& stage : row.chain)
+            node.stages.emplace_back(stage, ProcessSpec{rate, node.channels});
         const auto frames = static_cast<std::size_t>(plan_.options.maxBlocks) * kBlock;
         for (auto& out : node.out) out.assign(frames, 0.0F);
         if (hasSources(row.kind)) openSources(row, node, rate);
@@ -316,11 +356,14 @@ class Compiler {
     void openSources(const Row& row, Node& node, double rate) {
         std::vector<ClipSource::Part> parts;
         for (const Source& source : row.sources) {
-            ClipSource::Part part{nullptr, source.channel, static_cast<Frames>(std::llround(source.offset * rate))};
+            ClipSource::Part part{nullptr, source.channel,
+                                  static_cast<Frames>(std::llround(source.offset * rate))};
             try {
                 part.clip = store_.open(source.file, plan_.session.sampleRate, progress_);
                 if (part.channel >= part.clip->channels()) {
-                    throw Error("“" + source.file + "” has no channel " + std::to_string(part.channel + 1) + "; choose another for “" + row.name + "”.");
+                    throw Error("“" + source.file + "” has no channel " +
+                                std::to_string(part.channel + 1) + "; choose another for “" +
+                                row.name + "”.");
                 }
                 plan_.length = std::max(plan_.length, part.clip->frames() + part.offset);
             } catch (const Cancelled&) {
@@ -334,13 +377,15 @@ class Compiler {
         const Stage& align = row.chain.front();
         node.alignOn = align.on;
         node.delayMs = align.values[Align::delay];
-        node.source = std::make_unique<ClipSource>(std::move(parts), rate, align.on ? framesFromMs(node.delayMs, rate) : 0.0);
+        node.source = std::make_unique<ClipSource>(
+            std::move(parts), rate, align.on ? framesFromMs(node.delayMs, rate) : 0.0);
     }
 
     void connect(int index) {
         const Row& row = *rows_[static_cast<std::size_t>(index)];
         Node& node = plan_.nodes[static_cast<std::size_t>(index)];
-        if (const int parent = find(row.parent); parent >= 0) plan_.nodes[static_cast<std::size_t>(parent)].inputs.push_back({index, {}});
+        if (const int parent = find(row.parent); parent >= 0)
+            plan_.nodes[static_cast<std::size_t>(parent)].inputs.push_back({index, {}});
         for (std::size_t s = 0; s < row.chain.size(); ++s) {
             const int key = row.chain[s].key.empty() ? -1 : find(row.chain[s].key);
             if (key < 0) continue;
@@ -382,7 +427,9 @@ class Compiler {
         }
         node.latency = latest;
         for (PlanStage& stage : node.stages) {
-            if (stage.keyRow >= 0) stage.keyDelay.prepare(plan_.nodes[static_cast<std::size_t>(stage.keyRow)].channels, node.latency);
+            if (stage.keyRow >= 0)
+                stage.keyDelay.prepare(plan_.nodes[static_cast<std::size_t>(stage.keyRow)].channels,
+                                       node.latency);
             node.latency += stage.latency();
         }
     }
@@ -395,7 +442,8 @@ class Compiler {
 
 }  // namespace
 
-std::unique_ptr<Plan> compile(const Session& session, AudioStore& store, const PlanOptions& options, const Progress& progress) {
+std::unique_ptr<Plan> compile(const Session& session, AudioStore& store, const PlanOptions& options,
+                              const Progress& progress) {
     if (const std::string problem = validate(session); !problem.empty()) throw Error(problem);
     auto impl = std::make_unique<Plan::Impl>();
     impl->session = session;

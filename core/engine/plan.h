@@ -23,9 +23,10 @@ namespace ember {
 class PlanObserver {
   public:
     virtual ~PlanObserver() = default;
-    // After stage `stage` of row `row` in block number `block` of the run. `on` is false when it was passed by.
-    virtual void stageDone(int row, int stage, int block, const AudioBlock& before, const AudioBlock& after,
-                           const Processor& processor, bool on) = 0;
+    // After stage `stage` of row `row` in block number `block` of the run. `on` is false when it
+    // was passed by.
+    virtual void stageDone(int row, int stage, int block, const AudioBlock& before,
+                           const AudioBlock& after, const Processor& processor, bool on) = 0;
 };
 
 struct PlanOptions {
@@ -97,13 +98,14 @@ class Plan {
 
   private:
     explicit Plan(std::unique_ptr<Impl> impl);
-    friend std::unique_ptr<Plan> compile(const Session&, AudioStore&, const PlanOptions&, const Progress&);
+    friend std::unique_ptr<Plan> compile(const Session&, AudioStore&, const PlanOptions&,
+                                         const Progress&);
     std::unique_ptr<Impl> impl_;
 };
 
 // Throws Error when the session is not sound; missing recordings are problems(), not errors.
-std::unique_ptr<Plan> compile(const Session& session, AudioStore& store, const PlanOptions& options = {},
-                              const Progress& progress = {});
+std::unique_ptr<Plan> compile(const Session& session, AudioStore& store,
+                              const PlanOptions& options = {}, const Progress& progress = {});
 
 // Whether a row is heard, given mutes and solos (a soloed row opens its buses and members).
 bool audible(const Session& session, const Row& row);

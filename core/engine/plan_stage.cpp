@@ -57,7 +57,8 @@ void PlanStage::process(const AudioBlock& io, const AudioBlock* key) {
     for (int i = 0; i < io.frames; ++i) {
         const auto wet = static_cast<float>(wet_.next());
         const float gain = (1.0F - wet) * static_cast<float>(dryGain_.next());
-        for (int c = 0; c < io.channels; ++c) io.channel[c][i] = wet * io.channel[c][i] + gain * copy[c][i];
+        for (int c = 0; c < io.channels; ++c)
+            io.channel[c][i] = wet * io.channel[c][i] + gain * copy[c][i];
     }
 }
 

@@ -17,9 +17,14 @@ struct Span {
 };
 
 Span spanOf(const RenderOptions& o, double rate, Frames length) {
-    const auto frames = [&](double seconds) { return static_cast<Frames>(std::llround(seconds * rate)); };
-    const Span span{std::max<Frames>(0, frames(o.from)), o.to < 0.0 ? length : std::min(length, frames(o.to))};
-    if (span.from >= span.to) throw Error("There is nothing to render between the given times; the song lasts " + std::to_string(static_cast<double>(length) / rate) + " s.");
+    const auto frames = [&](double seconds) {
+        return static_cast<Frames>(std::llround(seconds * rate));
+    };
+    const Span span{std::max<Frames>(0, frames(o.from)),
+                    o.to < 0.0 ? length : std::min(length, frames(o.to))};
+    if (span.from >= span.to)
+        throw Error("There is nothing to render between the given times; the song lasts " +
+                    std::to_string(static_cast<double>(length) / rate) + " s.");
     return span;
 }
 
@@ -46,7 +51,8 @@ class PlanReader {
     void refill(int wanted) {
         blocks_.clear();
         const int count = std::clamp((wanted + kBlock - 1) / kBlock, 1, maxBlocks_);
-        for (int b = 0; b < count; ++b, position_ += kBlock) blocks_.push_back({BlockPlay::Mode::play, position_, 0});
+        for (int b = 0; b < count; ++b, position_ += kBlock)
+            blocks_.push_back({BlockPlay::Mode::play, position_, 0});
         plan_.run(blocks_);
         at_ = 0;
         available_ = count * kBlock;
@@ -58,10 +64,13 @@ class PlanReader {
     std::vector<BlockPlay> blocks_;
 };
 
-RenderReport renderInto(const Session& session, AudioStore& store, const RenderOptions& options, const Sink& sink, const Progress& progress) {
+RenderReport renderInto(const Session& session, AudioStore& store, const RenderOptions& options,
+                        const Sink& sink, const Progress& progress) {
     const int block = std::clamp(options.block, 1, 1 << 20);
     const int maxBlocks = std::min((block + kBlock - 1) / kBlock, 64);
-    const auto plan = compile(session, store, {maxBlocks, std::clamp(options.threads, 1, 64), options.withGuests, {}, nullptr});
+    const auto plan =
+        compile(session, store,
+                {maxBlocks, std::clamp(options.threads, 1, 64), options.withGuests, {}, nullptr});
     const double rate = session.sampleRate;
     const Span span = spanOf(options, rate, plan->length());
     RenderReport result;
@@ -96,13 +105,15 @@ void protectSources(const Session& session, const fs::path& target) {
     for (const Row& row : session.rows) {
         for (const Source& source : row.sources) {
             if (fs::equivalent(source.file, target, code)) {
-                throw Error("“" + target.string() + "” is the recording of “" + row.name + "”: recordings are never written to; choose another name.");
+                throw Error("“" + target.string() + "” is the recording of “" + row.name +
+                            "”: recordings are never written to; choose another name.");
             }
         }
     }
 }
 
-AudioBuffer renderMix(const Session& session, AudioStore& store, const RenderOptions& options, RenderReport* out, const Progress& progress) {
+AudioBuffer renderMix(const Session& session, AudioStore& store, const RenderOptions& options,
+                      RenderReport* out, const Progress& progress) {
     AudioBuffer audio{static_cast<double>(session.sampleRate), {{}, {}}};
     const auto sink = [&](std::span<const float> interleaved) {
         for (std::size_t i = 0; i < interleaved.size(); i += 2) {
@@ -115,11 +126,12 @@ AudioBuffer renderMix(const Session& session, AudioStore& store, const RenderOpt
     return audio;
 }
 
-RenderReport renderToFile(const Session& session, AudioStore& store, const RenderOptions& options, const fs::path& file,
-                          SampleDepth depth, const Progress& progress) {
+RenderReport renderToFile(const Session& session, AudioStore& store, const RenderOptions& options,
+                          const fs::path& file, SampleDepth depth, const Progress& progress) {
     protectSources(session, file);
     AudioWriter writer(file, 2, session.sampleRate, depth);
-    RenderReport result = renderInto(session, store, options, [&](std::span<const float> x) { writer.write(x); }, progress);
+    RenderReport result = renderInto(
+        session, store, options, [&](std::span<const float> x) { writer.write(x); }, progress);
     writer.finish();
     result.files.push_back(file);
     return result;

@@ -15,14 +15,14 @@ namespace ember {
 
 struct RenderOptions {
     int threads = 2;
-    int block = 4096;  // frames asked for at a time; the result does not depend on it
+    int block = 4096;              // frames asked for at a time; the result does not depend on it
     double from = 0.0, to = -1.0;  // seconds of song time; to < 0: the end
     bool withGuests = false;       // guests are heard while mixing but are no part of the mix
 };
 
 struct StemResidue {
     // Largest sample of (sum of stems - what it should be), dBFS.
-    double preBusDb = -150.0;      // stems before the buses against the buses' inputs
+    double preBusDb = -150.0;        // stems before the buses against the buses' inputs
     double throughBusesDb = -150.0;  // stems through the buses against the mix
     bool busesReplayExactly = true;
 };
@@ -43,7 +43,8 @@ AudioBuffer renderMix(const Session& session, AudioStore& store, const RenderOpt
 
 // The mix into a WAV file. The file appears only when it is complete.
 RenderReport renderToFile(const Session& session, AudioStore& store, const RenderOptions& options,
-                          const std::filesystem::path& file, SampleDepth depth, const Progress& progress = {});
+                          const std::filesystem::path& file, SampleDepth depth,
+                          const Progress& progress = {});
 
 // Stems as 32-bit float: folder/pre-bus holds every element as it enters its bus,
 // folder/through-buses the same carried through its buses with the gains that the full mix

@@ -19,12 +19,17 @@ double bessel0(double x) {
     return sum;
 }
 
-float raisedCosine(double position) { return static_cast<float>(0.5 - 0.5 * std::cos(pi * std::clamp(position, 0.0, 1.0))); }
+float raisedCosine(double position) {
+    return static_cast<float>(0.5 - 0.5 * std::cos(pi * std::clamp(position, 0.0, 1.0)));
+}
 
 }  // namespace
 
 ClipSource::ClipSource(std::vector<Part> parts, double sampleRate, double delayFrames)
-    : parts_(std::move(parts)), current_(makeTap(delayFrames)), target_(delayFrames), reached_(delayFrames),
+    : parts_(std::move(parts)),
+      current_(makeTap(delayFrames)),
+      target_(delayFrames),
+      reached_(delayFrames),
       fadeFrames_(std::max(1, static_cast<int>(0.0213 * sampleRate))) {}
 
 ClipSource::Tap ClipSource::makeTap(double frames) {
@@ -42,7 +47,8 @@ ClipSource::Tap ClipSource::makeTap(double frames) {
         const double x = (k - (kTaps / 2 - 1)) - fraction;
         const double sinc = std::abs(x) < 1e-9 ? 1.0 : std::sin(pi * x) / (pi * x);
         const double r = x / (kTaps / 2);
-        weights[static_cast<std::size_t>(k)] = std::abs(r) < 1.0 ? sinc * bessel0(beta * std::sqrt(1.0 - r * r)) : 0.0;
+        weights[static_cast<std::size_t>(k)] =
+            std::abs(r) < 1.0 ? sinc * bessel0(beta * std::sqrt(1.0 - r * r)) : 0.0;
         sum += weights[static_cast<std::size_t>(k)];
     }
     for (std::size_t k = 0; k < kTaps; ++k) tap.weights[k] = static_cast<float>(weights[k] / sum);
@@ -51,11 +57,15 @@ ClipSource::Tap ClipSource::makeTap(double frames) {
 
 void ClipSource::prefetch(Frames from, Frames to) const {
     for (const Part& part : parts_) {
-        if (part.clip) part.clip->prefetch(from - part.offset - current_.whole, to - part.offset - current_.whole);
+        if (part.clip)
+            part.clip->prefetch(from - part.offset - current_.whole,
+                                to - part.offset - current_.whole);
     }
 }
 
-void ClipSource::setDelay(double frames) { target_ = frames; }
+void ClipSource::setDelay(double frames) {
+    target_ = frames;
+}
 
 void ClipSource::readTap(const Tap& tap, Frames position, const AudioBlock& out) const {
     for (int c = 0; c < out.channels; ++c) {
@@ -81,7 +91,9 @@ void ClipSource::readTap(const Tap& tap, Frames position, const AudioBlock& out)
             for (int k = 0; k < kTaps; ++k) {
                 // weights[k] belongs to delay whole + (k - 15).
                 const Frames at = start + i - (k - (kTaps / 2 - 1));
-                if (at >= 0 && at < size) sum += tap.weights[static_cast<std::size_t>(k)] * samples[static_cast<std::size_t>(at)];
+                if (at >= 0 && at < size)
+                    sum += tap.weights[static_cast<std::size_t>(k)] *
+                           samples[static_cast<std::size_t>(at)];
             }
             to[i] = sum;
         }
@@ -100,7 +112,8 @@ void ClipSource::readFaded(Frames position, const AudioBlock& out) {
     readTap(next_, position, {{other[0], other[1]}, out.channels, out.frames});
     for (int i = 0; i < out.frames; ++i) {
         const float weight = raisedCosine(static_cast<double>(fadeAt_ + i + 1) / fadeFrames_);
-        for (int c = 0; c < out.channels; ++c) out.channel[c][i] += weight * (other[c][i] - out.channel[c][i]);
+        for (int c = 0; c < out.channels; ++c)
+            out.channel[c][i] += weight * (other[c][i] - out.channel[c][i]);
     }
     fadeAt_ += out.frames;
     if (fadeAt_ >= fadeFrames_) {
@@ -118,11 +131,13 @@ void ClipSource::read(const BlockPlay& play, const AudioBlock& out) {
     readFaded(play.position, out);
     if (play.mode == Mode::play) return;
     float leaving[2][kBlock] = {};
-    if (play.mode == Mode::jump) readTap(current_, play.from, {{leaving[0], leaving[1]}, out.channels, out.frames});
+    if (play.mode == Mode::jump)
+        readTap(current_, play.from, {{leaving[0], leaving[1]}, out.channels, out.frames});
     for (int i = 0; i < out.frames; ++i) {
         float weight = raisedCosine((i + 1.0) / out.frames);
         if (play.mode == Mode::fadeOut) weight = 1.0F - weight;
-        for (int c = 0; c < out.channels; ++c) out.channel[c][i] = weight * out.channel[c][i] + (1.0F - weight) * leaving[c][i];
+        for (int c = 0; c < out.channels; ++c)
+            out.channel[c][i] = weight * out.channel[c][i] + (1.0F - weight) * leaving[c][i];
     }
 }
 

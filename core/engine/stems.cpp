@@ -24,7 +24,7 @@ struct ShadowStage {
 
 // One element's way through one bus.
 struct ShadowBus {
-    int bus = 0, from = 0;      // rows of the plan; `from` is the element or the bus before
+    int bus = 0, from = 0;  // rows of the plan; `from` is the element or the bus before
     const ShadowBus* before = nullptr;
     DelayLine wait;
     std::vector<ShadowStage> stages;
@@ -39,8 +39,8 @@ class StemObserver : public PlanObserver {
             auto& path = paths_.emplace_back();
             int from = element;
             const ShadowBus* before = nullptr;
-            for (const Row* row = findRow(session, findRow(session, plan.rowId(element))->parent); row != nullptr;
-                 row = findRow(session, row->parent)) {
+            for (const Row* row = findRow(session, findRow(session, plan.rowId(element))->parent);
+                 row != nullptr; row = findRow(session, row->parent)) {
                 auto bus = std::make_unique<ShadowBus>();
                 bus->bus = plan.rowIndex(row->id);
                 bus->from = from;
@@ -48,7 +48,9 @@ class StemObserver : public PlanObserver {
                 bus->wait.prepare(2, plan.compensation(from));
                 for (const Stage& stage : row->chain) {
                     ShadowStage& s = bus->stages.emplace_back();
-                    s.processor = processorType(stage.type).make({static_cast<double>(session.sampleRate), 2}, stage.values);
+                    s.processor =
+                        processorType(stage.type)
+                            .make({static_cast<double>(session.sampleRate), 2}, stage.values);
                     s.dry.prepare(2, s.processor->latency());
                     exact_ = exact_ && (!stage.on || s.processor->replaysExactly());
                 }
@@ -59,7 +61,8 @@ class StemObserver : public PlanObserver {
         }
     }
 
-    void stageDone(int row, int stage, int, const AudioBlock&, const AudioBlock&, const Processor& master, bool on) override {
+    void stageDone(int row, int stage, int, const AudioBlock&, const AudioBlock&,
+                   const Processor& master, bool on) override {
         for (auto& path : paths_) {
             for (auto& bus : path) {
                 if (bus->bus == row) advance(*bus, stage, master, on);
@@ -67,7 +70,9 @@ class StemObserver : public PlanObserver {
         }
     }
 
-    [[nodiscard]] const float* output(std::size_t element, int channel) const { return paths_[element].back()->signal[channel]; }
+    [[nodiscard]] const float* output(std::size_t element, int channel) const {
+        return paths_[element].back()->signal[channel];
+    }
     [[nodiscard]] bool exact() const { return exact_; }
 
   private:
@@ -75,7 +80,8 @@ class StemObserver : public PlanObserver {
         const AudioBlock io{{bus.signal[0], bus.signal[1]}, 2, kBlock};
         if (stage == 0) {
             for (int c = 0; c < 2; ++c) {
-                const float* from = bus.before != nullptr ? bus.before->signal[c] : plan_->output(bus.from, c);
+                const float* from =
+                    bus.before != nullptr ? bus.before->signal[c] : plan_->output(bus.from, c);
                 std::copy_n(from, kBlock, bus.signal[c]);
             }
             bus.wait.process(io);
@@ -152,9 +158,12 @@ class PreBusSum {
 // Records what a bus is fed: the `before` of its first stage.
 class BusInputs : public StemObserver {
   public:
-    void stageDone(int row, int stage, int block, const AudioBlock& before, const AudioBlock& after, const Processor& p, bool on) override {
+    void stageDone(int row, int stage, int block, const AudioBlock& before, const AudioBlock& after,
+                   const Processor& p, bool on) override {
         if (stage == 0) {
-            for (int c = 0; c < before.channels; ++c) std::copy_n(before.channel[c], kBlock, input[row][static_cast<std::size_t>(c)].data());
+            for (int c = 0; c < before.channels; ++c)
+                std::copy_n(before.channel[c], kBlock,
+                            input[row][static_cast<std::size_t>(c)].data());
         }
         StemObserver::stageDone(row, stage, block, before, after, p, on);
     }
@@ -163,7 +172,8 @@ class BusInputs : public StemObserver {
 
 }  // namespace
 
-RenderReport renderStems(const Session& session, AudioStore& store, const RenderOptions& options, const fs::path& folder, const Progress& progress) {
+RenderReport renderStems(const Session& session, AudioStore& store, const RenderOptions& options,
+                         const fs::path& folder, const Progress& progress) {
     BusInputs observer;
     const auto plan = compile(session, store, {1, 1, options.withGuests, {}, &observer});
     std::vector<int> elements;
@@ -173,14 +183,19 @@ RenderReport renderStems(const Session& session, AudioStore& store, const Render
     observer.build(*plan, session, elements);
 
     const double rate = session.sampleRate;
-    const auto at = [&](double seconds) { return static_cast<Frames>(std::llround(seconds * rate)); };
-    const Frames from = std::max<Frames>(0, at(options.from)), to = options.to < 0.0 ? plan->length() : std::min(plan->length(), at(options.to));
+    const auto at = [&](double seconds) {
+        return static_cast<Frames>(std::llround(seconds * rate));
+    };
+    const Frames from = std::max<Frames>(0, at(options.from)),
+                 to = options.to < 0.0 ? plan->length() : std::min(plan->length(), at(options.to));
     if (from >= to) throw Error("There is nothing to render between the given times.");
 
     std::error_code code;
     fs::create_directories(folder / "pre-bus", code);
     fs::create_directories(folder / "through-buses", code);
-    if (code) throw Error("The folder “" + folder.string() + "” cannot be made: choose one you may write to.");
+    if (code)
+        throw Error("The folder “" + folder.string() +
+                    "” cannot be made: choose one you may write to.");
 
     RenderReport result;
     result.latency = plan->latency();
@@ -195,16 +210,19 @@ RenderReport renderStems(const Session& session, AudioStore& store, const Render
             protectSources(session, folder / sub / name);
             result.files.push_back(folder / sub / name);
         }
-        pre.push_back(std::make_unique<StemFile>(folder / "pre-bus" / name, session.sampleRate, from + plan->latency(e), to - from));
-        through.push_back(std::make_unique<StemFile>(folder / "through-buses" / name, session.sampleRate, from + plan->latency(), to - from));
+        pre.push_back(std::make_unique<StemFile>(folder / "pre-bus" / name, session.sampleRate,
+                                                 from + plan->latency(e), to - from));
+        through.push_back(std::make_unique<StemFile>(folder / "through-buses" / name,
+                                                     session.sampleRate, from + plan->latency(),
+                                                     to - from));
         members[plan->rowIndex(findRow(session, plan->rowId(e))->parent)].push_back(e);
     }
     // Only buses fed by elements alone can be checked against the sum of their members.
     std::map<int, PreBusSum> sums;
     for (const auto& [bus, rows] : members) {
-        const bool busesToo = std::any_of(session.rows.begin(), session.rows.end(), [&](const Row& r) {
-            return !hasSources(r.kind) && r.parent == plan->rowId(bus);
-        });
+        const bool busesToo = std::any_of(
+            session.rows.begin(), session.rows.end(),
+            [&](const Row& r) { return !hasSources(r.kind) && r.parent == plan->rowId(bus); });
         if (!busesToo) sums.emplace(bus, PreBusSum(*plan, rows));
     }
 
@@ -218,19 +236,27 @@ RenderReport renderStems(const Session& session, AudioStore& store, const Render
             pre[i]->add(plan->output(elements[i], 0), plan->output(elements[i], 1));
             through[i]->add(observer.output(i, 0), observer.output(i, 1));
             for (int c = 0; c < 2; ++c) {
-                for (int k = 0; k < kBlock; ++k) mix[c][k] += static_cast<double>(observer.output(i, c)[k]);
+                for (int k = 0; k < kBlock; ++k)
+                    mix[c][k] += static_cast<double>(observer.output(i, c)[k]);
             }
         }
         for (int c = 0; c < 2; ++c) {
             const auto channel = static_cast<std::size_t>(c);
-            for (int k = 0; k < kBlock; ++k) worstThrough = std::max(worstThrough, std::abs(mix[c][k] - static_cast<double>(plan->mainOutput(c)[k])));
+            for (int k = 0; k < kBlock; ++k)
+                worstThrough =
+                    std::max(worstThrough,
+                             std::abs(mix[c][k] - static_cast<double>(plan->mainOutput(c)[k])));
             for (auto& [bus, sum] : sums) {
                 if (c == 0) sum.next();
                 const auto& fed = observer.input.at(bus)[channel];
-                for (std::size_t k = 0; k < kBlock; ++k) worstPre = std::max(worstPre, std::abs(sum.sum_[c][k] - static_cast<double>(fed[k])));
+                for (std::size_t k = 0; k < kBlock; ++k)
+                    worstPre =
+                        std::max(worstPre, std::abs(sum.sum_[c][k] - static_cast<double>(fed[k])));
             }
         }
-        if (position % (64 * kBlock) == 0) report(progress, static_cast<double>(position) / static_cast<double>(total), "Rendering stems");
+        if (position % (64 * kBlock) == 0)
+            report(progress, static_cast<double>(position) / static_cast<double>(total),
+                   "Rendering stems");
     }
     for (auto& file : pre) file->finish();
     for (auto& file : through) file->finish();

@@ -29,7 +29,8 @@ struct RowCollector {
 void addMono(SpectrumMeter& meter, const AudioBlock& block) {
     float mono[kBlock];
     for (int i = 0; i < block.frames; ++i) {
-        mono[i] = block.channels == 2 ? 0.5F * (block.channel[0][i] + block.channel[1][i]) : block.channel[0][i];
+        mono[i] = block.channels == 2 ? 0.5F * (block.channel[0][i] + block.channel[1][i])
+                                      : block.channel[0][i];
     }
     meter.add({mono, static_cast<std::size_t>(block.frames)});
 }
@@ -48,7 +49,8 @@ void addToLoudness(RowCollector& c, const AudioBlock* block) {
 
 class Collector : public PlanObserver {
   public:
-    void stageDone(int row, int stage, int, const AudioBlock& before, const AudioBlock& after, const Processor& processor, bool on) override {
+    void stageDone(int row, int stage, int, const AudioBlock& before, const AudioBlock& after,
+                   const Processor& processor, bool on) override {
         const auto at = rows.find(row);
         if (at == rows.end()) return;
         RowCollector& c = at->second;
@@ -84,28 +86,34 @@ void addFeeders(const Session& session, const std::string& id, std::set<std::str
 }
 
 // Runs a plan from song zero to its end (or `to` frames).
-void runAll(Plan& plan, Frames to, const Progress& progress, const std::string& what, const std::function<void(int)>& each = {}) {
+void runAll(Plan& plan, Frames to, const Progress& progress, const std::string& what,
+            const std::function<void(int)>& each = {}) {
     std::vector<BlockPlay> blocks;
     for (Frames position = 0; position < to; position += kChunk * kBlock) {
         blocks.clear();
-        for (int b = 0; b < kChunk && position + b * kBlock < to; ++b) blocks.push_back({BlockPlay::Mode::play, position + b * kBlock, 0});
+        for (int b = 0; b < kChunk && position + b * kBlock < to; ++b)
+            blocks.push_back({BlockPlay::Mode::play, position + b * kBlock, 0});
         plan.run(blocks);
         if (each) each(static_cast<int>(blocks.size()) * kBlock);
         report(progress, static_cast<double>(position) / static_cast<double>(to), what);
     }
 }
 
-double loudnessOf(const Session& session, AudioStore& store, const std::string& row, const Audition& audition, double from, double to, const Progress& progress) {
+double loudnessOf(const Session& session, AudioStore& store, const std::string& row,
+                  const Audition& audition, double from, double to, const Progress& progress) {
     std::set<std::string> feeders;
     addFeeders(session, row, feeders);
-    const auto plan = compile(session, store, {kChunk, 1, true, {feeders.begin(), feeders.end()}, nullptr});
+    const auto plan =
+        compile(session, store, {kChunk, 1, true, {feeders.begin(), feeders.end()}, nullptr});
     const int index = plan->rowIndex(row);
     if (index < 0) return kSilenceDb;
     Audition resolved = audition;
     if (audition.row >= 0) resolved.row = index;
     plan->audition(resolved);
     const double rate = session.sampleRate;
-    const Frames end = to <= from ? plan->length() : std::min(plan->length(), static_cast<Frames>(to * rate)) + plan->latency(index);
+    const Frames end = to <= from ? plan->length()
+                                  : std::min(plan->length(), static_cast<Frames>(to * rate)) +
+                                        plan->latency(index);
     const Frames begin = to <= from ? 0 : static_cast<Frames>(from * rate) + plan->latency(index);
     LoudnessMeter meter(2, rate, LoudnessDetail::integrated);
     Frames at = 0;
@@ -123,15 +131,21 @@ double loudnessOf(const Session& session, AudioStore& store, const std::string& 
     return meter.result().integrated;
 }
 
-double difference(double on, double off) { return on <= kSilenceDb + 1.0 || off <= kSilenceDb + 1.0 ? 0.0 : std::clamp(on - off, -40.0, 40.0); }
+double difference(double on, double off) {
+    return on <= kSilenceDb + 1.0 || off <= kSilenceDb + 1.0 ? 0.0
+                                                             : std::clamp(on - off, -40.0, 40.0);
+}
 
 }  // namespace
 
-std::map<std::string, RowTrace> trace(const Session& session, AudioStore& store, const std::vector<std::string>& wanted, const Progress& progress) {
+std::map<std::string, RowTrace> trace(const Session& session, AudioStore& store,
+                                      const std::vector<std::string>& wanted,
+                                      const Progress& progress) {
     std::set<std::string> feeders;
     for (const auto& id : wanted) addFeeders(session, id, feeders);
     Collector collector;
-    const auto plan = compile(session, store, {kChunk, 1, true, {feeders.begin(), feeders.end()}, &collector}, progress);
+    const auto plan = compile(
+        session, store, {kChunk, 1, true, {feeders.begin(), feeders.end()}, &collector}, progress);
     std::map<std::string, RowTrace> result;
     for (const auto& id : wanted) {
         const int index = plan->rowIndex(id);
@@ -148,7 +162,9 @@ std::map<std::string, RowTrace> trace(const Session& session, AudioStore& store,
             c.before[s] = std::make_unique<SpectrumMeter>(session.sampleRate);
             c.after[s] = std::make_unique<SpectrumMeter>(session.sampleRate);
         }
-        c.output = std::make_unique<LoudnessMeter>(2, session.sampleRate, row->kind == RowKind::main ? LoudnessDetail::full : LoudnessDetail::integrated);
+        c.output = std::make_unique<LoudnessMeter>(
+            2, session.sampleRate,
+            row->kind == RowKind::main ? LoudnessDetail::full : LoudnessDetail::integrated);
     }
     runAll(*plan, plan->length(), progress, "Measuring");
     for (auto& [index, c] : collector.rows) {
@@ -163,13 +179,15 @@ std::map<std::string, RowTrace> trace(const Session& session, AudioStore& store,
     return result;
 }
 
-double matchGainDb(const Session& session, AudioStore& store, const std::string& row, int stage, double from, double to, const Progress& progress) {
+double matchGainDb(const Session& session, AudioStore& store, const std::string& row, int stage,
+                   double from, double to, const Progress& progress) {
     const double on = loudnessOf(session, store, row, {}, from, to, progress);
     const double off = loudnessOf(session, store, row, {true, 0, stage, 0.0}, from, to, progress);
     return difference(on, off);
 }
 
-double matchMixGainDb(const Session& session, AudioStore& store, double from, double to, const Progress& progress) {
+double matchMixGainDb(const Session& session, AudioStore& store, double from, double to,
+                      const Progress& progress) {
     std::string main;
     for (const Row& row : session.rows) {
         if (row.kind == RowKind::main) main = row.id;

@@ -23,19 +23,21 @@ struct StageTrace {
 struct RowTrace {
     int blocks = 0;
     std::vector<StageTrace> stages;  // by place in the chain
-    Loudness output;                 // after the seat; in full for main, else integrated and sample peak
+    Loudness output;  // after the seat; in full for main, else integrated and sample peak
 };
 
 // Runs the rows named (and what feeds them) and keeps what their stages did.
 // Throws Cancelled when progress says so. Any thread.
-std::map<std::string, RowTrace> trace(const Session& session, AudioStore& store, const std::vector<std::string>& rows,
+std::map<std::string, RowTrace> trace(const Session& session, AudioStore& store,
+                                      const std::vector<std::string>& rows,
                                       const Progress& progress = {});
 
 // Loudness of a row's chain with a stage (or with stage < 0 all of them between align and
 // seat) on and off over [from, to) seconds: the gain in dB that makes "off" as loud as "on".
-double matchGainDb(const Session& session, AudioStore& store, const std::string& row, int stage, double from, double to,
-                   const Progress& progress = {});
+double matchGainDb(const Session& session, AudioStore& store, const std::string& row, int stage,
+                   double from, double to, const Progress& progress = {});
 // The same for the whole mix with everything off.
-double matchMixGainDb(const Session& session, AudioStore& store, double from, double to, const Progress& progress = {});
+double matchMixGainDb(const Session& session, AudioStore& store, double from, double to,
+                      const Progress& progress = {});
 
 }  // namespace ember

@@ -7,9 +7,12 @@
 
 namespace ember {
 
-std::vector<LevelPeak> levelPeaks(const std::vector<float>& peaks, double secondsPerBlock, double riseDb, double floorDb) {
-    const auto apart = static_cast<int>(std::ceil(0.025 / secondsPerBlock)), climb = static_cast<int>(std::ceil(0.012 / secondsPerBlock));
-    const auto rise = static_cast<float>(gainFromDb(riseDb)), floor = static_cast<float>(gainFromDb(floorDb));
+std::vector<LevelPeak> levelPeaks(const std::vector<float>& peaks, double secondsPerBlock,
+                                  double riseDb, double floorDb) {
+    const auto apart = static_cast<int>(std::ceil(0.025 / secondsPerBlock)),
+               climb = static_cast<int>(std::ceil(0.012 / secondsPerBlock));
+    const auto rise = static_cast<float>(gainFromDb(riseDb)),
+               floor = static_cast<float>(gainFromDb(floorDb));
     const auto fall = static_cast<float>(gainFromDb(-250.0 * secondsPerBlock));
     std::vector<LevelPeak> out;
     const auto count = static_cast<int>(peaks.size());

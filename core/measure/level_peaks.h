@@ -13,6 +13,7 @@ struct LevelPeak {
 // Peaks that stand at least `riseDb` above an envelope that falls by 250 dB a second from what
 // came before (so the waves of one low note are one stroke), at least 25 ms apart, and above
 // `floorDb`. `peaks` holds one linear peak a block. Pure.
-std::vector<LevelPeak> levelPeaks(const std::vector<float>& peaks, double secondsPerBlock, double riseDb = 5.0, double floorDb = -60.0);
+std::vector<LevelPeak> levelPeaks(const std::vector<float>& peaks, double secondsPerBlock,
+                                  double riseDb = 5.0, double floorDb = -60.0);
 
 }  // namespace ember

@@ -13,7 +13,9 @@
 namespace ember {
 namespace {
 
-double atLeastSilence(double value) { return std::isfinite(value) ? std::max(value, kSilenceDb) : kSilenceDb; }
+double atLeastSilence(double value) {
+    return std::isfinite(value) ? std::max(value, kSilenceDb) : kSilenceDb;
+}
 
 }  // namespace
 
@@ -31,21 +33,26 @@ struct LoudnessMeter::State {
     void closeStep() {
         double loudness = 0.0;
         if (ebur128_loudness_window(r128, 100, &loudness) != EBUR128_SUCCESS) return;
-        energy[steps++ % energy.size()] = std::isfinite(loudness) ? std::pow(10.0, loudness / 10.0) : 0.0;
+        energy[steps++ % energy.size()] =
+            std::isfinite(loudness) ? std::pow(10.0, loudness / 10.0) : 0.0;
         double sum = 0.0;
         for (const double e : energy) sum += e;
-        maxShortTerm = std::max(maxShortTerm, sum > 0.0 ? 10.0 * std::log10(sum / static_cast<double>(energy.size())) : kSilenceDb);
+        maxShortTerm = std::max(
+            maxShortTerm,
+            sum > 0.0 ? 10.0 * std::log10(sum / static_cast<double>(energy.size())) : kSilenceDb);
     }
 };
 
-LoudnessMeter::LoudnessMeter(int channels, double sampleRate, LoudnessDetail detail) : state_(std::make_unique<State>()) {
+LoudnessMeter::LoudnessMeter(int channels, double sampleRate, LoudnessDetail detail)
+    : state_(std::make_unique<State>()) {
     const bool full = detail == LoudnessDetail::full;
     const int mode = EBUR128_MODE_I | EBUR128_MODE_SAMPLE_PEAK | EBUR128_MODE_HISTOGRAM |
                      (full ? EBUR128_MODE_S | EBUR128_MODE_LRA | EBUR128_MODE_TRUE_PEAK : 0);
-    state_->r128 = ebur128_init(static_cast<unsigned>(channels), static_cast<unsigned long>(std::lround(sampleRate)), mode);
+    state_->r128 = ebur128_init(static_cast<unsigned>(channels),
+                                static_cast<unsigned long>(std::lround(sampleRate)), mode);
     if (state_->r128 == nullptr) {
-        throw Error("Loudness cannot be measured at " + std::to_string(std::lround(sampleRate)) + " Hz with " +
-                    std::to_string(channels) + " channels; convert the file first.");
+        throw Error("Loudness cannot be measured at " + std::to_string(std::lround(sampleRate)) +
+                    " Hz with " + std::to_string(channels) + " channels; convert the file first.");
     }
     // One channel stands for a mono element heard on both sides.
     if (channels == 1) ebur128_set_channel(state_->r128, 0, EBUR128_DUAL_MONO);
@@ -54,7 +61,9 @@ LoudnessMeter::LoudnessMeter(int channels, double sampleRate, LoudnessDetail det
     state_->rate = static_cast<std::size_t>(std::lround(sampleRate));
 }
 
-LoudnessMeter::~LoudnessMeter() { ebur128_destroy(&state_->r128); }
+LoudnessMeter::~LoudnessMeter() {
+    ebur128_destroy(&state_->r128);
+}
 
 void LoudnessMeter::add(std::span<const float> interleaved) {
     State& s = *state_;
@@ -75,13 +84,17 @@ void LoudnessMeter::add(std::span<const float> interleaved) {
 Loudness LoudnessMeter::result() const {
     Loudness out;
     double value = 0.0;
-    if (ebur128_loudness_global(state_->r128, &value) == EBUR128_SUCCESS) out.integrated = atLeastSilence(value);
-    if (state_->full && ebur128_loudness_range(state_->r128, &value) == EBUR128_SUCCESS) out.range = value;
+    if (ebur128_loudness_global(state_->r128, &value) == EBUR128_SUCCESS)
+        out.integrated = atLeastSilence(value);
+    if (state_->full && ebur128_loudness_range(state_->r128, &value) == EBUR128_SUCCESS)
+        out.range = value;
     out.maxShortTerm = state_->maxShortTerm;
     double truePeak = 0.0, samplePeak = 0.0;
     for (unsigned c = 0; c < static_cast<unsigned>(state_->channels); ++c) {
-        if (ebur128_sample_peak(state_->r128, c, &value) == EBUR128_SUCCESS) samplePeak = std::max(samplePeak, value);
-        if (state_->full && ebur128_true_peak(state_->r128, c, &value) == EBUR128_SUCCESS) truePeak = std::max(truePeak, value);
+        if (ebur128_sample_peak(state_->r128, c, &value) == EBUR128_SUCCESS)
+            samplePeak = std::max(samplePeak, value);
+        if (state_->full && ebur128_true_peak(state_->r128, c, &value) == EBUR128_SUCCESS)
+            truePeak = std::max(truePeak, value);
     }
     out.samplePeak = dbFromGain(samplePeak);
     out.truePeak = dbFromGain(std::max(truePeak, samplePeak));
@@ -94,11 +107,13 @@ Loudness measureLoudness(const std::filesystem::path& file, const Progress& prog
     std::vector<float> piece(static_cast<std::size_t>(reader.info().channels) * 65536);
     Frames done = 0;
     while (const Frames got = reader.read(piece)) {
-        const std::span<float> part(piece.data(), static_cast<std::size_t>(got * reader.info().channels));
+        const std::span<float> part(piece.data(),
+                                    static_cast<std::size_t>(got * reader.info().channels));
         for (float& x : part) x = std::isfinite(x) ? x : 0.0F;
         meter.add(part);
         done += got;
-        report(progress, static_cast<double>(done) / static_cast<double>(reader.info().frames), file.filename().string());
+        report(progress, static_cast<double>(done) / static_cast<double>(reader.info().frames),
+               file.filename().string());
     }
     return meter.result();
 }

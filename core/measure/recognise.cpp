@@ -60,14 +60,16 @@ class Words {
 };
 
 Role roleOf(const Words& w) {
-    if (w.has({"ref", "reference", "master", "mastered", "bounce", "mixdown", "rough"})) return Role::reference;
+    if (w.has({"ref", "reference", "master", "mastered", "bounce", "mixdown", "rough"}))
+        return Role::reference;
     const bool inside = w.has({"in", "inside", "beater"});
     const bool outside = w.has({"out", "outside", "sub", "front", "reso"});
     if (w.has({"kick", "kik", "kck", "bd", "bassdrum"}) || w.has("bass", "drum")) {
         return inside ? Role::kickIn : (outside ? Role::kickOut : Role::kick);
     }
     if (w.has({"snare", "snr", "sn", "sd", "snt", "snb"})) {
-        if (w.has({"bottom", "bot", "btm", "bttm", "under", "dn", "snb", "wires"})) return Role::snareBottom;
+        if (w.has({"bottom", "bot", "btm", "bttm", "under", "dn", "snb", "wires"}))
+            return Role::snareBottom;
         return w.has({"top", "tp", "up", "over", "snt"}) ? Role::snareTop : Role::snare;
     }
     if (w.has({"hat", "hats", "hh", "hihat", "hihats"})) return Role::hat;
@@ -80,8 +82,10 @@ Role roleOf(const Words& w) {
     if (w.has({"ride"})) return Role::ride;
     if (w.has({"crash", "china", "splash", "cymbal", "cym"})) return Role::crash;
     if (w.has({"overhead", "overheads", "oh", "ohs", "ovh"})) return Role::overhead;
-    if (w.has({"room", "rooms", "rm", "amb", "ambience", "ambient", "far", "hall"})) return Role::room;
-    if (w.has({"clap", "claps", "shaker", "tambourine", "tamb", "perc", "percussion", "cowbell", "conga", "bongo", "rim", "snap"})) {
+    if (w.has({"room", "rooms", "rm", "amb", "ambience", "ambient", "far", "hall"}))
+        return Role::room;
+    if (w.has({"clap", "claps", "shaker", "tambourine", "tamb", "perc", "percussion", "cowbell",
+               "conga", "bongo", "rim", "snap"})) {
         return Role::percussion;
     }
     if (w.has({"bass", "bassgtr", "di"})) return Role::bass;
@@ -95,7 +99,8 @@ std::string withoutSide(std::string_view name) {
     if (cut == std::string::npos) return text;
     if (Words(text.substr(cut + 1)).side() < 0) return text;
     text.erase(cut);
-    while (!text.empty() && std::string_view(" _-.").find(text.back()) != std::string_view::npos) text.pop_back();
+    while (!text.empty() && std::string_view(" _-.").find(text.back()) != std::string_view::npos)
+        text.pop_back();
     return text;
 }
 
@@ -109,7 +114,8 @@ Recognition recogniseName(std::string_view stem) {
     r.base = r.side >= 0 ? withoutSide(stem) : std::string(stem);
     r.confidence = r.role == Role::unknown ? 0.0 : 0.9;
     if (r.role == Role::reference) r.kind = RowKind::reference;
-    const bool guest = words.has({"guitar", "gtr", "vox", "vocal", "vocals", "keys", "piano", "synth", "organ", "strings", "brass"});
+    const bool guest = words.has({"guitar", "gtr", "vox", "vocal", "vocals", "keys", "piano",
+                                  "synth", "organ", "strings", "brass"});
     if (r.role == Role::bass || guest) r.kind = RowKind::guest;
     if (guest && r.role != Role::bass) r.confidence = 0.7;
     return r;
@@ -126,13 +132,15 @@ SoundTraits soundTraits(const Clip& clip) {
     std::vector<double> levels;
     for (std::size_t at = 0; at + step <= frames; at += step) {
         double sum = 0.0;
-        for (std::size_t i = at; i < at + step; ++i) sum += static_cast<double>(samples[i]) * static_cast<double>(samples[i]);
+        for (std::size_t i = at; i < at + step; ++i)
+            sum += static_cast<double>(samples[i]) * static_cast<double>(samples[i]);
         levels.push_back(10.0 * std::log10(sum / static_cast<double>(step) + 1e-12));
     }
     if (levels.size() < 20 || static_cast<double>(clip.facts().peak) < 3e-4) return t;
     std::vector<double> sorted = levels;
     std::sort(sorted.begin(), sorted.end());
-    const double loud = sorted[static_cast<std::size_t>(0.995 * static_cast<double>(sorted.size() - 1))];
+    const double loud =
+        sorted[static_cast<std::size_t>(0.995 * static_cast<double>(sorted.size() - 1))];
     // Rests say nothing about the sound.
     const auto heard = std::lower_bound(sorted.begin(), sorted.end(), loud - 60.0);
     t.spikiness = loud - heard[(sorted.end() - heard) / 2];
@@ -182,11 +190,13 @@ Recognition recogniseSound(const SoundTraits& t, int channels) {
         r.kind = RowKind::guest;
         return r;
     }
-    if (bright > 0.45) return t.air > 0.55 * t.high && t.strokes > 2.4 ? is(Role::hat, 0.55) : is(Role::ride, 0.5);
+    if (bright > 0.45)
+        return t.air > 0.55 * t.high && t.strokes > 2.4 ? is(Role::hat, 0.55) : is(Role::ride, 0.5);
     // The lowest mode tells heads apart: kicks lie below some 66 Hz, toms up to 160, snares above.
     if (deep > 0.8 && t.peakHz < 66.0) return is(Role::kick, 0.65);
     if (deep > 0.9 && t.peakHz < 160.0) return is(Role::tom, 0.55);
-    if (t.low > 0.4 && t.peakHz >= 150.0 && t.peakHz < 300.0 && bright > 0.02) return is(Role::snare, 0.65);
+    if (t.low > 0.4 && t.peakHz >= 150.0 && t.peakHz < 300.0 && bright > 0.02)
+        return is(Role::snare, 0.65);
     return r;
 }
 

@@ -38,7 +38,8 @@ Tempo measureTempo(std::span<const std::shared_ptr<const Clip>> clips) {
     Tempo tempo;
     if (clips.empty()) return tempo;
     std::vector<double> onset = onsetStrength(clips);
-    const double rate = static_cast<double>(clips[0]->sampleRate()) / static_cast<double>(Clip::kBinFrames);
+    const double rate =
+        static_cast<double>(clips[0]->sampleRate()) / static_cast<double>(Clip::kBinFrames);
     onset.resize(std::min(onset.size(), static_cast<std::size_t>(rate * 240.0)));
     if (static_cast<double>(onset.size()) < 6.0 * rate) return tempo;
     double mean = 0.0;
@@ -58,7 +59,8 @@ Tempo measureTempo(std::span<const std::shared_ptr<const Clip>> clips) {
     int count = 0;
     for (double bpm = 60.0; bpm <= 200.0; bpm += 0.05) {
         double score = 0.0;
-        for (int beats = 1; beats <= 8; ++beats) score += at(correlation, beats * 60.0 / bpm * rate);
+        for (int beats = 1; beats <= 8; ++beats)
+            score += at(correlation, beats * 60.0 / bpm * rate);
         const double octaves = std::log2(bpm / 110.0);
         score *= std::exp(-0.5 * octaves * octaves);
         sum += std::max(0.0, score);
@@ -74,7 +76,8 @@ Tempo measureTempo(std::span<const std::shared_ptr<const Clip>> clips) {
     double strongest = -1.0;
     for (double phase = 0.0; phase < beat; phase += 0.5) {
         double score = 0.0;
-        for (double place = phase; place < static_cast<double>(onset.size()); place += beat) score += at(onset, place);
+        for (double place = phase; place < static_cast<double>(onset.size()); place += beat)
+            score += at(onset, place);
         if (score > strongest) {
             strongest = score;
             tempo.beat = phase / rate;

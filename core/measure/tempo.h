@@ -15,8 +15,8 @@ struct Tempo {
 };
 
 // Autocorrelation of the onset strength with a comb over eight beats (after Scheirer,
-// J. Acoust. Soc. Am. 103(1), 1998, and Ellis, J. New Music Research 36(1), 2007), 60 to 200 beats a
-// minute, leaning towards 110. Pure; any thread.
+// J. Acoust. Soc. Am. 103(1), 1998, and Ellis, J. New Music Research 36(1), 2007), 60 to 200 beats
+// a minute, leaning towards 110. Pure; any thread.
 Tempo measureTempo(std::span<const std::shared_ptr<const Clip>> clips);
 
 }  // namespace ember

@@ -15,18 +15,24 @@ class Comparer {
     Comparer(const Session& before, const Session& after) : before_(before), after_(after) {}
 
     SessionDiff run() {
-        if (before_.name != after_.name) say("Session", "name “" + before_.name + "” → “" + after_.name + "”");
+        if (before_.name != after_.name)
+            say("Session", "name “" + before_.name + "” → “" + after_.name + "”");
         if (before_.sampleRate != after_.sampleRate) {
-            say("Session", "sample rate " + std::to_string(before_.sampleRate) + " → " + std::to_string(after_.sampleRate) + " Hz");
+            say("Session", "sample rate " + std::to_string(before_.sampleRate) + " → " +
+                               std::to_string(after_.sampleRate) + " Hz");
             result_.structural = true;
         }
-        static const Parameter tempo{"tempo", "Tempo", Unit::none, 1.0, 999.0, 120.0, Scale::linear, "", {}};
+        static const Parameter tempo{"tempo", "Tempo",       Unit::none, 1.0, 999.0,
+                                     120.0,   Scale::linear, "",         {}};
         if (before_.tempo != after_.tempo) {
-            say("Session", "tempo " + formatValue(tempo, before_.tempo) + " → " + formatValue(tempo, after_.tempo) + " bpm");
+            say("Session", "tempo " + formatValue(tempo, before_.tempo) + " → " +
+                               formatValue(tempo, after_.tempo) + " bpm");
         }
-        if (before_.beatsPerBar != after_.beatsPerBar || before_.firstBar != after_.firstBar) say("Session", "bar line moved");
+        if (before_.beatsPerBar != after_.beatsPerBar || before_.firstBar != after_.firstBar)
+            say("Session", "bar line moved");
         if (before_.loop != after_.loop) {
-            say("Session", after_.loop.on ? (before_.loop.on ? "loop moved" : "loop set") : "loop off");
+            say("Session",
+                after_.loop.on ? (before_.loop.on ? "loop moved" : "loop set") : "loop off");
         }
         for (const Row& row : before_.rows) {
             if (findRow(after_, row.id) == nullptr) {
@@ -42,8 +48,10 @@ class Comparer {
                 structural(row.id);
             }
         }
-        if (!result_.structural && !std::equal(before_.rows.begin(), before_.rows.end(), after_.rows.begin(), after_.rows.end(),
-                                               [](const Row& a, const Row& b) { return a.id == b.id; })) {
+        if (!result_.structural &&
+            !std::equal(before_.rows.begin(), before_.rows.end(), after_.rows.begin(),
+                        after_.rows.end(),
+                        [](const Row& a, const Row& b) { return a.id == b.id; })) {
             say("Session", "rows reordered");
             result_.structural = true;
         }
@@ -51,7 +59,9 @@ class Comparer {
     }
 
   private:
-    void say(const std::string& place, const std::string& what) { result_.sentences.push_back(place + " · " + what); }
+    void say(const std::string& place, const std::string& what) {
+        result_.sentences.push_back(place + " · " + what);
+    }
     void touched(const std::string& row) {
         if (result_.rows.empty() || result_.rows.back() != row) result_.rows.push_back(row);
     }
@@ -63,13 +73,17 @@ class Comparer {
     void compareRow(const Row& a, const Row& b) {
         if (a == b) return;
         if (a.name != b.name) say(a.name, "renamed to " + b.name);
-        if (a.role != b.role) say(b.name, "role " + std::string(roleLabel(a.role)) + " → " + std::string(roleLabel(b.role)));
+        if (a.role != b.role)
+            say(b.name,
+                "role " + std::string(roleLabel(a.role)) + " → " + std::string(roleLabel(b.role)));
         if (a.kind != b.kind || a.sources != b.sources) {
-            say(b.name, a.kind != b.kind ? "now a " + std::string(toString(b.kind)) : "recording changed");
+            say(b.name,
+                a.kind != b.kind ? "now a " + std::string(toString(b.kind)) : "recording changed");
             structural(b.id);
         }
         if (a.parent != b.parent) {
-            say(b.name, "routed to " + (b.parent.empty() ? std::string("nothing") : nameOf(b.parent)));
+            say(b.name,
+                "routed to " + (b.parent.empty() ? std::string("nothing") : nameOf(b.parent)));
             structural(b.id);
         }
         if (a.mute != b.mute) move(Move::Kind::mute, b, b.mute ? "muted" : "unmuted", b.mute);
@@ -89,16 +103,19 @@ class Comparer {
     }
 
     void compareChain(const Row& a, const Row& b) {
-        const bool same = std::equal(a.chain.begin(), a.chain.end(), b.chain.begin(), b.chain.end(),
-                                     [](const Stage& x, const Stage& y) { return x.id == y.id && x.type == y.type; });
+        const bool same = std::equal(
+            a.chain.begin(), a.chain.end(), b.chain.begin(), b.chain.end(),
+            [](const Stage& x, const Stage& y) { return x.id == y.id && x.type == y.type; });
         if (!same) {
             std::string order;
-            for (const Stage& stage : b.chain) order += (order.empty() ? "" : ", ") + stageLabel(stage);
+            for (const Stage& stage : b.chain)
+                order += (order.empty() ? "" : ", ") + stageLabel(stage);
             say(b.name, "chain is now " + order);
             structural(b.id);
         }
         for (std::size_t i = 0; i < b.chain.size(); ++i) {
-            if (const Stage* old = findStage(a, b.chain[i].id); old != nullptr && old->type == b.chain[i].type) {
+            if (const Stage* old = findStage(a, b.chain[i].id);
+                old != nullptr && old->type == b.chain[i].type) {
                 compareStage(*old, b.chain[i], b, static_cast<int>(i));
             }
         }
@@ -109,8 +126,10 @@ class Comparer {
         const ParameterTable table = processorType(b.type).table;
         for (std::size_t p = 0; p < table.size(); ++p) {
             if (a.values[p] == b.values[p]) continue;
-            say(place, table[p].label + " " + formatValue(table[p], a.values[p]) + " → " + formatValue(table[p], b.values[p]));
-            result_.moves.push_back({Move::Kind::value, row.id, index, static_cast<int>(p), b.values[p]});
+            say(place, table[p].label + " " + formatValue(table[p], a.values[p]) + " → " +
+                           formatValue(table[p], b.values[p]));
+            result_.moves.push_back(
+                {Move::Kind::value, row.id, index, static_cast<int>(p), b.values[p]});
             if (table[p].structural) result_.structural = true;
             touched(row.id);
         }
@@ -132,6 +151,8 @@ class Comparer {
 
 }  // namespace
 
-SessionDiff diff(const Session& before, const Session& after) { return Comparer(before, after).run(); }
+SessionDiff diff(const Session& before, const Session& after) {
+    return Comparer(before, after).run();
+}
 
 }  // namespace ember

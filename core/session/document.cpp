@@ -16,7 +16,8 @@ std::string summary(const Session& from, const Session& to) {
 
 }  // namespace
 
-Document::Document(Session session, std::vector<LogEntry> log) : session_(std::move(session)), log_(std::move(log)) {}
+Document::Document(Session session, std::vector<LogEntry> log)
+    : session_(std::move(session)), log_(std::move(log)) {}
 
 void Document::note(const std::string& text) {
     const auto now = std::chrono::system_clock::now().time_since_epoch();
@@ -39,8 +40,12 @@ void Document::edit(Session next, const std::string& gesture) {
     for (const auto& sentence : diff(past_.back(), session_).sentences) note(sentence);
 }
 
-std::string Document::undoText() const { return past_.empty() ? "" : summary(past_.back(), session_); }
-std::string Document::redoText() const { return future_.empty() ? "" : summary(session_, future_.back()); }
+std::string Document::undoText() const {
+    return past_.empty() ? "" : summary(past_.back(), session_);
+}
+std::string Document::redoText() const {
+    return future_.empty() ? "" : summary(session_, future_.back());
+}
 
 void Document::undo() {
     if (past_.empty()) return;

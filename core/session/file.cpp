@@ -21,8 +21,10 @@ using Json = nlohmann::ordered_json;
 // A JSON object being read: knows where it is, and what of it was understood.
 class Reader {
   public:
-    Reader(const Json& json, std::string place) : json_(json), place_(std::move(place)), rest_(json) {
-        if (!json.is_object()) throw Error(place_ + " should be an object; restore it from a copy or remove it.");
+    Reader(const Json& json, std::string place)
+        : json_(json), place_(std::move(place)), rest_(json) {
+        if (!json.is_object())
+            throw Error(place_ + " should be an object; restore it from a copy or remove it.");
     }
 
     [[nodiscard]] const std::string& place() const { return place_; }
@@ -66,7 +68,8 @@ class Reader {
         const Json* value = field(name);
         if (value == nullptr) return;
         if (!value->is_array()) throw fault(name, "a list");
-        for (std::size_t i = 0; i < value->size(); ++i) each((*value)[i], place_ + "." + name + "[" + std::to_string(i) + "]");
+        for (std::size_t i = 0; i < value->size(); ++i)
+            each((*value)[i], place_ + "." + name + "[" + std::to_string(i) + "]");
     }
     [[nodiscard]] std::string extra() const { return rest_.empty() ? std::string{} : rest_.dump(); }
     [[nodiscard]] Error fault(const char* name, const std::string& wanted) const {
@@ -79,7 +82,9 @@ class Reader {
     Json rest_;
 };
 
-Json startFrom(const std::string& extra) { return extra.empty() ? Json::object() : Json::parse(extra); }
+Json startFrom(const std::string& extra) {
+    return extra.empty() ? Json::object() : Json::parse(extra);
+}
 
 // Adds the fields that were not understood when reading, behind the known ones.
 void keep(Json& json, const std::string& extra) {
@@ -90,7 +95,8 @@ void keep(Json& json, const std::string& extra) {
 }
 
 Json write(const Stage& stage) {
-    Json json{{"id", stage.id}, {"type", stage.type}, {"on", stage.on}, {"mark", toString(stage.mark)}};
+    Json json{
+        {"id", stage.id}, {"type", stage.type}, {"on", stage.on}, {"mark", toString(stage.mark)}};
     if (!stage.key.empty()) json["key"] = stage.key;
     Json values = Json::object();
     const ParameterTable table = processorType(stage.type).table;
@@ -110,14 +116,20 @@ Json write(const Stage& stage) {
 }
 
 Json write(const Row& row) {
-    Json json{{"id", row.id}, {"name", row.name}, {"kind", toString(row.kind)}, {"role", toString(row.role)}};
+    Json json{{"id", row.id},
+              {"name", row.name},
+              {"kind", toString(row.kind)},
+              {"role", toString(row.role)}};
     if (!row.parent.empty()) json["feeds"] = row.parent;
     json["mute"] = row.mute;
     json["solo"] = row.solo;
     if (!row.sources.empty()) {
         Json& sources = json["sources"] = Json::array();
         for (const Source& s : row.sources) {
-            sources.push_back({{"file", s.file}, {"hash", s.hash}, {"channel", s.channel + 1}, {"offset", s.offset}});
+            sources.push_back({{"file", s.file},
+                               {"hash", s.hash},
+                               {"channel", s.channel + 1},
+                               {"offset", s.offset}});
         }
     }
     Json& chain = json["chain"] = Json::array();
@@ -162,7 +174,8 @@ Stage readStage(const Json& json, const std::string& place) {
             const int index = parameterIndex(type->table, name);
             const std::string where = place + ".values." + name;
             if (index < 0) throw Error(where + " is unknown to " + type->label + "; remove it.");
-            stage.values[static_cast<std::size_t>(index)] = readValue(type->table[static_cast<std::size_t>(index)], value, where);
+            stage.values[static_cast<std::size_t>(index)] =
+                readValue(type->table[static_cast<std::size_t>(index)], value, where);
         }
     }
     stage.extra = in.extra();
@@ -189,26 +202,35 @@ Row readRow(const Json& json, const std::string& place) {
                                static_cast<int>(source.number("channel", 1, 1, 64)) - 1,
                                source.number("offset", 0.0, -86400.0, 86400.0)});
     });
-    in.array("chain", [&](const Json& item, const std::string& at) { row.chain.push_back(readStage(item, at)); });
+    in.array("chain", [&](const Json& item, const std::string& at) {
+        row.chain.push_back(readStage(item, at));
+    });
     if (row.chain.empty()) row.chain = makeChain(row.kind);
     row.extra = in.extra();
     return row;
 }
 
-std::string systemReason() { return std::strerror(errno); }
+std::string systemReason() {
+    return std::strerror(errno);
+}
 
 }  // namespace
 
 std::string toJson(const Document& document) {
     const Session& s = document.session();
-    Json json{{"format", "ember-cask session"}, {"version", Session::kVersion}, {"name", s.name},
-              {"sampleRate", s.sampleRate},      {"tempo", s.tempo},             {"beatsPerBar", s.beatsPerBar},
+    Json json{{"format", "ember-cask session"},
+              {"version", Session::kVersion},
+              {"name", s.name},
+              {"sampleRate", s.sampleRate},
+              {"tempo", s.tempo},
+              {"beatsPerBar", s.beatsPerBar},
               {"firstBar", s.firstBar}};
     json["loop"] = {{"on", s.loop.on}, {"from", s.loop.from}, {"to", s.loop.to}};
     Json& rows = json["rows"] = Json::array();
     for (const Row& row : s.rows) rows.push_back(write(row));
     Json& log = json["logbook"] = Json::array();
-    for (const LogEntry& entry : document.log()) log.push_back({{"time", entry.time}, {"text", entry.text}});
+    for (const LogEntry& entry : document.log())
+        log.push_back({{"time", entry.time}, {"text", entry.text}});
     keep(json, s.extra);
     return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
 }
@@ -223,9 +245,12 @@ Document documentFromJson(const std::string& text, const std::string& fileName) 
     }
     try {
         Reader in(json, "session");
-        if (in.text("format") != "ember-cask session") throw Error("it is not an Ember Cask session; choose a file that Ember Cask saved.");
+        if (in.text("format") != "ember-cask session")
+            throw Error("it is not an Ember Cask session; choose a file that Ember Cask saved.");
         const double version = in.number("version", 0, 1, 1e6);
-        if (version > Session::kVersion) throw Error("it was saved by a newer Ember Cask (format " + std::to_string(static_cast<int>(version)) + "); update this one.");
+        if (version > Session::kVersion)
+            throw Error("it was saved by a newer Ember Cask (format " +
+                        std::to_string(static_cast<int>(version)) + "); update this one.");
         Session s;
         s.name = in.text("name", "Untitled");
         s.sampleRate = static_cast<int>(in.number("sampleRate", 48000, 8000, 384000));
@@ -234,13 +259,17 @@ Document documentFromJson(const std::string& text, const std::string& fileName) 
         s.firstBar = in.number("firstBar", 0.0, -86400.0, 86400.0);
         if (const Json* loop = in.field("loop")) {
             Reader span(*loop, "session.loop");
-            s.loop = {span.flag("on", false), span.number("from", 0.0, 0.0, 86400.0), span.number("to", 0.0, 0.0, 86400.0)};
+            s.loop = {span.flag("on", false), span.number("from", 0.0, 0.0, 86400.0),
+                      span.number("to", 0.0, 0.0, 86400.0)};
         }
-        in.array("rows", [&](const Json& item, const std::string& at) { s.rows.push_back(readRow(item, at)); });
+        in.array("rows", [&](const Json& item, const std::string& at) {
+            s.rows.push_back(readRow(item, at));
+        });
         std::vector<LogEntry> log;
         in.array("logbook", [&](const Json& item, const std::string& at) {
             Reader entry(item, at);
-            log.push_back({static_cast<std::int64_t>(entry.number("time", 0, 0, 1e12)), entry.text("text")});
+            log.push_back(
+                {static_cast<std::int64_t>(entry.number("time", 0, 0, 1e12)), entry.text("text")});
         });
         s.extra = in.extra();
         if (const std::string problem = validate(s); !problem.empty()) throw Error(problem);
@@ -248,7 +277,8 @@ Document documentFromJson(const std::string& text, const std::string& fileName) 
     } catch (const Error& error) {
         throw Error("“" + fileName + "”: " + error.what());
     } catch (const Json::exception&) {
-        throw Error("“" + fileName + "” holds a value of the wrong kind; open “" + fileName + ".previous” or restore a copy.");
+        throw Error("“" + fileName + "” holds a value of the wrong kind; open “" + fileName +
+                    ".previous” or restore a copy.");
     }
 }
 
@@ -257,8 +287,9 @@ void writeAtomically(const fs::path& file, const std::string& content, bool keep
     const auto fail = [&](const std::string& what) {
         const std::string reason = systemReason();
         ::unlink(part.c_str());
-        throw Error("“" + file.string() + "” could not be " + what + " (" + reason +
-                    "): free space or choose a folder you may write to; the last save is untouched.");
+        throw Error(
+            "“" + file.string() + "” could not be " + what + " (" + reason +
+            "): free space or choose a folder you may write to; the last save is untouched.");
     };
     const int fd = ::open(part.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0644);
     if (fd < 0) fail("saved");
@@ -283,7 +314,8 @@ void writeAtomically(const fs::path& file, const std::string& content, bool keep
     }
     if (::rename(part.c_str(), file.c_str()) != 0) fail("replaced");
     const fs::path parent = file.parent_path();
-    const int folder = ::open(parent.empty() ? "." : parent.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC);
+    const int folder =
+        ::open(parent.empty() ? "." : parent.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC);
     if (folder >= 0) {
         ::fsync(folder);
         ::close(folder);
@@ -292,17 +324,22 @@ void writeAtomically(const fs::path& file, const std::string& content, bool keep
 
 Document loadDocument(const fs::path& file) {
     std::ifstream in(file, std::ios::binary);
-    if (!in) throw Error("“" + file.string() + "” cannot be opened: check that it exists and that you may read it.");
+    if (!in)
+        throw Error("“" + file.string() +
+                    "” cannot be opened: check that it exists and that you may read it.");
     std::ostringstream text;
     text << in.rdbuf();
     return documentFromJson(text.str(), file.filename().string());
 }
 
-void saveDocument(const fs::path& file, const Document& document) { writeAtomically(file, toJson(document), true); }
+void saveDocument(const fs::path& file, const Document& document) {
+    writeAtomically(file, toJson(document), true);
+}
 
 fs::path resolveSource(const fs::path& sessionFile, const Source& source) {
     const fs::path path = source.file;
-    return path.is_absolute() ? path : (fs::absolute(sessionFile).parent_path() / path).lexically_normal();
+    return path.is_absolute() ? path
+                              : (fs::absolute(sessionFile).parent_path() / path).lexically_normal();
 }
 
 Session withRelativePaths(Session session, const fs::path& sessionFile) {
@@ -310,7 +347,8 @@ Session withRelativePaths(Session session, const fs::path& sessionFile) {
     for (Row& row : session.rows) {
         for (Source& source : row.sources) {
             const fs::path path = source.file;
-            if (path.is_absolute()) source.file = path.lexically_normal().lexically_relative(folder).string();
+            if (path.is_absolute())
+                source.file = path.lexically_normal().lexically_relative(folder).string();
         }
     }
     return session;
@@ -318,7 +356,8 @@ Session withRelativePaths(Session session, const fs::path& sessionFile) {
 
 Session withAbsolutePaths(Session session, const fs::path& sessionFile) {
     for (Row& row : session.rows) {
-        for (Source& source : row.sources) source.file = resolveSource(sessionFile, source).string();
+        for (Source& source : row.sources)
+            source.file = resolveSource(sessionFile, source).string();
     }
     return session;
 }

@@ -22,11 +22,13 @@ void saveDocument(const std::filesystem::path& file, const Document& document);
 
 // Replaces a file's content in one step (temporary file, fsync, rename). With keepPrevious the old
 // content stays as "<name>.previous". Throws Error; then the old file is as it was.
-void writeAtomically(const std::filesystem::path& file, const std::string& content, bool keepPrevious);
+void writeAtomically(const std::filesystem::path& file, const std::string& content,
+                     bool keepPrevious);
 
 // Where a source of this session's file is, absolute.
 std::filesystem::path resolveSource(const std::filesystem::path& sessionFile, const Source& source);
-// The session with its sources' paths made relative to (or resolved against) a session file's folder.
+// The session with its sources' paths made relative to (or resolved against) a session file's
+// folder.
 Session withRelativePaths(Session session, const std::filesystem::path& sessionFile);
 Session withAbsolutePaths(Session session, const std::filesystem::path& sessionFile);
 

@@ -15,15 +15,31 @@ namespace {
 template <typename Enum, std::size_t N>
 using Names = std::array<std::pair<Enum, std::string_view>, N>;
 
-constexpr Names<RowKind, 5> kKinds{{{RowKind::element, "element"}, {RowKind::guest, "guest"}, {RowKind::reference, "reference"},
-                                    {RowKind::bus, "bus"}, {RowKind::main, "main"}}};
-constexpr Names<Mark, 3> kMarks{{{Mark::untouched, "untouched"}, {Mark::proposed, "proposed"}, {Mark::decided, "decided"}}};
-constexpr Names<Role, 19> kRoles{{{Role::unknown, "unknown"}, {Role::kickIn, "kick-in"}, {Role::kickOut, "kick-out"},
-                                  {Role::kick, "kick"}, {Role::snareTop, "snare-top"}, {Role::snareBottom, "snare-bottom"},
-                                  {Role::snare, "snare"}, {Role::hat, "hat"}, {Role::rackTom, "rack-tom"},
-                                  {Role::floorTom, "floor-tom"}, {Role::tom, "tom"}, {Role::ride, "ride"},
-                                  {Role::crash, "crash"}, {Role::overhead, "overhead"}, {Role::room, "room"},
-                                  {Role::percussion, "percussion"}, {Role::kit, "kit"}, {Role::bass, "bass"},
+constexpr Names<RowKind, 5> kKinds{{{RowKind::element, "element"},
+                                    {RowKind::guest, "guest"},
+                                    {RowKind::reference, "reference"},
+                                    {RowKind::bus, "bus"},
+                                    {RowKind::main, "main"}}};
+constexpr Names<Mark, 3> kMarks{
+    {{Mark::untouched, "untouched"}, {Mark::proposed, "proposed"}, {Mark::decided, "decided"}}};
+constexpr Names<Role, 19> kRoles{{{Role::unknown, "unknown"},
+                                  {Role::kickIn, "kick-in"},
+                                  {Role::kickOut, "kick-out"},
+                                  {Role::kick, "kick"},
+                                  {Role::snareTop, "snare-top"},
+                                  {Role::snareBottom, "snare-bottom"},
+                                  {Role::snare, "snare"},
+                                  {Role::hat, "hat"},
+                                  {Role::rackTom, "rack-tom"},
+                                  {Role::floorTom, "floor-tom"},
+                                  {Role::tom, "tom"},
+                                  {Role::ride, "ride"},
+                                  {Role::crash, "crash"},
+                                  {Role::overhead, "overhead"},
+                                  {Role::room, "room"},
+                                  {Role::percussion, "percussion"},
+                                  {Role::kit, "kit"},
+                                  {Role::bass, "bass"},
                                   {Role::reference, "reference"}}};
 
 template <typename Enum, std::size_t N>
@@ -52,51 +68,87 @@ std::string listIds(const auto& items) {
 
 template <typename Items>
 auto* findById(Items& items, std::string_view id) {
-    const auto at = std::find_if(items.begin(), items.end(), [&](const auto& item) { return item.id == id; });
+    const auto at =
+        std::find_if(items.begin(), items.end(), [&](const auto& item) { return item.id == id; });
     return at == items.end() ? nullptr : &*at;
 }
 
 }  // namespace
 
-std::string_view toString(RowKind kind) { return nameOf(kKinds, kind); }
-std::string_view toString(Role role) { return nameOf(kRoles, role); }
-std::string_view toString(Mark mark) { return nameOf(kMarks, mark); }
-RowKind rowKindFrom(std::string_view text) { return valueOf(kKinds, text, "kind of row"); }
-Role roleFrom(std::string_view text) { return valueOf(kRoles, text, "role"); }
-Mark markFrom(std::string_view text) { return valueOf(kMarks, text, "mark"); }
+std::string_view toString(RowKind kind) {
+    return nameOf(kKinds, kind);
+}
+std::string_view toString(Role role) {
+    return nameOf(kRoles, role);
+}
+std::string_view toString(Mark mark) {
+    return nameOf(kMarks, mark);
+}
+RowKind rowKindFrom(std::string_view text) {
+    return valueOf(kKinds, text, "kind of row");
+}
+Role roleFrom(std::string_view text) {
+    return valueOf(kRoles, text, "role");
+}
+Mark markFrom(std::string_view text) {
+    return valueOf(kMarks, text, "mark");
+}
 
 std::string_view roleLabel(Role role) {
     switch (role) {
-        case Role::kickIn: return "kick in";
-        case Role::kickOut: return "kick out";
-        case Role::snareTop: return "snare top";
-        case Role::snareBottom: return "snare bottom";
-        case Role::rackTom: return "rack tom";
-        case Role::floorTom: return "floor tom";
-        case Role::overhead: return "overheads";
-        case Role::kit: return "whole kit";
-        default: return toString(role);
+        case Role::kickIn:
+            return "kick in";
+        case Role::kickOut:
+            return "kick out";
+        case Role::snareTop:
+            return "snare top";
+        case Role::snareBottom:
+            return "snare bottom";
+        case Role::rackTom:
+            return "rack tom";
+        case Role::floorTom:
+            return "floor tom";
+        case Role::overhead:
+            return "overheads";
+        case Role::kit:
+            return "whole kit";
+        default:
+            return toString(role);
     }
 }
 
-const Row* findRow(const Session& session, std::string_view id) { return findById(session.rows, id); }
-Row* findRow(Session& session, std::string_view id) { return findById(session.rows, id); }
-const Stage* findStage(const Row& row, std::string_view id) { return findById(row.chain, id); }
-Stage* findStage(Row& row, std::string_view id) { return findById(row.chain, id); }
+const Row* findRow(const Session& session, std::string_view id) {
+    return findById(session.rows, id);
+}
+Row* findRow(Session& session, std::string_view id) {
+    return findById(session.rows, id);
+}
+const Stage* findStage(const Row& row, std::string_view id) {
+    return findById(row.chain, id);
+}
+Stage* findStage(Row& row, std::string_view id) {
+    return findById(row.chain, id);
+}
 
 Row& requireRow(Session& session, std::string_view id) {
     if (Row* row = findRow(session, id)) return *row;
-    throw Error("There is no row “" + std::string(id) + "”; the session has " + listIds(session.rows) + ".");
+    throw Error("There is no row “" + std::string(id) + "”; the session has " +
+                listIds(session.rows) + ".");
 }
 
 Stage& requireStage(Row& row, std::string_view id) {
     if (Stage* stage = findStage(row, id)) return *stage;
-    throw Error(row.name + " has no processor “" + std::string(id) + "”; it has " + listIds(row.chain) + ".");
+    throw Error(row.name + " has no processor “" + std::string(id) + "”; it has " +
+                listIds(row.chain) + ".");
 }
 
-bool hasSources(RowKind kind) { return kind != RowKind::bus && kind != RowKind::main; }
+bool hasSources(RowKind kind) {
+    return kind != RowKind::bus && kind != RowKind::main;
+}
 
-int channelCount(const Row& row) { return hasSources(row.kind) && row.sources.size() < 2 ? 1 : 2; }
+int channelCount(const Row& row) {
+    return hasSources(row.kind) && row.sources.size() < 2 ? 1 : 2;
+}
 
 Stage makeStage(std::string_view type) {
     const ProcessorType& t = processorType(type);
@@ -107,7 +159,8 @@ Stage makeStage(std::string_view type) {
 std::vector<Stage> makeChain(RowKind kind) {
     if (kind == RowKind::reference) return {makeStage("align"), makeStage("seat")};
     if (!hasSources(kind)) return {makeStage("eq"), makeStage("compressor"), makeStage("seat")};
-    return {makeStage("align"), makeStage("gate"), makeStage("eq"), makeStage("compressor"), makeStage("seat")};
+    return {makeStage("align"), makeStage("gate"), makeStage("eq"), makeStage("compressor"),
+            makeStage("seat")};
 }
 
 std::string makeRowId(const Session& session, std::string_view name) {
@@ -127,18 +180,20 @@ std::string makeRowId(const Session& session, std::string_view name) {
     return id;
 }
 
-Session withValue(Session session, std::string_view rowId, std::string_view stageId, std::string_view parameterId, double value) {
+Session withValue(Session session, std::string_view rowId, std::string_view stageId,
+                  std::string_view parameterId, double value) {
     Row& row = requireRow(session, rowId);
     Stage& stage = requireStage(row, stageId);
     const ProcessorType& type = processorType(stage.type);
     const int index = parameterIndex(type.table, parameterId);
     if (index < 0) {
-        throw Error(type.label + " has no parameter “" + std::string(parameterId) + "”; it has " + listIds(type.table) + ".");
+        throw Error(type.label + " has no parameter “" + std::string(parameterId) + "”; it has " +
+                    listIds(type.table) + ".");
     }
     const Parameter& parameter = type.table[static_cast<std::size_t>(index)];
     if (!std::isfinite(value) || value < parameter.minimum || value > parameter.maximum) {
-        throw Error(parameter.label + " takes " + formatValue(parameter, parameter.minimum) + " to " +
-                    formatValue(parameter, parameter.maximum) + ".");
+        throw Error(parameter.label + " takes " + formatValue(parameter, parameter.minimum) +
+                    " to " + formatValue(parameter, parameter.maximum) + ".");
     }
     stage.values[static_cast<std::size_t>(index)] = value;
     stage.on = true;
@@ -153,7 +208,8 @@ Session withStageOn(Session session, std::string_view rowId, std::string_view st
     return session;
 }
 
-Session withStageMoved(Session session, std::string_view rowId, std::string_view stageId, int steps) {
+Session withStageMoved(Session session, std::string_view rowId, std::string_view stageId,
+                       int steps) {
     Row& row = requireRow(session, rowId);
     const Stage* stage = &requireStage(row, stageId);
     const auto fixed = [](const Stage& s) { return s.type == "align" || s.type == "seat"; };
@@ -161,7 +217,9 @@ Session withStageMoved(Session session, std::string_view rowId, std::string_view
     auto at = stage - row.chain.data();
     while (steps != 0) {
         const auto to = at + (steps > 0 ? 1 : -1);
-        if (to < 0 || to >= static_cast<std::ptrdiff_t>(row.chain.size()) || fixed(row.chain[static_cast<std::size_t>(to)])) break;
+        if (to < 0 || to >= static_cast<std::ptrdiff_t>(row.chain.size()) ||
+            fixed(row.chain[static_cast<std::size_t>(to)]))
+            break;
         std::swap(row.chain[static_cast<std::size_t>(at)], row.chain[static_cast<std::size_t>(to)]);
         at = to;
         steps += steps > 0 ? -1 : 1;
@@ -173,40 +231,53 @@ std::string validate(const Session& session) {
     std::set<std::string> ids;
     int mains = 0;
     for (const Row& row : session.rows) {
-        if (!ids.insert(row.id).second) return "Two rows are called “" + row.id + "”; give one another id.";
+        if (!ids.insert(row.id).second)
+            return "Two rows are called “" + row.id + "”; give one another id.";
         mains += row.kind == RowKind::main ? 1 : 0;
-        if (row.sources.size() > 2) return "“" + row.name + "” has more than two channels; split it into several rows.";
+        if (row.sources.size() > 2)
+            return "“" + row.name + "” has more than two channels; split it into several rows.";
         if (hasSources(row.kind) == row.sources.empty()) {
-            return hasSources(row.kind) ? "“" + row.name + "” has no recording; add one or remove the row."
-                                        : "The bus “" + row.name + "” has a recording of its own; move it to an element.";
+            return hasSources(row.kind)
+                       ? "“" + row.name + "” has no recording; add one or remove the row."
+                       : "The bus “" + row.name +
+                             "” has a recording of its own; move it to an element.";
         }
-        if (row.chain.empty() || row.chain.back().type != "seat") return "The chain of “" + row.name + "” must end with its seat.";
-        if (hasSources(row.kind) && row.chain.front().type != "align") return "The chain of “" + row.name + "” must begin with align.";
+        if (row.chain.empty() || row.chain.back().type != "seat")
+            return "The chain of “" + row.name + "” must end with its seat.";
+        if (hasSources(row.kind) && row.chain.front().type != "align")
+            return "The chain of “" + row.name + "” must begin with align.";
         std::set<std::string> stages;
         int ends = 0;
         for (const Stage& stage : row.chain) {
-            if (!stages.insert(stage.id).second) return "“" + row.name + "” has two processors called “" + stage.id + "”; rename one.";
+            if (!stages.insert(stage.id).second)
+                return "“" + row.name + "” has two processors called “" + stage.id +
+                       "”; rename one.";
             ends += stage.type == "align" || stage.type == "seat" ? 1 : 0;
         }
-        if (ends != (hasSources(row.kind) ? 2 : 1)) return "“" + row.name + "” may have one align and one seat only.";
+        if (ends != (hasSources(row.kind) ? 2 : 1))
+            return "“" + row.name + "” may have one align and one seat only.";
     }
-    if (mains != 1) return "A session needs exactly one main row; this one has " + std::to_string(mains) + ".";
+    if (mains != 1)
+        return "A session needs exactly one main row; this one has " + std::to_string(mains) + ".";
     for (const Row& row : session.rows) {
         if (row.kind == RowKind::main || row.kind == RowKind::reference) continue;
         const Row* at = &row;
         for (std::size_t steps = 0; at->kind != RowKind::main; ++steps) {
             const Row* parent = findRow(session, at->parent);
             if (parent == nullptr || hasSources(parent->kind)) {
-                return "“" + at->name + "” feeds “" + at->parent + "”, which is no bus; route it to a bus or to main.";
+                return "“" + at->name + "” feeds “" + at->parent +
+                       "”, which is no bus; route it to a bus or to main.";
             }
-            if (steps > session.rows.size()) return "“" + row.name + "” feeds itself through its buses; route it towards main.";
+            if (steps > session.rows.size())
+                return "“" + row.name + "” feeds itself through its buses; route it towards main.";
             at = parent;
         }
         for (const Stage& stage : row.chain) {
             if (stage.key.empty()) continue;
             const Row* key = findRow(session, stage.key);
             if (key == nullptr || !hasSources(key->kind)) {
-                return "“" + row.name + "” is keyed by “" + stage.key + "”, which is no element; choose another key.";
+                return "“" + row.name + "” is keyed by “" + stage.key +
+                       "”, which is no element; choose another key.";
             }
         }
     }

@@ -17,8 +17,25 @@ enum class RowKind { element, guest, reference, bus, main };
 
 // What an element is in the kit; decides its group and its usual settings.
 enum class Role {
-    unknown, kickIn, kickOut, kick, snareTop, snareBottom, snare, hat, rackTom, floorTom, tom, ride,
-    crash, overhead, room, percussion, kit, bass, reference,
+    unknown,
+    kickIn,
+    kickOut,
+    kick,
+    snareTop,
+    snareBottom,
+    snare,
+    hat,
+    rackTom,
+    floorTom,
+    tom,
+    ride,
+    crash,
+    overhead,
+    room,
+    percussion,
+    kit,
+    bass,
+    reference,
 };
 
 // How far a step has come. Shown by shape on the Board.
@@ -27,8 +44,8 @@ enum class Mark { untouched, proposed, decided };
 // One channel of one file. `file` is relative to the session's folder where it can be.
 struct Source {
     std::string file;
-    std::string hash;  // content, XXH3-128; empty when unknown
-    int channel = 0;   // 0-based
+    std::string hash;     // content, XXH3-128; empty when unknown
+    int channel = 0;      // 0-based
     double offset = 0.0;  // seconds later than song zero
     bool operator==(const Source&) const = default;
 };
@@ -111,7 +128,8 @@ std::string makeRowId(const Session& session, std::string_view name);
 
 // The session with one parameter moved; the stage counts as decided and is switched on.
 // Throws Error for unknown names or values out of range.
-Session withValue(Session session, std::string_view row, std::string_view stage, std::string_view parameter, double value);
+Session withValue(Session session, std::string_view row, std::string_view stage,
+                  std::string_view parameter, double value);
 Session withStageOn(Session session, std::string_view row, std::string_view stage, bool on);
 // Moves a stage before or after its neighbours; align stays first and seat last.
 Session withStageMoved(Session session, std::string_view row, std::string_view stage, int steps);

@@ -32,14 +32,26 @@ bool says(const IntakeEntry& e, const std::string& words) {
 TEST(Intake, BuildsTheUsualGroupsFromTheDemoKit) {
     const Session& s = test::shortSession();
     EXPECT_EQ(validate(s), "");
-    const std::vector<std::pair<const char*, const char*>> routes{{"kick-in", "kick-bus"}, {"kick-out", "kick-bus"}, {"kick-bus", "drum-bus"}, {"snare-top", "snare-bus"}, {"snare-bottom", "snare-bus"},
-                                                                  {"rack-tom", "tom-bus"}, {"floor-tom", "tom-bus"}, {"hat", "cymbal-bus"}, {"ride", "cymbal-bus"}, {"overhead", "cymbal-bus"},
-                                                                  {"room", "drum-bus"}, {"drum-bus", "main"}, {"bass", "main"}, {"reference", ""}};
+    const std::vector<std::pair<const char*, const char*>> routes{{"kick-in", "kick-bus"},
+                                                                  {"kick-out", "kick-bus"},
+                                                                  {"kick-bus", "drum-bus"},
+                                                                  {"snare-top", "snare-bus"},
+                                                                  {"snare-bottom", "snare-bus"},
+                                                                  {"rack-tom", "tom-bus"},
+                                                                  {"floor-tom", "tom-bus"},
+                                                                  {"hat", "cymbal-bus"},
+                                                                  {"ride", "cymbal-bus"},
+                                                                  {"overhead", "cymbal-bus"},
+                                                                  {"room", "drum-bus"},
+                                                                  {"drum-bus", "main"},
+                                                                  {"bass", "main"},
+                                                                  {"reference", ""}};
     for (const auto& [row, parent] : routes) {
         ASSERT_NE(findRow(s, row), nullptr) << row;
         EXPECT_EQ(findRow(s, row)->parent, parent) << row;
     }
-    EXPECT_EQ(findRow(s, "overhead")->sources.size(), 2U) << "two mono files became one stereo element";
+    EXPECT_EQ(findRow(s, "overhead")->sources.size(), 2U)
+        << "two mono files became one stereo element";
     EXPECT_EQ(findRow(s, "room")->sources.size(), 2U);
     EXPECT_EQ(findRow(s, "bass")->kind, RowKind::guest);
     EXPECT_EQ(findRow(s, "reference")->kind, RowKind::reference);
@@ -64,7 +76,10 @@ TEST(Intake, TakesTheGoodFilesAndNamesTheBadOnes) {
     ASSERT_EQ(intake.refused.size(), 3U);
     for (const std::string& sentence : intake.refused) {
         EXPECT_EQ(sentence.back(), '.') << sentence;
-        EXPECT_TRUE(sentence.find("text.wav") != std::string::npos || sentence.find("torn.wav") != std::string::npos || sentence.find("empty.wav") != std::string::npos) << sentence;
+        EXPECT_TRUE(sentence.find("text.wav") != std::string::npos ||
+                    sentence.find("torn.wav") != std::string::npos ||
+                    sentence.find("empty.wav") != std::string::npos)
+            << sentence;
     }
     EXPECT_EQ(validate(sessionFrom(intake, test::sharedStore())), "");
 }
@@ -76,7 +91,11 @@ TEST(Intake, ManagesOddRatesDepthsAndChannels) {
     std::string eight = test::readText(folder / "Kick.wav");
     {
         // 8 kHz, 8 bit, by hand: libsndfile would rather not.
-        std::string wav("RIFF\x64\x1f\x00\x00WAVEfmt \x10\x00\x00\x00\x01\x00\x01\x00\x40\x1f\x00\x00\x40\x1f\x00\x00\x01\x00\x08\x00" "data\x40\x1f\x00\x00", 44);
+        std::string wav(
+            "RIFF\x64\x1f\x00\x00WAVEfmt "
+            "\x10\x00\x00\x00\x01\x00\x01\x00\x40\x1f\x00\x00\x40\x1f\x00\x00\x01\x00\x08\x00"
+            "data\x40\x1f\x00\x00",
+            44);
         for (int i = 0; i < 8000; ++i) wav += static_cast<char>(128 + 60 * std::sin(0.05 * i));
         test::writeText(folder / "Hat.wav", wav);
     }
@@ -115,25 +134,35 @@ TEST(Intake, SaysWhatIsUnusual) {
     EXPECT_TRUE(says(entry(intake, "Low snare"), "Low"));
     EXPECT_TRUE(says(entry(intake, "Ride"), "no numbers"));
     EXPECT_TRUE(says(entry(intake, "OH"), "opposite polarity"));
-    EXPECT_TRUE(says(entry(intake, "Kick copy"), "same audio") || says(entry(intake, "Kick"), "same audio"));
+    EXPECT_TRUE(says(entry(intake, "Kick copy"), "same audio") ||
+                says(entry(intake, "Kick"), "same audio"));
 }
 
 TEST(Intake, ExplainsAFolderWithNothingUsable) {
     const TempFolder folder;
     test::writeText(folder / "notes.txt", "bring cables");
-    const std::string sentence = test::errorOf([&] { takeIn({folder.path()}, test::sharedStore()); });
+    const std::string sentence =
+        test::errorOf([&] { takeIn({folder.path()}, test::sharedStore()); });
     EXPECT_NE(sentence.find("no usable audio"), std::string::npos) << sentence;
-    EXPECT_NE(test::errorOf([&] { takeIn({"/nowhere/at/all.wav"}, test::sharedStore()); }).find("all.wav"), std::string::npos);
-    EXPECT_NE(test::errorOf([&] { takeIn({folder.path()}, test::sharedStore(), 1e9); }).find("20 to 400"), std::string::npos);
+    EXPECT_NE(test::errorOf([&] {
+                  takeIn({"/nowhere/at/all.wav"}, test::sharedStore());
+              }).find("all.wav"),
+              std::string::npos);
+    EXPECT_NE(
+        test::errorOf([&] { takeIn({folder.path()}, test::sharedStore(), 1e9); }).find("20 to 400"),
+        std::string::npos);
 }
 
 TEST(Intake, CanBeCancelled) {
-    EXPECT_THROW(takeIn({test::shortRecordingFolder()}, test::sharedStore(), {}, [](double share, const std::string&) { return share < 0.3; }), Cancelled);
+    EXPECT_THROW(takeIn({test::shortRecordingFolder()}, test::sharedStore(), {},
+                        [](double share, const std::string&) { return share < 0.3; }),
+                 Cancelled);
 }
 
 TEST(Intake, FindsFilesInTheirNaturalOrderAndOnce) {
     const TempFolder folder;
-    for (const char* name : {"tom 10.wav", "tom 2.wav", "tom 1.wav"}) test::writeMono(folder / name, test::noise(0.1, 100));
+    for (const char* name : {"tom 10.wav", "tom 2.wav", "tom 1.wav"})
+        test::writeMono(folder / name, test::noise(0.1, 100));
     const auto files = findAudio({folder.path(), folder / "tom 2.wav"});
     ASSERT_EQ(files.size(), 3U);
     EXPECT_EQ(files[1].filename(), "tom 2.wav");
@@ -142,8 +171,11 @@ TEST(Intake, FindsFilesInTheirNaturalOrderAndOnce) {
 
 TEST(Intake, WorksWithASingleStereoFile) {
     const TempFolder folder;
-    writeAudio(folder / "drums.wav", {44100.0, {test::noise(0.3, 44100, 1), test::noise(0.3, 44100, 2)}}, SampleDepth::pcm24);
-    const Session s = sessionFrom(takeIn({folder / "drums.wav"}, test::sharedStore(), 120.0), test::sharedStore());
+    writeAudio(folder / "drums.wav",
+               {44100.0, {test::noise(0.3, 44100, 1), test::noise(0.3, 44100, 2)}},
+               SampleDepth::pcm24);
+    const Session s = sessionFrom(takeIn({folder / "drums.wav"}, test::sharedStore(), 120.0),
+                                  test::sharedStore());
     EXPECT_EQ(s.sampleRate, 44100);
     EXPECT_EQ(validate(s), "");
     EXPECT_EQ(findRow(s, "drums")->role, Role::kit);

@@ -1,7 +1,6 @@
 #include "core/audio/clip.h"
 #include "core/audio/file.h"
 #include "core/audio/store.h"
-
 #include "core/base/error.h"
 #include "core/base/units.h"
 #include "tests/support/support.h"
@@ -24,7 +23,8 @@ TEST(AudioFile, RoundTripsEveryDepth) {
     EXPECT_EQ(readAudio(folder / "f.wav"), audio);
     writeAudio(folder / "i.wav", audio, SampleDepth::pcm24);
     const AudioBuffer back = readAudio(folder / "i.wav");
-    for (std::size_t i = 0; i < 5000; ++i) ASSERT_NEAR(back.channels[1][i], audio.channels[1][i], 1.0 / 8388607);
+    for (std::size_t i = 0; i < 5000; ++i)
+        ASSERT_NEAR(back.channels[1][i], audio.channels[1][i], 1.0 / 8388607);
 }
 
 TEST(AudioFile, ClipsIntegersInsteadOfWrapping) {
@@ -52,7 +52,8 @@ TEST(AudioFile, RefusesWhatIsNoAudioWithOneSentence) {
     const std::string whole = test::readText(folder / "whole.wav");
     test::writeText(folder / "torn header.wav", whole.substr(0, 23));
     AudioWriter(folder / "no frames.wav", 1, 48000, SampleDepth::pcm16).finish();
-    for (const char* name : {"text.wav", "empty.wav", "torn header.wav", "no frames.wav", "not there.wav"}) {
+    for (const char* name :
+         {"text.wav", "empty.wav", "torn header.wav", "no frames.wav", "not there.wav"}) {
         const std::string sentence = test::errorOf([&] { AudioReader reader(folder / name); });
         EXPECT_NE(sentence.find(name), std::string::npos) << sentence;
         EXPECT_EQ(sentence.back(), '.') << sentence;
@@ -65,7 +66,8 @@ TEST(AudioFile, ReadsAllRatesDepthsAndChannelCounts) {
     for (const int rate : {8000, 22050, 44100, 96000, 192000}) {
         for (const int channels : {1, 2, 7}) {
             AudioBuffer audio{static_cast<double>(rate), {}};
-            for (int c = 0; c < channels; ++c) audio.channels.push_back(test::noise(0.3, 500, static_cast<std::uint64_t>(c) + 1));
+            for (int c = 0; c < channels; ++c)
+                audio.channels.push_back(test::noise(0.3, 500, static_cast<std::uint64_t>(c) + 1));
             writeAudio(folder / "x.wav", audio, SampleDepth::float32);
             const AudioReader reader(folder / "x.wav");
             EXPECT_EQ(reader.info().channels, channels);
@@ -81,24 +83,34 @@ TEST(Clip, ConvertsRatesWithAResidueUnder120Decibels) {
     for (const double from : {44100.0, 96000.0}) {
         const double hertz = 997.0, top = 0.45 * 44100.0;
         for (const double f : {hertz, top * 0.9}) {
-            test::writeMono(folder / ("t" + std::to_string(f) + std::to_string(from) + ".wav"), test::sine(f, 0.5, static_cast<std::size_t>(from), from), from);
-            const auto clip = store.open(folder / ("t" + std::to_string(f) + std::to_string(from) + ".wav"), 48000);
+            test::writeMono(folder / ("t" + std::to_string(f) + std::to_string(from) + ".wav"),
+                            test::sine(f, 0.5, static_cast<std::size_t>(from), from), from);
+            const auto clip = store.open(
+                folder / ("t" + std::to_string(f) + std::to_string(from) + ".wav"), 48000);
             EXPECT_NEAR(static_cast<double>(clip->frames()), 48000.0, 2.0);
             // Least squares fit of the sine at its frequency; what is left is the residue.
             double ss = 0, cc = 0, sc = 0, sx = 0, cx = 0;
             const auto x = clip->channel(0);
             const std::size_t begin = 4800, end = 43200;
             for (std::size_t i = begin; i < end; ++i) {
-                const double w = 2.0 * std::numbers::pi * f * static_cast<double>(i) / 48000.0, s = std::sin(w), c = std::cos(w), v = static_cast<double>(x[i]);
-                ss += s * s; cc += c * c; sc += s * c; sx += s * v; cx += c * v;
+                const double w = 2.0 * std::numbers::pi * f * static_cast<double>(i) / 48000.0,
+                             s = std::sin(w), c = std::cos(w), v = static_cast<double>(x[i]);
+                ss += s * s;
+                cc += c * c;
+                sc += s * c;
+                sx += s * v;
+                cx += c * v;
             }
-            const double det = ss * cc - sc * sc, a = (sx * cc - cx * sc) / det, b = (cx * ss - sx * sc) / det;
+            const double det = ss * cc - sc * sc, a = (sx * cc - cx * sc) / det,
+                         b = (cx * ss - sx * sc) / det;
             double power = 0.0;
             for (std::size_t i = begin; i < end; ++i) {
                 const double w = 2.0 * std::numbers::pi * f * static_cast<double>(i) / 48000.0;
-                power += std::pow(static_cast<double>(x[i]) - a * std::sin(w) - b * std::cos(w), 2.0);
+                power +=
+                    std::pow(static_cast<double>(x[i]) - a * std::sin(w) - b * std::cos(w), 2.0);
             }
-            EXPECT_LT(10.0 * std::log10(power / static_cast<double>(end - begin)), -120.0) << f << " Hz from " << from;
+            EXPECT_LT(10.0 * std::log10(power / static_cast<double>(end - begin)), -120.0)
+                << f << " Hz from " << from;
             EXPECT_NEAR(std::hypot(a, b), 0.5, 1e-4);
         }
     }
@@ -155,7 +167,10 @@ TEST(Store, DecodesOnceAndSurvivesABrokenCache) {
     }
     ASSERT_FALSE(cached.empty());
     int decoding = 0;
-    const auto again = AudioStore(folder / "cache").open(folder / "n.wav", 48000, [&](double, const std::string&) { return ++decoding > 0; });
+    const auto again =
+        AudioStore(folder / "cache").open(folder / "n.wav", 48000, [&](double, const std::string&) {
+            return ++decoding > 0;
+        });
     EXPECT_EQ(again->frames(), 48000);
     EXPECT_EQ(decoding, 0) << "a second opening decodes nothing";
     fs::resize_file(cached, 1000);
@@ -167,7 +182,9 @@ TEST(Store, CancelLeavesNoHalfCacheFile) {
     const TempFolder folder;
     test::writeMono(folder / "n.wav", test::noise(0.7, 480000, 5));
     AudioStore store(folder / "cache");
-    EXPECT_THROW(store.open(folder / "n.wav", 44100, [](double, const std::string&) { return false; }), Cancelled);
+    EXPECT_THROW(
+        store.open(folder / "n.wav", 44100, [](double, const std::string&) { return false; }),
+        Cancelled);
     EXPECT_EQ(store.open(folder / "n.wav", 44100)->frames(), 441000);
 }
 
@@ -175,12 +192,14 @@ TEST(Store, TrimsTheOldestFirst) {
     const TempFolder folder;
     AudioStore store(folder / "cache");
     for (int i = 0; i < 4; ++i) {
-        test::writeMono(folder / ("n" + std::to_string(i) + ".wav"), test::noise(0.7, 48000, static_cast<std::uint64_t>(i)));
+        test::writeMono(folder / ("n" + std::to_string(i) + ".wav"),
+                        test::noise(0.7, 48000, static_cast<std::uint64_t>(i)));
         store.open(folder / ("n" + std::to_string(i) + ".wav"), 48000);
     }
     store.trim(500000);
     std::uintmax_t total = 0;
-    for (const auto& item : fs::recursive_directory_iterator(folder / "cache")) total += item.is_regular_file() ? item.file_size() : 0;
+    for (const auto& item : fs::recursive_directory_iterator(folder / "cache"))
+        total += item.is_regular_file() ? item.file_size() : 0;
     EXPECT_LE(total, 500000U);
     EXPECT_GT(total, 100000U);
 }

@@ -23,22 +23,28 @@ struct Answer {
 
 Answer cli(const TempFolder& folder, const std::string& arguments) {
     const fs::path err = folder / "stderr.txt";
-    const std::string command = "EMBER_CASK_CACHE='" + test::sharedStore().folder().string() + "' '" + EMBER_CLI + "' " + arguments + " 2>'" + err.string() + "'";
+    const std::string command = "EMBER_CASK_CACHE='" + test::sharedStore().folder().string() +
+                                "' '" + EMBER_CLI + "' " + arguments + " 2>'" + err.string() + "'";
     Answer a;
     FILE* pipe = popen(command.c_str(), "r");
     std::array<char, 4096> piece{};
-    while (const std::size_t got = std::fread(piece.data(), 1, piece.size(), pipe)) a.out.append(piece.data(), got);
+    while (const std::size_t got = std::fread(piece.data(), 1, piece.size(), pipe))
+        a.out.append(piece.data(), got);
     a.status = WEXITSTATUS(pclose(pipe));
     a.err = test::readText(err);
     return a;
 }
 
-std::string quoted(const fs::path& path) { return "'" + path.string() + "'"; }
+std::string quoted(const fs::path& path) {
+    return "'" + path.string() + "'";
+}
 
 TEST(Cli, GoesFromFilesToAMixedFile) {
     const TempFolder folder;
-    const std::string session = quoted(folder / "S.json"), mix = quoted(folder / "M.wav"), stems = quoted(folder / "T");
-    Answer a = cli(folder, "intake " + quoted(test::shortRecordingFolder()) + " --out " + session + " --tempo 104 --json");
+    const std::string session = quoted(folder / "S.json"), mix = quoted(folder / "M.wav"),
+                      stems = quoted(folder / "T");
+    Answer a = cli(folder, "intake " + quoted(test::shortRecordingFolder()) + " --out " + session +
+                               " --tempo 104 --json");
     ASSERT_EQ(a.status, 0) << a.err;
     EXPECT_EQ(Json::parse(a.out)["elements"].size(), 12U);
     a = cli(folder, "set " + session + " 'Snare Top' gate.threshold -28.5");
@@ -46,7 +52,8 @@ TEST(Cli, GoesFromFilesToAMixedFile) {
     EXPECT_NE(a.out.find("Threshold"), std::string::npos);
     a = cli(folder, "set " + session + " drum-bus compressor.threshold -24 --json");
     ASSERT_EQ(a.status, 0) << a.err;
-    a = cli(folder, "render " + session + " --out " + mix + " --stems " + stems + " --threads 2 --block 480 --depth 32f --json");
+    a = cli(folder, "render " + session + " --out " + mix + " --stems " + stems +
+                        " --threads 2 --block 480 --depth 32f --json");
     ASSERT_EQ(a.status, 0) << a.err;
     const Json report = Json::parse(a.out);
     EXPECT_LT(report["loudness"]["sample_peak_dbfs"].get<double>(), 0.0);
@@ -54,11 +61,15 @@ TEST(Cli, GoesFromFilesToAMixedFile) {
     EXPECT_LT(report["stems"]["through_buses_residue_dbfs"].get<double>(), -120.0);
     EXPECT_TRUE(report["stems"]["buses_replay_exactly"].get<bool>());
     const AudioBuffer first = readAudio(folder / "M.wav");
-    ASSERT_EQ(cli(folder, "render " + session + " --out " + mix + " --threads 1 --block 17 --depth 32f").status, 0);
+    ASSERT_EQ(
+        cli(folder, "render " + session + " --out " + mix + " --threads 1 --block 17 --depth 32f")
+            .status,
+        0);
     EXPECT_EQ(readAudio(folder / "M.wav"), first);
     a = cli(folder, "loudness " + mix + " --json");
     ASSERT_EQ(a.status, 0);
-    EXPECT_NEAR(Json::parse(a.out)["integrated_lufs"].get<double>(), report["loudness"]["integrated_lufs"].get<double>(), 0.01);
+    EXPECT_NEAR(Json::parse(a.out)["integrated_lufs"].get<double>(),
+                report["loudness"]["integrated_lufs"].get<double>(), 0.01);
     EXPECT_EQ(cli(folder, "check " + session).status, 0);
     a = cli(folder, "show " + session + " --json");
     EXPECT_EQ(Json::parse(a.out)["format"], "ember-cask session");
@@ -67,15 +78,20 @@ TEST(Cli, GoesFromFilesToAMixedFile) {
 
 TEST(Cli, TellsBadUseFromFailedJobs) {
     const TempFolder folder;
-    for (const char* bad : {"", "juggle", "render", "render s.json", "demo", "set s.json a", "render s.json --out m.wav --depth 12", "render s.json --out m.wav --threads none", "intake --out s.json"}) {
+    for (const char* bad : {"", "juggle", "render", "render s.json", "demo", "set s.json a",
+                            "render s.json --out m.wav --depth 12",
+                            "render s.json --out m.wav --threads none", "intake --out s.json"}) {
         const Answer a = cli(folder, bad);
         EXPECT_EQ(a.status, 2) << bad;
         EXPECT_FALSE(a.err.empty()) << bad;
     }
     test::writeText(folder / "broken.json", "{\"format\": \"ember-cask session\", ");
     test::writeText(folder / "text.wav", "no audio");
-    for (const std::string& bad : {"show " + quoted(folder / "nothing.json"), "show " + quoted(folder / "broken.json"), "loudness " + quoted(folder / "text.wav"),
-                                   "intake " + quoted(folder / "text.wav") + " --out " + quoted(folder / "s.json"), "intake /nowhere --out " + quoted(folder / "s.json")}) {
+    for (const std::string& bad :
+         {"show " + quoted(folder / "nothing.json"), "show " + quoted(folder / "broken.json"),
+          "loudness " + quoted(folder / "text.wav"),
+          "intake " + quoted(folder / "text.wav") + " --out " + quoted(folder / "s.json"),
+          "intake /nowhere --out " + quoted(folder / "s.json")}) {
         const Answer a = cli(folder, bad);
         EXPECT_EQ(a.status, 1) << bad;
         EXPECT_EQ(std::count(a.err.begin(), a.err.end(), '\n'), 1) << a.err;
@@ -111,7 +127,9 @@ TEST(Cli, KeepsTheSessionWhenASettingIsRefused) {
     const std::string session = quoted(folder / "S.json");
     ASSERT_EQ(cli(folder, "intake " + quoted(folder / "Kick.wav") + " --out " + session).status, 0);
     const std::string before = test::readText(folder / "S.json");
-    for (const char* bad : {"kick gate.threshold loud", "kick gate.threshold 99", "kick gate.volume 1", "kick phaser.rate 1", "cowbell gate.threshold -3", "kick gate -3", "kick gate.on maybe"}) {
+    for (const char* bad : {"kick gate.threshold loud", "kick gate.threshold 99",
+                            "kick gate.volume 1", "kick phaser.rate 1", "cowbell gate.threshold -3",
+                            "kick gate -3", "kick gate.on maybe"}) {
         const Answer a = cli(folder, "set " + session + " " + bad);
         EXPECT_EQ(a.status, 1) << bad;
         EXPECT_EQ(std::count(a.err.begin(), a.err.end(), '\n'), 1) << a.err;

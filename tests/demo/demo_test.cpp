@@ -1,7 +1,6 @@
-#include "demo/kit.h"
-
 #include "core/base/units.h"
 #include "core/measure/spectrum.h"
+#include "demo/kit.h"
 #include "tests/demo/real_drums.h"
 #include "tests/support/support.h"
 
@@ -27,7 +26,8 @@ std::vector<float> strike(Drum drum, double velocity, std::uint64_t seed, double
     stroke.time = 0.1;
     stroke.drum = drum;
     stroke.velocity = velocity;
-    stroke.articulation = drum == Drum::hat ? demo::Articulation::closed : demo::Articulation::normal;
+    stroke.articulation =
+        drum == Drum::hat ? demo::Articulation::closed : demo::Articulation::normal;
     demo::Radiation r = demo::radiate(drum, demo::makeKit(options), {stroke}, options);
     for (std::size_t i = 0; i < r.second.size(); ++i) r.first[i] += r.second[i];
     return std::move(r.first);
@@ -42,7 +42,8 @@ Seen look(const std::vector<float>& x) {
     const auto start = static_cast<std::size_t>(0.1 * kRate);
     // Centroid over the first 80 ms from a spectrum of that piece.
     std::vector<float> piece(SpectrumMeter::kLength, 0.0F);
-    std::copy_n(x.begin() + static_cast<std::ptrdiff_t>(start), static_cast<std::ptrdiff_t>(0.08 * kRate), piece.begin() + 2048);
+    std::copy_n(x.begin() + static_cast<std::ptrdiff_t>(start),
+                static_cast<std::ptrdiff_t>(0.08 * kRate), piece.begin() + 2048);
     SpectrumMeter meter(kRate);
     meter.add(piece);
     const Spectrum spectrum = meter.result(12);
@@ -67,15 +68,19 @@ Seen look(const std::vector<float>& x) {
     s.crestDb = s.peakDb - 10.0 * std::log10(power / static_cast<double>(crest));
     // Schroeder's backward integral; the fall from -5 to -25 dB, times three.
     std::vector<double> energy(x.size() + 1, 0.0);
-    for (std::size_t i = x.size(); i-- > start;) energy[i] = energy[i + 1] + static_cast<double>(x[i]) * static_cast<double>(x[i]);
+    for (std::size_t i = x.size(); i-- > start;)
+        energy[i] = energy[i + 1] + static_cast<double>(x[i]) * static_cast<double>(x[i]);
     std::size_t five = start, twentyFive = start;
     while (five < x.size() && energy[five] > energy[start] * std::pow(10.0, -0.5)) ++five;
-    while (twentyFive < x.size() && energy[twentyFive] > energy[start] * std::pow(10.0, -2.5)) ++twentyFive;
+    while (twentyFive < x.size() && energy[twentyFive] > energy[start] * std::pow(10.0, -2.5))
+        ++twentyFive;
     s.decay = 3.0 * static_cast<double>(twentyFive - five) / kRate;
     return s;
 }
 
-bool within(double value, const test::Range& range) { return value >= range.low && value <= range.high; }
+bool within(double value, const test::Range& range) {
+    return value >= range.low && value <= range.high;
+}
 
 class RealDrums : public testing::TestWithParam<test::RealDrum> {};
 
@@ -84,8 +89,10 @@ TEST_P(RealDrums, TheSimulatedOneBehavesLikeIt) {
     const char* name = demo::kDrumNames[static_cast<int>(real.drum)];
     for (std::uint64_t seed = 1; seed <= 3; ++seed) {
         const Seen s = look(strike(real.drum, 0.85, seed));
-        EXPECT_TRUE(within(s.strongestHz, real.strongestHz)) << name << " strongest " << s.strongestHz << " Hz";
-        EXPECT_TRUE(within(s.centroidHz, real.centroidHz)) << name << " centroid " << s.centroidHz << " Hz";
+        EXPECT_TRUE(within(s.strongestHz, real.strongestHz))
+            << name << " strongest " << s.strongestHz << " Hz";
+        EXPECT_TRUE(within(s.centroidHz, real.centroidHz))
+            << name << " centroid " << s.centroidHz << " Hz";
         EXPECT_TRUE(within(s.decay, real.decaySeconds)) << name << " decay " << s.decay << " s";
         EXPECT_TRUE(within(s.crestDb, real.crestDb)) << name << " crest " << s.crestDb << " dB";
     }
@@ -98,11 +105,14 @@ TEST_P(RealDrums, NoTwoStrokesAreAlike) {
     options.seconds = 90.0;
     std::vector<double> peaks, velocities;
     for (const Stroke& s : demo::playScore(options)) {
-        if (s.drum == real.drum && (s.kind == demo::StrokeKind::normal || real.drum == Drum::crash)) velocities.push_back(s.velocity);
+        if (s.drum == real.drum && (s.kind == demo::StrokeKind::normal || real.drum == Drum::crash))
+            velocities.push_back(s.velocity);
     }
     ASSERT_GE(velocities.size(), 3U) << name;
-    for (std::size_t i = 0; i < std::min<std::size_t>(12, velocities.size()); ++i) peaks.push_back(look(strike(real.drum, velocities[i], i + 50, 1.0)).peakDb);
-    const double mean = std::accumulate(peaks.begin(), peaks.end(), 0.0) / static_cast<double>(peaks.size());
+    for (std::size_t i = 0; i < std::min<std::size_t>(12, velocities.size()); ++i)
+        peaks.push_back(look(strike(real.drum, velocities[i], i + 50, 1.0)).peakDb);
+    const double mean =
+        std::accumulate(peaks.begin(), peaks.end(), 0.0) / static_cast<double>(peaks.size());
     double variance = 0.0;
     for (const double p : peaks) variance += (p - mean) * (p - mean);
     const double spread = std::sqrt(variance / static_cast<double>(peaks.size() - 1));
@@ -113,7 +123,8 @@ TEST_P(RealDrums, HarderStrokesAreLouderAndBrighter) {
     const test::RealDrum& real = GetParam();
     const Seen soft = look(strike(real.drum, 0.25, 4)), hard = look(strike(real.drum, 0.95, 4));
     EXPECT_GT(hard.peakDb, soft.peakDb + 8.0);
-    EXPECT_GT(hard.centroidHz, soft.centroidHz * 1.02) << demo::kDrumNames[static_cast<int>(real.drum)];
+    EXPECT_GT(hard.centroidHz, soft.centroidHz * 1.02)
+        << demo::kDrumNames[static_cast<int>(real.drum)];
 }
 
 INSTANTIATE_TEST_SUITE_P(Kit, RealDrums, testing::ValuesIn(test::kRealDrums), [](const auto& drum) {
@@ -156,17 +167,25 @@ TEST(DemoKit, DrummerPlaysAccentsGhostsAndFlams) {
 
 TEST(DemoKit, EveryDrumBleedsAndEveryMicHearsItsOwnDrumLoudest) {
     const demo::Recording& r = test::shortRecording();
-    const std::map<std::string, std::size_t> own{{"kick-in", 0}, {"kick-out", 0}, {"snare-top", 1}, {"snare-bottom", 1}, {"rack-tom", 3}, {"floor-tom", 4}};
+    const std::map<std::string, std::size_t> own{{"kick-in", 0},   {"kick-out", 0},
+                                                 {"snare-top", 1}, {"snare-bottom", 1},
+                                                 {"rack-tom", 3},  {"floor-tom", 4}};
     for (std::size_t m = 0; m < r.mics.size(); ++m) {
         const auto at = own.find(r.mics[m].id);
         if (at == own.end()) continue;
-        const auto played = std::count_if(r.strokes.begin(), r.strokes.end(), [&](const Stroke& s) { return static_cast<std::size_t>(s.drum) == at->second; });
+        const auto played = std::count_if(r.strokes.begin(), r.strokes.end(), [&](const Stroke& s) {
+            return static_cast<std::size_t>(s.drum) == at->second;
+        });
         if (played < 4) continue;  // a few soft strokes are no measure of the mic
         for (std::size_t d = 0; d < demo::kDrums; ++d) {
-            const bool heard = std::any_of(r.strokes.begin(), r.strokes.end(), [&](const Stroke& s) { return static_cast<std::size_t>(s.drum) == d; });
+            const bool heard =
+                std::any_of(r.strokes.begin(), r.strokes.end(),
+                            [&](const Stroke& s) { return static_cast<std::size_t>(s.drum) == d; });
             if (!heard || d == at->second || r.drumInMic[d][m].levelDb < -100.0) continue;
-            EXPECT_LT(r.drumInMic[d][m].levelDb, r.drumInMic[at->second][m].levelDb - 6.0) << r.mics[m].id << " hears " << demo::kDrumNames[d];
-            EXPECT_GT(r.drumInMic[d][m].levelDb, -60.0) << r.mics[m].id << " must hear some " << demo::kDrumNames[d];
+            EXPECT_LT(r.drumInMic[d][m].levelDb, r.drumInMic[at->second][m].levelDb - 6.0)
+                << r.mics[m].id << " hears " << demo::kDrumNames[d];
+            EXPECT_GT(r.drumInMic[d][m].levelDb, -60.0)
+                << r.mics[m].id << " must hear some " << demo::kDrumNames[d];
         }
     }
 }
@@ -181,7 +200,8 @@ TEST(DemoKit, BottomMicIsOppositeAndOutsideMicLate) {
     };
     EXPECT_EQ(r.drumInMic[1][mic("snare-bottom")].polarity, -1);
     EXPECT_EQ(r.drumInMic[1][mic("snare-top")].polarity, 1);
-    EXPECT_GT(r.drumInMic[1][mic("overhead-l")].delayMs, r.drumInMic[1][mic("snare-top")].delayMs + 1.0);
+    EXPECT_GT(r.drumInMic[1][mic("overhead-l")].delayMs,
+              r.drumInMic[1][mic("snare-top")].delayMs + 1.0);
     // The truth must be in the sound: below 400 Hz the two snare mics move against each other.
     const auto& top = r.mics[mic("snare-top")].signal;
     const auto& bottom = r.mics[mic("snare-bottom")].signal;
@@ -199,7 +219,8 @@ TEST(DemoKit, TruthSaysEveryStroke) {
     EXPECT_EQ(truth["strokes"].size(), test::shortRecording().strokes.size());
     EXPECT_EQ(truth["mics"].size(), 12U);
     for (const auto& stroke : truth["strokes"]) {
-        EXPECT_TRUE(stroke.contains("time_s") && stroke.contains("drum") && stroke.contains("velocity") && stroke.contains("kind"));
+        EXPECT_TRUE(stroke.contains("time_s") && stroke.contains("drum") &&
+                    stroke.contains("velocity") && stroke.contains("kind"));
     }
 }
 

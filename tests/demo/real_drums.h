@@ -4,14 +4,16 @@
 // a row, the range is our reading of its figures and is marked so.
 //  [FR]  Fletcher & Rossing, "The Physics of Musical Instruments", 2nd ed., Springer 1998, ch. 18
 //        (drums) and 20 (cymbals).
-//  [RBZF] Rossing, Bork, Zhao & Fystrom, "Acoustics of snare drums", J. Acoust. Soc. Am. 92(1), 1992:
+//  [RBZF] Rossing, Bork, Zhao & Fystrom, "Acoustics of snare drums", J. Acoust. Soc. Am. 92(1),
+//  1992:
 //        lowest coupled modes of a snare drum near 180 and 330 Hz.
 //  [D]   Dahl, "Playing the accent: comparing striking velocity and timing in an ostinato rhythm
 //        performed by four drummers", Acta Acustica united with Acustica 90, 2004: accents against
 //        unaccented strokes, spread of velocity and of timing.
-//  [P]   Perrin, Swallowe, Moore & Zietlow, "Normal modes of an 18 inch crash cymbal", Proc. Inst. of
-//        Acoustics 28, 2006, and [FR] ch. 20: dense modes from a few hundred Hz, most sound between 1 and
-//        10 kHz some tens of milliseconds after the stroke, decay in seconds.
+//  [P]   Perrin, Swallowe, Moore & Zietlow, "Normal modes of an 18 inch crash cymbal", Proc. Inst.
+//  of
+//        Acoustics 28, 2006, and [FR] ch. 20: dense modes from a few hundred Hz, most sound between
+//        1 and 10 kHz some tens of milliseconds after the stroke, decay in seconds.
 #pragma once
 
 #include "demo/kit.h"
@@ -24,11 +26,11 @@ struct Range {
 
 struct RealDrum {
     demo::Drum drum;
-    Range strongestHz;     // strongest partial of a stroke                        [FR] [RBZF] [P]
-    Range centroidHz;      // of the power spectrum over the first 80 ms of loud strokes  (our reading)
-    Range decaySeconds;    // T60 estimated from the fall between -5 and -25 dB      [FR] [P]
-    Range crestDb;         // of the first 250 ms of loud strokes                    (our reading)
-    Range levelSpreadDb;   // standard deviation of stroke peaks in normal strokes   [D]
+    Range strongestHz;  // strongest partial of a stroke                        [FR] [RBZF] [P]
+    Range centroidHz;   // of the power spectrum over the first 80 ms of loud strokes  (our reading)
+    Range decaySeconds;   // T60 estimated from the fall between -5 and -25 dB      [FR] [P]
+    Range crestDb;        // of the first 250 ms of loud strokes                    (our reading)
+    Range levelSpreadDb;  // standard deviation of stroke peaks in normal strokes   [D]
 };
 
 inline constexpr RealDrum kRealDrums[] = {

@@ -31,7 +31,8 @@ TEST(SimulatedDevice, CallsOnTheClockAndRecords) {
         ++calls;
     });
     ASSERT_TRUE(eventually([&] { return calls >= 21; }));
-    const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+    const double seconds =
+        std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
     EXPECT_GE(seconds, 0.19) << "twenty blocks of 10 ms cannot be over sooner";
     const auto heard = device.recorded();
     ASSERT_GE(heard[0].size(), 20U * 480U);
@@ -53,7 +54,9 @@ TEST(SimulatedDevice, CountsDroppedBlocksAndCanBeUnplugged) {
     ASSERT_TRUE(eventually([&] { return !device.state().running; }));
     EXPECT_NE(device.state().problem.find("unplugged"), std::string::npos);
     const int at = calls;
-    ASSERT_TRUE(eventually([&, began = std::chrono::steady_clock::now()] { return std::chrono::steady_clock::now() - began > std::chrono::milliseconds(20); }));
+    ASSERT_TRUE(eventually([&, began = std::chrono::steady_clock::now()] {
+        return std::chrono::steady_clock::now() - began > std::chrono::milliseconds(20);
+    }));
     EXPECT_LE(calls, at + 1);
 }
 
@@ -61,11 +64,15 @@ TEST(Devices, FallBackToTheSimulatedOneAndSaySo) {
     std::string why;
     DeviceRequest request;
     request.backend = "no such backend";
-    const auto device = openDevice(request, [](float*, float*, int) {}, why);
+    const auto device = openDevice(
+        request, [](float*, float*, int) {}, why);
     EXPECT_TRUE(device->state().simulated);
     EXPECT_NE(why.find("simulated"), std::string::npos);
     request.backend = "clock";
-    EXPECT_TRUE(openDevice(request, [](float*, float*, int) {}, why)->state().running);
+    EXPECT_TRUE(openDevice(
+                    request, [](float*, float*, int) {}, why)
+                    ->state()
+                    .running);
     EXPECT_TRUE(why.empty()) << "what was asked for needs no excuse";
 }
 

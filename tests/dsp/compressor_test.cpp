@@ -13,7 +13,8 @@ using Changes = std::vector<std::pair<std::string, double>>;
 // An alternating signal has the same magnitude in every sample and no constant part.
 std::vector<float> steady(double db, std::size_t frames) {
     std::vector<float> out(frames);
-    for (std::size_t i = 0; i < frames; ++i) out[i] = static_cast<float>(gainFromDb(db)) * (i % 2 == 0 ? 1.0F : -1.0F);
+    for (std::size_t i = 0; i < frames; ++i)
+        out[i] = static_cast<float>(gainFromDb(db)) * (i % 2 == 0 ? 1.0F : -1.0F);
     return out;
 }
 
@@ -25,15 +26,28 @@ TEST_P(CompressorAtRate, StaticCurveMatchesTheFormula) {
             for (const double range : {6.0, 60.0}) {
                 for (double level = -40.0; level <= -1.0; level += 3.0) {
                     const double threshold = -20.0;
-                    // Giannoulis, Massberg & Reiss 2012, eq. 4, less the input, limited to the range.
+                    // Giannoulis, Massberg & Reiss 2012, eq. 4, less the input, limited to the
+                    // range.
                     const double over = level - threshold;
                     double gain = 0.0;
-                    if (2.0 * std::abs(over) <= knee && knee > 0.0) gain = (1.0 / ratio - 1.0) * std::pow(over + knee / 2.0, 2.0) / (2.0 * knee);
-                    else if (over > 0.0) gain = over / ratio - over;
+                    if (2.0 * std::abs(over) <= knee && knee > 0.0)
+                        gain =
+                            (1.0 / ratio - 1.0) * std::pow(over + knee / 2.0, 2.0) / (2.0 * knee);
+                    else if (over > 0.0)
+                        gain = over / ratio - over;
                     gain = std::max(gain, -range);
-                    auto c = test::make("compressor", GetParam(), {{"threshold", threshold}, {"ratio", ratio}, {"knee", knee}, {"range", range}, {"attack", 1.0}, {"release", 20.0}});
-                    const auto out = test::run(*c, steady(level, static_cast<std::size_t>(GetParam() * 0.2)));
-                    EXPECT_NEAR(dbFromGain(static_cast<double>(std::abs(out.back()))) - level, gain, 0.1) << "ratio " << ratio << " knee " << knee << " level " << level;
+                    auto c = test::make("compressor", GetParam(),
+                                        {{"threshold", threshold},
+                                         {"ratio", ratio},
+                                         {"knee", knee},
+                                         {"range", range},
+                                         {"attack", 1.0},
+                                         {"release", 20.0}});
+                    const auto out =
+                        test::run(*c, steady(level, static_cast<std::size_t>(GetParam() * 0.2)));
+                    EXPECT_NEAR(dbFromGain(static_cast<double>(std::abs(out.back()))) - level, gain,
+                                0.1)
+                        << "ratio " << ratio << " knee " << knee << " level " << level;
                 }
             }
         }
@@ -41,10 +55,12 @@ TEST_P(CompressorAtRate, StaticCurveMatchesTheFormula) {
 }
 
 // Frames until the reduction has covered 63.2 % of its way.
-double timeConstant(const std::vector<float>& out, std::size_t from, double start, double end, double inputDb) {
+double timeConstant(const std::vector<float>& out, std::size_t from, double start, double end,
+                    double inputDb) {
     for (std::size_t i = from; i < out.size(); ++i) {
         const double gain = dbFromGain(static_cast<double>(std::abs(out[i]))) - inputDb;
-        if ((gain - start) / (end - start) >= 1.0 - std::exp(-1.0)) return static_cast<double>(i - from + 1);
+        if ((gain - start) / (end - start) >= 1.0 - std::exp(-1.0))
+            return static_cast<double>(i - from + 1);
     }
     return -1.0;
 }
@@ -53,17 +69,26 @@ TEST_P(CompressorAtRate, AttackAndReleaseCoverTheirShareInTheSetTime) {
     const double rate = GetParam();
     for (const double attack : {0.1, 1.0, 10.0, 50.0}) {
         for (const double release : {20.0, 100.0, 400.0}) {
-            auto c = test::make("compressor", rate, {{"threshold", -30.0}, {"ratio", 4.0}, {"knee", 0.0}, {"attack", attack}, {"release", release}});
-            const auto rest = static_cast<std::size_t>(rate * 0.1), loud = static_cast<std::size_t>(rate * 0.6);
+            auto c = test::make("compressor", rate,
+                                {{"threshold", -30.0},
+                                 {"ratio", 4.0},
+                                 {"knee", 0.0},
+                                 {"attack", attack},
+                                 {"release", release}});
+            const auto rest = static_cast<std::size_t>(rate * 0.1),
+                       loud = static_cast<std::size_t>(rate * 0.6);
             std::vector<float> in = steady(-60.0, rest);
             for (const float x : steady(-10.0, loud)) in.push_back(x);
             const std::size_t falls = in.size();
-            for (const float x : steady(-60.0, static_cast<std::size_t>(rate * 2.5))) in.push_back(x);
+            for (const float x : steady(-60.0, static_cast<std::size_t>(rate * 2.5)))
+                in.push_back(x);
             const auto out = test::run(*c, in);
             const double frames = timeConstant(out, rest, 0.0, -15.0, -10.0);
-            EXPECT_NEAR(frames, attack * 1e-3 * rate, std::max(1.5, 0.05 * attack * 1e-3 * rate)) << "attack " << attack;
+            EXPECT_NEAR(frames, attack * 1e-3 * rate, std::max(1.5, 0.05 * attack * 1e-3 * rate))
+                << "attack " << attack;
             const double back = timeConstant(out, falls, -15.0, 0.0, -60.0);
-            EXPECT_NEAR(back, release * 1e-3 * rate, std::max(1.5, 0.05 * release * 1e-3 * rate)) << "release " << release;
+            EXPECT_NEAR(back, release * 1e-3 * rate, std::max(1.5, 0.05 * release * 1e-3 * rate))
+                << "release " << release;
         }
     }
 }
@@ -80,7 +105,8 @@ TEST(Compressor, LookAheadDelaysTheSoundByWhatItReports) {
 }
 
 TEST(Compressor, MixAtZeroLeavesTheSoundAsItIs) {
-    auto c = test::make("compressor", 48000.0, {{"threshold", -50.0}, {"mix", 0.0}, {"attack", 1.0}});
+    auto c =
+        test::make("compressor", 48000.0, {{"threshold", -50.0}, {"mix", 0.0}, {"attack", 1.0}});
     const auto in = test::noise(0.8, 20000);
     const auto out = test::run(*c, in);
     for (std::size_t i = 0; i < in.size(); ++i) ASSERT_NEAR(out[i], in[i], 1e-6F);
@@ -89,30 +115,40 @@ TEST(Compressor, MixAtZeroLeavesTheSoundAsItIs) {
 TEST(Compressor, DetectorFilterLetsTheKickPass) {
     const auto kick = test::sine(50.0, 0.5, 24000, 48000.0);
     auto open = test::make("compressor", 48000.0, {{"threshold", -30.0}, {"attack", 1.0}});
-    auto filtered = test::make("compressor", 48000.0, {{"threshold", -30.0}, {"attack", 1.0}, {"key-high-pass", 500.0}});
+    auto filtered = test::make("compressor", 48000.0,
+                               {{"threshold", -30.0}, {"attack", 1.0}, {"key-high-pass", 500.0}});
     EXPECT_LT(test::peakDb(test::run(*open, kick), 12000), -12.0);
     EXPECT_NEAR(test::peakDb(test::run(*filtered, kick), 12000), -6.02, 0.1);
 }
 
 TEST(Compressor, RmsDetectorReadsASineThreeDecibelsLower) {
     const auto tone = test::sine(1000.0, gainFromDb(-10.0), 96000, 48000.0);
-    const Changes base{{"threshold", -30.0}, {"ratio", 4.0}, {"knee", 0.0}, {"attack", 0.05}, {"release", 2000.0}};
+    const Changes base{
+        {"threshold", -30.0}, {"ratio", 4.0}, {"knee", 0.0}, {"attack", 0.05}, {"release", 2000.0}};
     Changes rms = base;
     rms.emplace_back("detector", 1.0);
     auto a = test::make("compressor", 48000.0, base);
     auto b = test::make("compressor", 48000.0, rms);
-    const double difference = test::peakDb(test::run(*b, tone), 90000) - test::peakDb(test::run(*a, tone), 90000);
+    const double difference =
+        test::peakDb(test::run(*b, tone), 90000) - test::peakDb(test::run(*a, tone), 90000);
     EXPECT_NEAR(difference, 3.01 * 0.75, 0.25);
 }
 
 TEST(Compressor, AutomaticReleaseIsFastAfterAPeakAndSlowAfterPressure) {
     const auto recovery = [](std::size_t loudFrames) {
-        auto c = test::make("compressor", 48000.0, {{"threshold", -30.0}, {"ratio", 4.0}, {"knee", 0.0}, {"attack", 0.1}, {"release", 60.0}, {"auto-release", 1.0}});
+        auto c = test::make("compressor", 48000.0,
+                            {{"threshold", -30.0},
+                             {"ratio", 4.0},
+                             {"knee", 0.0},
+                             {"attack", 0.1},
+                             {"release", 60.0},
+                             {"auto-release", 1.0}});
         std::vector<float> in = steady(-8.0, loudFrames);
         for (const float x : steady(-60.0, 96000)) in.push_back(x);
         const auto out = test::run(*c, in);
         for (std::size_t i = loudFrames; i < out.size(); ++i) {
-            if (dbFromGain(static_cast<double>(std::abs(out[i]))) + 60.0 > -2.0) return static_cast<double>(i - loudFrames) / 48.0;
+            if (dbFromGain(static_cast<double>(std::abs(out[i]))) + 60.0 > -2.0)
+                return static_cast<double>(i - loudFrames) / 48.0;
         }
         return 1e9;
     };
@@ -122,7 +158,8 @@ TEST(Compressor, AutomaticReleaseIsFastAfterAPeakAndSlowAfterPressure) {
 }
 
 TEST(Compressor, AnExternalKeyDrivesIt) {
-    auto c = test::make("compressor", 48000.0, {{"threshold", -30.0}, {"ratio", 4.0}, {"knee", 0.0}, {"attack", 0.1}});
+    auto c = test::make("compressor", 48000.0,
+                        {{"threshold", -30.0}, {"ratio", 4.0}, {"knee", 0.0}, {"attack", 0.1}});
     const auto out = test::run(*c, steady(-50.0, 9600), steady(-10.0, 9600));
     EXPECT_NEAR(dbFromGain(static_cast<double>(std::abs(out.back()))), -65.0, 0.1);
 }

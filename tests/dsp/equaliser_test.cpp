@@ -25,7 +25,8 @@ double digitalDb(const EqBand& band, double f, double rate) {
 }
 
 struct Worst {
-    double low = 0.0, high = 0.0;  // largest error up to 0.2 fs and from there to 0.375 fs, per section
+    double low = 0.0,
+           high = 0.0;  // largest error up to 0.2 fs and from there to 0.375 fs, per section
 };
 
 Worst worstOf(const EqBand& band, double rate) {
@@ -36,7 +37,8 @@ Worst worstOf(const EqBand& band, double rate) {
         const double wanted = prototypeDb(band, f);
         if (wanted < -40.0) continue;
         const double error = std::abs(digitalDb(band, f, rate) - wanted) / sections;
-        (f <= 0.2 * rate ? worst.low : worst.high) = std::max(f <= 0.2 * rate ? worst.low : worst.high, error);
+        (f <= 0.2 * rate ? worst.low : worst.high) =
+            std::max(f <= 0.2 * rate ? worst.low : worst.high, error);
     }
     return worst;
 }
@@ -61,8 +63,10 @@ TEST_P(EqAccuracy, ShelvesAndTiltFollowThePrototype) {
             for (const double q : {0.4, 0.7071, 2.0, 8.0}) {
                 for (const double gain : {-18.0, 6.0, 18.0}) {
                     const Worst w = worstOf({true, shape, f, gain, q, 2}, GetParam());
-                    EXPECT_LE(w.low, 0.1) << f << " Hz, Q " << q << ", " << gain << " dB, shape " << static_cast<int>(shape);
-                    EXPECT_LE(w.high, 0.5) << f << " Hz, Q " << q << ", " << gain << " dB, shape " << static_cast<int>(shape);
+                    EXPECT_LE(w.low, 0.1) << f << " Hz, Q " << q << ", " << gain << " dB, shape "
+                                          << static_cast<int>(shape);
+                    EXPECT_LE(w.high, 0.5) << f << " Hz, Q " << q << ", " << gain << " dB, shape "
+                                           << static_cast<int>(shape);
                 }
             }
         }
@@ -108,7 +112,15 @@ TEST_P(EqAccuracy, NotchesFollowThePrototypeAndRemoveTheirCentre) {
 
 TEST_P(EqAccuracy, TheSoundHasTheCurveThatIsDrawn) {
     const double rate = GetParam();
-    auto eq = test::make("eq", rate, {{"b3.on", 1.0}, {"b3.frequency", 700.0}, {"b3.gain", -9.0}, {"b3.q", 3.0}, {"b7.on", 1.0}, {"b7.gain", 6.0}, {"b1.on", 1.0}, {"b1.slope", 3.0}});
+    auto eq = test::make("eq", rate,
+                         {{"b3.on", 1.0},
+                          {"b3.frequency", 700.0},
+                          {"b3.gain", -9.0},
+                          {"b3.q", 3.0},
+                          {"b7.on", 1.0},
+                          {"b7.gain", 6.0},
+                          {"b1.on", 1.0},
+                          {"b1.slope", 3.0}});
     std::vector<float> impulse(32768, 0.0F);
     impulse[0] = 1.0F;
     const std::vector<float> out = test::run(*eq, impulse);
@@ -116,12 +128,21 @@ TEST_P(EqAccuracy, TheSoundHasTheCurveThatIsDrawn) {
     std::copy(out.begin(), out.end(), fft.time().begin());
     const auto spectrum = fft.forward();
     std::vector<double> values = standardValues(processorType("eq").table);
-    for (const auto& [id, v] : std::vector<std::pair<std::string, double>>{{"b3.on", 1.0}, {"b3.frequency", 700.0}, {"b3.gain", -9.0}, {"b3.q", 3.0}, {"b7.on", 1.0}, {"b7.gain", 6.0}, {"b1.on", 1.0}, {"b1.slope", 3.0}}) {
+    for (const auto& [id, v] : std::vector<std::pair<std::string, double>>{{"b3.on", 1.0},
+                                                                           {"b3.frequency", 700.0},
+                                                                           {"b3.gain", -9.0},
+                                                                           {"b3.q", 3.0},
+                                                                           {"b7.on", 1.0},
+                                                                           {"b7.gain", 6.0},
+                                                                           {"b1.on", 1.0},
+                                                                           {"b1.slope", 3.0}}) {
         values[static_cast<std::size_t>(parameterIndex(processorType("eq").table, id))] = v;
     }
     for (std::size_t k = 40; k < 16000; k += 97) {
         const double f = static_cast<double>(k) * rate / 32768.0;
-        EXPECT_NEAR(dbFromGain(static_cast<double>(std::abs(spectrum[k]))), eqResponseDb(values, f, rate), 0.02) << f;
+        EXPECT_NEAR(dbFromGain(static_cast<double>(std::abs(spectrum[k]))),
+                    eqResponseDb(values, f, rate), 0.02)
+            << f;
     }
 }
 
@@ -129,7 +150,9 @@ INSTANTIATE_TEST_SUITE_P(Rates, EqAccuracy, testing::ValuesIn(kRates));
 
 TEST(Equaliser, EverySectionIsStableAndMinimumPhase) {
     for (const double rate : kRates) {
-        for (const EqShape shape : {EqShape::bell, EqShape::lowShelf, EqShape::highShelf, EqShape::highPass, EqShape::lowPass, EqShape::notch, EqShape::tilt}) {
+        for (const EqShape shape :
+             {EqShape::bell, EqShape::lowShelf, EqShape::highShelf, EqShape::highPass,
+              EqShape::lowPass, EqShape::notch, EqShape::tilt}) {
             for (const double f : {16.0, 100.0, 3000.0, 20000.0}) {
                 for (const double q : {0.1, 1.0, 16.0}) {
                     for (const double gain : {-24.0, 24.0}) {

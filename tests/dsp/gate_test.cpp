@@ -13,11 +13,14 @@ constexpr double kFloor = -40.0;
 
 std::vector<float> level(double db, std::size_t frames) {
     std::vector<float> out(frames);
-    for (std::size_t i = 0; i < frames; ++i) out[i] = static_cast<float>(gainFromDb(db)) * (i % 2 == 0 ? 1.0F : -1.0F);
+    for (std::size_t i = 0; i < frames; ++i)
+        out[i] = static_cast<float>(gainFromDb(db)) * (i % 2 == 0 ? 1.0F : -1.0F);
     return out;
 }
 
-void append(std::vector<float>& to, const std::vector<float>& more) { to.insert(to.end(), more.begin(), more.end()); }
+void append(std::vector<float>& to, const std::vector<float>& more) {
+    to.insert(to.end(), more.begin(), more.end());
+}
 
 // The gain of a gate keyed by `key`, on a constant signal of one.
 std::vector<float> gains(double rate, const Changes& changes, const std::vector<float>& key) {
@@ -33,13 +36,18 @@ TEST_P(GateAtRate, OpensAndClosesAtItsThresholds) {
     const double rate = GetParam();
     const auto piece = static_cast<std::size_t>(0.05 * rate);
     for (const double threshold : {-50.0, -30.0, -10.0}) {
-        const Changes changes{{"threshold", threshold}, {"hysteresis", 6.0}, {"attack", 0.1}, {"hold", 1.0}, {"release", 5.0}};
+        const Changes changes{{"threshold", threshold},
+                              {"hysteresis", 6.0},
+                              {"attack", 0.1},
+                              {"hold", 1.0},
+                              {"release", 5.0}};
         EXPECT_LT(gains(rate, changes, level(threshold - 0.1, piece)).back(), 0.011F);
         EXPECT_FLOAT_EQ(gains(rate, changes, level(threshold + 0.1, piece)).back(), 1.0F);
         std::vector<float> above = level(threshold + 1.0, piece), below = above;
         append(above, level(threshold - 6.0 + 0.1, piece));
         append(below, level(threshold - 6.0 - 0.1, piece));
-        EXPECT_FLOAT_EQ(gains(rate, changes, above).back(), 1.0F) << "must stay open above the closing threshold";
+        EXPECT_FLOAT_EQ(gains(rate, changes, above).back(), 1.0F)
+            << "must stay open above the closing threshold";
         EXPECT_LT(gains(rate, changes, below).back(), 0.011F) << "must close below it";
     }
 }
@@ -55,16 +63,29 @@ TEST_P(GateAtRate, AttackHoldAndReleaseLastAsSet) {
                 append(key, level(-10.0, static_cast<std::size_t>(60 * perMs)));
                 const std::size_t end = key.size();
                 append(key, level(-80.0, static_cast<std::size_t>(400 * perMs)));
-                const auto g = gains(rate, {{"threshold", -30.0}, {"attack", attack}, {"hold", hold}, {"release", release}}, key);
+                const auto g = gains(rate,
+                                     {{"threshold", -30.0},
+                                      {"attack", attack},
+                                      {"hold", hold},
+                                      {"release", release}},
+                                     key);
                 std::size_t opened = start, closing = end, closed = end;
                 while (opened < g.size() && g[opened] < 1.0F) ++opened;
                 while (closing < g.size() && g[closing] >= 1.0F) ++closing;
                 closed = closing;
-                while (closed < g.size() && g[closed] > static_cast<float>(gainFromDb(kFloor)) * 1.0000001F) ++closed;
-                const auto within = [&](double frames, double ms) { return std::abs(frames - ms * perMs) <= std::max(1.5, 0.05 * ms * perMs); };
-                EXPECT_TRUE(within(static_cast<double>(opened - start + 1), attack)) << "attack " << attack << ": " << static_cast<double>(opened - start) / perMs;
-                EXPECT_TRUE(within(static_cast<double>(closing - end), hold)) << "hold " << hold << ": " << static_cast<double>(closing - end) / perMs;
-                EXPECT_TRUE(within(static_cast<double>(closed - closing), release)) << "release " << release << ": " << static_cast<double>(closed - closing) / perMs;
+                while (closed < g.size() &&
+                       g[closed] > static_cast<float>(gainFromDb(kFloor)) * 1.0000001F)
+                    ++closed;
+                const auto within = [&](double frames, double ms) {
+                    return std::abs(frames - ms * perMs) <= std::max(1.5, 0.05 * ms * perMs);
+                };
+                EXPECT_TRUE(within(static_cast<double>(opened - start + 1), attack))
+                    << "attack " << attack << ": " << static_cast<double>(opened - start) / perMs;
+                EXPECT_TRUE(within(static_cast<double>(closing - end), hold))
+                    << "hold " << hold << ": " << static_cast<double>(closing - end) / perMs;
+                EXPECT_TRUE(within(static_cast<double>(closed - closing), release))
+                    << "release " << release << ": "
+                    << static_cast<double>(closed - closing) / perMs;
                 // Half-way along a raised cosine the gain lies half-way between floor and one.
                 const std::size_t middle = start + static_cast<std::size_t>(attack * perMs / 2.0);
                 EXPECT_NEAR(g[middle], 0.5 * (1.0 + gainFromDb(kFloor)), 0.08);
@@ -75,10 +96,14 @@ TEST_P(GateAtRate, AttackHoldAndReleaseLastAsSet) {
 
 TEST_P(GateAtRate, FloorIsExact) {
     for (const double floor : {-60.0, -20.0, -6.0, 0.0}) {
-        const auto g = gains(GetParam(), {{"threshold", -20.0}, {"floor", floor}}, level(-60.0, 4000));
+        const auto g =
+            gains(GetParam(), {{"threshold", -20.0}, {"floor", floor}}, level(-60.0, 4000));
         EXPECT_NEAR(g.back(), gainFromDb(floor), 1e-6);
     }
-    EXPECT_EQ(gains(GetParam(), {{"threshold", -20.0}, {"floor", -90.0}}, level(-60.0, 4000)).back(), 0.0F) << "the lowest floor is silence";
+    EXPECT_EQ(
+        gains(GetParam(), {{"threshold", -20.0}, {"floor", -90.0}}, level(-60.0, 4000)).back(),
+        0.0F)
+        << "the lowest floor is silence";
 }
 
 TEST_P(GateAtRate, OpeningDoesNotSplatter) {
@@ -87,10 +112,16 @@ TEST_P(GateAtRate, OpeningDoesNotSplatter) {
         std::vector<float> key(static_cast<std::size_t>(0.1 * rate), 0.0F);
         const std::size_t start = key.size();
         append(key, level(-10.0, static_cast<std::size_t>(0.1 * rate)));
-        auto gate = test::make("gate", rate, {{"threshold", -30.0}, {"attack", attack}, {"floor", -90.0}, {"look-ahead", 0.0}});
+        auto gate = test::make(
+            "gate", rate,
+            {{"threshold", -30.0}, {"attack", attack}, {"floor", -90.0}, {"look-ahead", 0.0}});
         const auto out = test::run(*gate, test::sine(1000.0, 0.5, key.size(), rate), key);
-        // Energy above 12 kHz within the 20 ms of the opening, against the sine's in as long a time.
-        const std::vector<float> piece(out.begin() + static_cast<std::ptrdiff_t>(start) - 1200, out.begin() + static_cast<std::ptrdiff_t>(start + static_cast<std::size_t>(0.02 * rate)));
+        // Energy above 12 kHz within the 20 ms of the opening, against the sine's in as long a
+        // time.
+        const std::vector<float> piece(
+            out.begin() + static_cast<std::ptrdiff_t>(start) - 1200,
+            out.begin() +
+                static_cast<std::ptrdiff_t>(start + static_cast<std::size_t>(0.02 * rate)));
         EXPECT_LT(test::peakAboveDb(piece, 12000.0, rate), -66.0) << "attack " << attack;
     }
 }
@@ -101,10 +132,13 @@ TEST_P(GateAtRate, LookAheadSavesTheFirstSampleOfAStroke) {
         std::vector<float> signal(static_cast<std::size_t>(0.05 * rate), 0.0F);
         const std::size_t start = signal.size();
         append(signal, level(-6.0, static_cast<std::size_t>(0.05 * rate)));
-        auto gate = test::make("gate", rate, {{"threshold", -30.0}, {"attack", attack}, {"look-ahead", attack}, {"floor", -60.0}});
+        auto gate = test::make(
+            "gate", rate,
+            {{"threshold", -30.0}, {"attack", attack}, {"look-ahead", attack}, {"floor", -60.0}});
         const auto out = test::run(*gate, signal);
         const auto at = start + static_cast<std::size_t>(gate->latency());
-        EXPECT_GT(dbFromGain(static_cast<double>(std::abs(out[at]))), -6.02 - 0.1) << "attack " << attack;
+        EXPECT_GT(dbFromGain(static_cast<double>(std::abs(out[at]))), -6.02 - 0.1)
+            << "attack " << attack;
     }
 }
 
@@ -112,7 +146,8 @@ INSTANTIATE_TEST_SUITE_P(Rates, GateAtRate, testing::ValuesIn(test::kRates));
 
 TEST(Gate, KeyFilterMakesItDeafToTheKick) {
     const auto kick = test::sine(60.0, 0.5, 24000, 48000.0);
-    auto gate = test::make("gate", 48000.0, {{"threshold", -20.0}, {"key-high-pass", 400.0}, {"floor", -60.0}});
+    auto gate = test::make("gate", 48000.0,
+                           {{"threshold", -20.0}, {"key-high-pass", 400.0}, {"floor", -60.0}});
     EXPECT_LT(test::peakDb(test::run(*gate, kick), 4000), -60.0);
 }
 

@@ -1,11 +1,11 @@
 // What every processor must do, read off its table.
 
 #include "core/dsp/processor.h"
-#include "core/dsp/seat.h"
 
 #include "core/base/error.h"
 #include "core/base/random.h"
 #include "core/base/units.h"
+#include "core/dsp/seat.h"
 #include "tests/support/support.h"
 
 #include <cmath>
@@ -27,7 +27,9 @@ TEST(ProcessorTypes, HaveTablesThatHoldTogether) {
             EXPECT_LE(p.standard, p.maximum) << p.id;
             EXPECT_FALSE(p.doc.empty()) << p.id;
             EXPECT_TRUE(p.scale != Scale::logarithmic || p.minimum > 0.0) << p.id;
-            EXPECT_TRUE(p.scale != Scale::choice || static_cast<double>(p.choices.size()) == p.maximum + 1.0) << p.id;
+            EXPECT_TRUE(p.scale != Scale::choice ||
+                        static_cast<double>(p.choices.size()) == p.maximum + 1.0)
+                << p.id;
         }
     }
     EXPECT_EQ(types.size(), 5U);
@@ -38,9 +40,14 @@ TEST(Parameters, ReadBackWhatTheyWrite) {
         for (const Parameter& p : type.table) {
             for (double share = 0.0; share <= 1.0; share += 0.25) {
                 const double value = fromPosition(p, share);
-                EXPECT_NEAR(toPosition(p, value), p.scale == Scale::toggle || p.scale == Scale::choice ? toPosition(p, value) : share, 1e-9);
+                EXPECT_NEAR(toPosition(p, value),
+                            p.scale == Scale::toggle || p.scale == Scale::choice
+                                ? toPosition(p, value)
+                                : share,
+                            1e-9);
                 const double back = parseValue(p, formatValue(p, value));
-                EXPECT_NEAR(back, value, 0.006 * (p.maximum - p.minimum) + 0.006 * std::abs(value)) << type.id << "." << p.id << " " << formatValue(p, value);
+                EXPECT_NEAR(back, value, 0.006 * (p.maximum - p.minimum) + 0.006 * std::abs(value))
+                    << type.id << "." << p.id << " " << formatValue(p, value);
             }
         }
     }
@@ -55,7 +62,11 @@ TEST(Parameters, UnderstandWhatEngineersType) {
     const Parameter& shape = table[static_cast<std::size_t>(parameterIndex(table, "b1.shape"))];
     EXPECT_DOUBLE_EQ(parseValue(shape, "low-shelf"), 1.0);
     const auto& gate = processorType("gate").table;
-    EXPECT_DOUBLE_EQ(parseValue(gate[0], "\xE2\x88\x92""28.5 dB"), -28.5) << "the minus sign that is shown is read too";
+    EXPECT_DOUBLE_EQ(parseValue(gate[0],
+                                "\xE2\x88\x92"
+                                "28.5 dB"),
+                     -28.5)
+        << "the minus sign that is shown is read too";
 }
 
 TEST(Parameters, RefuseNonsenseWithWhatIsAccepted) {
@@ -73,23 +84,34 @@ TEST(Processors, MoveWithoutClicks) {
     for (const ProcessorType& type : processorTypes()) {
         for (std::size_t i = 0; i < type.table.size(); ++i) {
             const Parameter& p = type.table[i];
-            // A look-ahead changes the plan; the plan's own fade covers it. Delay is the clip source's.
+            // A look-ahead changes the plan; the plan's own fade covers it. Delay is the clip
+            // source's.
             if (p.structural || p.id == "delay") continue;
             // The bands of the equaliser are alike: one stands for all.
             if (type.id == "eq" && !p.id.starts_with("b3.")) continue;
             std::vector<std::pair<std::string, double>> start;
             if (type.id == "eq") start = {{"b3.on", 1.0}, {"b3.gain", 9.0}};
             if (type.id == "compressor") start = {{"threshold", -30.0}};
-            // The threshold of a gate opens and closes it: that fade is the gate's work, at its slowest here.
-            if (type.id == "gate") start = {{"attack", 50.0}, {"release", 300.0}, {"threshold", -40.0}, {"look-ahead", 0.0}};
-            if (type.id == "gate" && (p.id == "attack" || p.id == "key-low-pass" || p.id == "key-high-pass" || p.id == "release")) continue;
-            if (type.id == "compressor" && (p.id == "attack" || p.id == "release")) continue;  // a shape, not a level: below
+            // The threshold of a gate opens and closes it: that fade is the gate's work, at its
+            // slowest here.
+            if (type.id == "gate")
+                start = {{"attack", 50.0},
+                         {"release", 300.0},
+                         {"threshold", -40.0},
+                         {"look-ahead", 0.0}};
+            if (type.id == "gate" && (p.id == "attack" || p.id == "key-low-pass" ||
+                                      p.id == "key-high-pass" || p.id == "release"))
+                continue;
+            if (type.id == "compressor" && (p.id == "attack" || p.id == "release"))
+                continue;  // a shape, not a level: below
             auto processor = test::make(type.id, rate, start, type.id == "seat" ? 2 : 1);
             std::vector<float> out = test::sine(100.0, 0.5, 48000, rate), right = out;
             Random random(i + 1);
             for (std::size_t at = 0; at + kBlock <= out.size(); at += kBlock) {
-                if (at > 9600 && at % (kBlock * 3) == 0) processor->setValue(static_cast<int>(i), fromPosition(p, random.uniform()));
-                AudioBlock io{{out.data() + at, right.data() + at}, type.id == "seat" ? 2 : 1, kBlock};
+                if (at > 9600 && at % (kBlock * 3) == 0)
+                    processor->setValue(static_cast<int>(i), fromPosition(p, random.uniform()));
+                AudioBlock io{
+                    {out.data() + at, right.data() + at}, type.id == "seat" ? 2 : 1, kBlock};
                 processor->process(io, io);
             }
             out.resize(out.size() / kBlock * kBlock);

@@ -16,16 +16,22 @@
 namespace ember {
 namespace {
 
-Session session() { return demo::demoMix(test::shortSession()); }
+Session session() {
+    return demo::demoMix(test::shortSession());
+}
 
 // Both sides of `frames` frames, asked for in blocks of `block`.
 std::array<std::vector<float>, 2> play(Engine& engine, int frames, int block) {
-    std::array<std::vector<float>, 2> out{std::vector<float>(static_cast<std::size_t>(frames)), std::vector<float>(static_cast<std::size_t>(frames))};
-    for (int at = 0; at < frames; at += block) engine.process(out[0].data() + at, out[1].data() + at, std::min(block, frames - at));
+    std::array<std::vector<float>, 2> out{std::vector<float>(static_cast<std::size_t>(frames)),
+                                          std::vector<float>(static_cast<std::size_t>(frames))};
+    for (int at = 0; at < frames; at += block)
+        engine.process(out[0].data() + at, out[1].data() + at, std::min(block, frames - at));
     return out;
 }
 
-std::vector<float> playLeft(Engine& engine, int frames) { return std::move(play(engine, frames, 240)[0]); }
+std::vector<float> playLeft(Engine& engine, int frames) {
+    return std::move(play(engine, frames, 240)[0]);
+}
 
 void openMonitor(Engine& engine) {
     engine.setMonitorDb(0.0);
@@ -48,11 +54,13 @@ TEST(Engine, LiveHoldsTheSamplesOfTheRender) {
     device.block = 96;
     device.speed = 0.0;
     device.recordSeconds = 10.0;
-    const SimulatedDevice simulated(device, [&](float* l, float* r, int n) { engine.process(l, r, n); });
+    const SimulatedDevice simulated(device,
+                                    [&](float* l, float* r, int n) { engine.process(l, r, n); });
     while (simulated.recorded()[0].size() < 10U * 48000U) std::this_thread::yield();
     const auto heard = simulated.recorded();
     for (std::size_t c = 0; c < 2; ++c) {
-        for (std::size_t i = 0; i + static_cast<std::size_t>(late) < heard[c].size(); ++i) ASSERT_EQ(heard[c][i + static_cast<std::size_t>(late)], wanted.channels[c][i]) << i;
+        for (std::size_t i = 0; i + static_cast<std::size_t>(late) < heard[c].size(); ++i)
+            ASSERT_EQ(heard[c][i + static_cast<std::size_t>(late)], wanted.channels[c][i]) << i;
     }
 }
 
@@ -67,7 +75,9 @@ TEST(Engine, DoesNotAllocateInTheCallback) {
     const int snare = second->rowIndex("snare-top");
     engine.setPlan(std::move(second), 48000.0);
     engine.setLoop(true, 24000, 48000);
-    for (int i = 0; i < kEqBands * kEqFields; ++i) engine.move({Move::Kind::value, snare, 2, i, processorType("eq").table[static_cast<std::size_t>(i)].standard + 0.2});
+    for (int i = 0; i < kEqBands * kEqFields; ++i)
+        engine.move({Move::Kind::value, snare, 2, i,
+                     processorType("eq").table[static_cast<std::size_t>(i)].standard + 0.2});
     engine.move({Move::Kind::mute, snare, 0, 0, 1.0});
     engine.audition({true, snare, -1, 2.0}, 0.0);
     engine.seek(12000);
@@ -91,7 +101,8 @@ TEST(Engine, LoopsSeeksAndStopsWithoutAClick) {
     for (const float x : playLeft(engine, 9600)) out.push_back(x);
     engine.play();
     for (const float x : playLeft(engine, 9600)) out.push_back(x);
-    EXPECT_LT(test::peakAboveDb(std::vector<float>(out.begin() + 4800, out.end()), 6000.0, 48000.0), -46.0);
+    EXPECT_LT(test::peakAboveDb(std::vector<float>(out.begin() + 4800, out.end()), 6000.0, 48000.0),
+              -46.0);
     EXPECT_GT(test::peakDb(out, out.size() - 4800), -12.0);
 }
 
@@ -104,7 +115,8 @@ TEST(Engine, ExchangesPlansAndMutesWithoutAClick) {
     openMonitor(engine);
     engine.play();
     auto out = playLeft(engine, 9600);
-    engine.setPlan(compile(withValue(s, "one", "seat", "level", -6.0), test::sharedStore()), 48000.0);
+    engine.setPlan(compile(withValue(s, "one", "seat", "level", -6.0), test::sharedStore()),
+                   48000.0);
     for (const float x : playLeft(engine, 9600)) out.push_back(x);
     engine.move({Move::Kind::mute, 0, 0, 0, 1.0});
     for (const float x : playLeft(engine, 19200)) out.push_back(x);
@@ -112,7 +124,8 @@ TEST(Engine, ExchangesPlansAndMutesWithoutAClick) {
     engine.move({Move::Kind::mute, 0, 0, 0, 0.0});
     for (const float x : playLeft(engine, 19200)) out.push_back(x);
     EXPECT_NEAR(test::peakDb(out, out.size() - 4800), -12.04, 0.1);
-    EXPECT_LT(test::peakAboveDb(std::vector<float>(out.begin() + 2400, out.end()), 2150.0, 48000.0), -60.0);
+    EXPECT_LT(test::peakAboveDb(std::vector<float>(out.begin() + 2400, out.end()), 2150.0, 48000.0),
+              -60.0);
     engine.collect();
 }
 
@@ -146,7 +159,8 @@ TEST(Engine, ReportsPositionAndLevelsThroughItsQueue) {
             last = frame.position;
             for (int row = 0; row < frame.rows; ++row) {
                 loudest = std::max(loudest, frame.row[row].peak[0]);
-                for (const Reading& stage : frame.row[row].stage) deepest = std::min(deepest, stage.gainDb);
+                for (const Reading& stage : frame.row[row].stage)
+                    deepest = std::min(deepest, stage.gainDb);
             }
         }
         if (n > 300) break;
@@ -164,8 +178,11 @@ TEST(Trace, SaysWhatEveryStageDid) {
     const Row& row = *findRow(s, "snare-top");
     ASSERT_EQ(snare.stages.size(), row.chain.size());
     const StageTrace& gate = snare.stages[1];
-    EXPECT_NEAR(static_cast<double>(*std::min_element(gate.gainDb.begin(), gate.gainDb.end())), -16.0, 0.01) << "the floor that was set";
-    EXPECT_NEAR(static_cast<double>(*std::max_element(gate.gainDb.begin(), gate.gainDb.end())), 0.0, 0.01);
+    EXPECT_NEAR(static_cast<double>(*std::min_element(gate.gainDb.begin(), gate.gainDb.end())),
+                -16.0, 0.01)
+        << "the floor that was set";
+    EXPECT_NEAR(static_cast<double>(*std::max_element(gate.gainDb.begin(), gate.gainDb.end())), 0.0,
+                0.01);
     // The high-pass at 90 Hz takes 20 dB and more at 25 Hz from what was measured.
     const StageTrace& eq = snare.stages[2];
     EXPECT_LT(eq.after.level[4] - eq.before.level[4], -15.0);
@@ -178,8 +195,11 @@ TEST(Comparison, IsMatchedInLoudness) {
     const double gain = matchGainDb(s, test::sharedStore(), "snare-top", 3, 0.0, 14.0);
     EXPECT_GT(gain, 3.0);
     // Without the compressor and raised by that gain it must be as loud as with it.
-    Session without = withValue(withStageOn(s, "snare-top", "compressor", false), "snare-top", "seat", "level", -1.0 + gain);
-    const auto loudness = [](const Session& x) { return trace(x, test::sharedStore(), {"snare-top"}).at("snare-top").output.integrated; };
+    Session without = withValue(withStageOn(s, "snare-top", "compressor", false), "snare-top",
+                                "seat", "level", -1.0 + gain);
+    const auto loudness = [](const Session& x) {
+        return trace(x, test::sharedStore(), {"snare-top"}).at("snare-top").output.integrated;
+    };
     EXPECT_NEAR(loudness(without), loudness(s), 0.3);
 }
 

@@ -36,8 +36,10 @@ TEST(Render, HoldsTheSameSamplesWhateverTheBlockAndTheThreads) {
     const Session session = busySession();
     const AudioBuffer reference = mix(session, 4096, 1);
     ASSERT_GT(test::peakDb(reference.channels[0]), -40.0);
-    for (const auto& [block, threads] : {std::pair{1, 1}, {17, 2}, {64, 1}, {64, 2}, {480, 2}, {4096, 2}}) {
-        EXPECT_EQ(mix(session, block, threads), reference) << "block " << block << ", threads " << threads;
+    for (const auto& [block, threads] :
+         {std::pair{1, 1}, {17, 2}, {64, 1}, {64, 2}, {480, 2}, {4096, 2}}) {
+        EXPECT_EQ(mix(session, block, threads), reference)
+            << "block " << block << ", threads " << threads;
     }
 }
 
@@ -79,7 +81,8 @@ TEST(Render, EqualsThePlainSumWhenEverythingIsOff) {
 
 TEST(Render, StemsSumToBusInputsAndToTheMix) {
     const TempFolder folder;
-    const RenderReport report = renderStems(busySession(), test::sharedStore(), {}, folder / "stems");
+    const RenderReport report =
+        renderStems(busySession(), test::sharedStore(), {}, folder / "stems");
     EXPECT_LT(report.stems.preBusDb, -120.0);
     EXPECT_TRUE(report.stems.busesReplayExactly);
     EXPECT_LT(report.stems.throughBusesDb, -120.0);
@@ -92,12 +95,14 @@ TEST(Render, StemsSumToBusInputsAndToTheMix) {
         if (file.parent_path().filename() != "through-buses") continue;
         const AudioBuffer stem = readAudio(file);
         ASSERT_EQ(stem.frames(), whole.frames());
-        for (std::size_t i = 0; i < sum.size(); ++i) sum[i] += static_cast<double>(stem.channels[0][i]);
+        for (std::size_t i = 0; i < sum.size(); ++i)
+            sum[i] += static_cast<double>(stem.channels[0][i]);
         ++count;
     }
     ASSERT_GT(count, 5);
     double worst = 0.0;
-    for (std::size_t i = 0; i < sum.size(); ++i) worst = std::max(worst, std::abs(sum[i] - static_cast<double>(whole.channels[0][i])));
+    for (std::size_t i = 0; i < sum.size(); ++i)
+        worst = std::max(worst, std::abs(sum[i] - static_cast<double>(whole.channels[0][i])));
     EXPECT_LT(dbFromGain(worst), -120.0);
 }
 
@@ -118,17 +123,22 @@ TEST(Render, APieceIsThatPieceOfTheWhole) {
     options.to = 5.5;
     const AudioBuffer piece = renderMix(session, test::sharedStore(), options);
     ASSERT_EQ(piece.frames(), static_cast<std::size_t>(3.5 * 48000));
-    EXPECT_TRUE(std::equal(piece.channels[1].begin(), piece.channels[1].end(), whole.channels[1].begin() + 96000));
+    EXPECT_TRUE(std::equal(piece.channels[1].begin(), piece.channels[1].end(),
+                           whole.channels[1].begin() + 96000));
 }
 
 TEST(Render, WritesTheDepthAskedForAndSaysWhatItMeasured) {
     const TempFolder folder;
-    for (const auto& [depth, step] : {std::pair{SampleDepth::pcm16, 1.0 / 32768}, {SampleDepth::pcm24, 1.0 / 8388608}, {SampleDepth::float32, 0.0}}) {
+    for (const auto& [depth, step] : {std::pair{SampleDepth::pcm16, 1.0 / 32768},
+                                      {SampleDepth::pcm24, 1.0 / 8388608},
+                                      {SampleDepth::float32, 0.0}}) {
         const fs::path file = folder / "mix.wav";
-        const RenderReport report = renderToFile(busySession(), test::sharedStore(), {}, file, depth);
+        const RenderReport report =
+            renderToFile(busySession(), test::sharedStore(), {}, file, depth);
         const AudioBuffer back = readAudio(file), wanted = mix(busySession(), 4096, 1);
         ASSERT_EQ(back.frames(), wanted.frames());
-        for (std::size_t i = 0; i < back.frames(); i += 7) ASSERT_NEAR(back.channels[0][i], wanted.channels[0][i], step + 1e-9);
+        for (std::size_t i = 0; i < back.frames(); i += 7)
+            ASSERT_NEAR(back.channels[0][i], wanted.channels[0][i], step + 1e-9);
         EXPECT_NEAR(report.loudness.integrated, measureLoudness(file).integrated, 0.05);
     }
 }
@@ -139,12 +149,18 @@ TEST(Render, NeverWritesOverARecordingAndLeavesNothingWhenCancelled) {
     test::writeMono(folder / "take.wav", audio);
     const std::string before = test::readText(folder / "take.wav");
     const Session session = test::oneElement(folder / "take.wav");
-    const std::string sentence = test::errorOf([&] { renderToFile(session, test::sharedStore(), {}, folder / "take.wav", SampleDepth::pcm24); });
+    const std::string sentence = test::errorOf([&] {
+        renderToFile(session, test::sharedStore(), {}, folder / "take.wav", SampleDepth::pcm24);
+    });
     EXPECT_NE(sentence.find("take.wav"), std::string::npos) << sentence;
     EXPECT_EQ(test::readText(folder / "take.wav"), before);
     int calls = 0;
-    EXPECT_THROW(renderToFile(session, test::sharedStore(), {}, folder / "out.wav", SampleDepth::pcm24, [&](double, const std::string&) { return ++calls < 2; }), Cancelled);
-    for (const auto& item : fs::directory_iterator(folder.path())) EXPECT_NE(item.path().extension(), ".part") << item.path();
+    EXPECT_THROW(
+        renderToFile(session, test::sharedStore(), {}, folder / "out.wav", SampleDepth::pcm24,
+                     [&](double, const std::string&) { return ++calls < 2; }),
+        Cancelled);
+    for (const auto& item : fs::directory_iterator(folder.path()))
+        EXPECT_NE(item.path().extension(), ".part") << item.path();
     EXPECT_FALSE(fs::exists(folder / "out.wav"));
 }
 
@@ -164,7 +180,8 @@ TEST(Render, StopsNonsenseNumbersAtTheirElement) {
     audio[1000] = std::numeric_limits<float>::quiet_NaN();
     audio[2000] = std::numeric_limits<float>::infinity();
     test::writeMono(folder / "bad.wav", audio);
-    const AudioBuffer out = renderMix(test::oneElement(folder / "bad.wav"), test::sharedStore(), {});
+    const AudioBuffer out =
+        renderMix(test::oneElement(folder / "bad.wav"), test::sharedStore(), {});
     for (const float x : out.channels[0]) ASSERT_TRUE(std::isfinite(x));
     EXPECT_GT(test::peakDb(out.channels[0]), -20.0);
 }

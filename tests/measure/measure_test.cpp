@@ -1,10 +1,9 @@
+#include "core/base/units.h"
 #include "core/measure/level_peaks.h"
 #include "core/measure/loudness.h"
 #include "core/measure/recognise.h"
 #include "core/measure/spectrum.h"
 #include "core/measure/tempo.h"
-
-#include "core/base/units.h"
 #include "demo/kit.h"
 #include "tests/support/support.h"
 
@@ -14,10 +13,12 @@ namespace ember {
 namespace {
 
 // A stereo sine of these levels (dBFS, seconds), as EBU Tech 3341 synthesises its signals.
-Loudness loudnessOf(const std::vector<std::pair<double, double>>& parts, double hertz = 1000.0, double rate = 48000.0) {
+Loudness loudnessOf(const std::vector<std::pair<double, double>>& parts, double hertz = 1000.0,
+                    double rate = 48000.0) {
     LoudnessMeter meter(2, rate);
     for (const auto& [db, seconds] : parts) {
-        const auto tone = test::sine(hertz, gainFromDb(db), static_cast<std::size_t>(seconds * rate), rate);
+        const auto tone =
+            test::sine(hertz, gainFromDb(db), static_cast<std::size_t>(seconds * rate), rate);
         std::vector<float> both;
         for (const float x : tone) both.insert(both.end(), {x, x});
         meter.add(both);
@@ -26,11 +27,16 @@ Loudness loudnessOf(const std::vector<std::pair<double, double>>& parts, double 
 }
 
 TEST(Loudness, MeetsTheSynthesisedSignalsOfEbuTech3341) {
-    EXPECT_NEAR(loudnessOf({{-23.0, 20.0}}).integrated, -23.0, 0.1);                                                    // case 1
-    EXPECT_NEAR(loudnessOf({{-33.0, 20.0}}).integrated, -33.0, 0.1);                                                    // case 2
-    EXPECT_NEAR(loudnessOf({{-36.0, 10.0}, {-23.0, 60.0}, {-36.0, 10.0}}).integrated, -23.0, 0.1);                      // case 3
-    EXPECT_NEAR(loudnessOf({{-72.0, 10.0}, {-36.0, 10.0}, {-23.0, 60.0}, {-36.0, 10.0}, {-72.0, 10.0}}).integrated, -23.0, 0.1);  // case 4
-    EXPECT_NEAR(loudnessOf({{-26.0, 20.0}, {-20.0, 20.1}, {-26.0, 20.0}}).integrated, -23.0, 0.1);                      // case 5
+    EXPECT_NEAR(loudnessOf({{-23.0, 20.0}}).integrated, -23.0, 0.1);  // case 1
+    EXPECT_NEAR(loudnessOf({{-33.0, 20.0}}).integrated, -33.0, 0.1);  // case 2
+    EXPECT_NEAR(loudnessOf({{-36.0, 10.0}, {-23.0, 60.0}, {-36.0, 10.0}}).integrated, -23.0,
+                0.1);  // case 3
+    EXPECT_NEAR(
+        loudnessOf({{-72.0, 10.0}, {-36.0, 10.0}, {-23.0, 60.0}, {-36.0, 10.0}, {-72.0, 10.0}})
+            .integrated,
+        -23.0, 0.1);  // case 4
+    EXPECT_NEAR(loudnessOf({{-26.0, 20.0}, {-20.0, 20.1}, {-26.0, 20.0}}).integrated, -23.0,
+                0.1);  // case 5
 }
 
 TEST(Loudness, ShortTermMaximumIsThatOfTheLoudestThreeSeconds) {
@@ -39,10 +45,12 @@ TEST(Loudness, ShortTermMaximumIsThatOfTheLoudestThreeSeconds) {
 }
 
 TEST(Loudness, TruePeakLooksBetweenTheSamples) {
-    // A quarter of the rate, sampled 45 degrees off its peaks: 3 dB more than any sample (Tech 3341, case 15 ff.).
+    // A quarter of the rate, sampled 45 degrees off its peaks: 3 dB more than any sample (Tech
+    // 3341, case 15 ff.).
     LoudnessMeter meter(1, 48000.0);
     std::vector<float> tone;
-    for (int i = 0; i < 48000; ++i) tone.push_back(0.5F * (i % 4 < 2 ? 1.0F : -1.0F) * static_cast<float>(std::sqrt(0.5)));
+    for (int i = 0; i < 48000; ++i)
+        tone.push_back(0.5F * (i % 4 < 2 ? 1.0F : -1.0F) * static_cast<float>(std::sqrt(0.5)));
     meter.add(tone);
     EXPECT_NEAR(meter.result().truePeak, -6.0, 0.4);
     EXPECT_NEAR(meter.result().samplePeak, -9.03, 0.01);
@@ -74,8 +82,12 @@ TEST(LevelPeaks, FindStrokesAndNotTheWavesOfALowNote) {
         const double level = std::abs(std::remainder(t, 0.4)) < 0.01 ? 0.5 : 0.05;
         for (int i = 0; i < 200; ++i) {
             const auto at = static_cast<std::size_t>(t / block) + static_cast<std::size_t>(i);
-            const double wave = std::abs(std::sin(2.0 * 3.14159265 * 50.0 * i * block)) * std::exp(-i * block / 0.07);
-            if (at < peaks.size()) peaks[at] = std::max(peaks[at], static_cast<float>(level * std::max(wave, 0.2 * std::exp(-i * block / 0.07))));
+            const double wave = std::abs(std::sin(2.0 * 3.14159265 * 50.0 * i * block)) *
+                                std::exp(-i * block / 0.07);
+            if (at < peaks.size())
+                peaks[at] = std::max(
+                    peaks[at],
+                    static_cast<float>(level * std::max(wave, 0.2 * std::exp(-i * block / 0.07))));
         }
     }
     const auto found = levelPeaks(peaks, block);
@@ -88,14 +100,42 @@ TEST(LevelPeaks, FindStrokesAndNotTheWavesOfALowNote) {
 }
 
 TEST(Recognition, ReadsTheNamesEngineersGive) {
-    const std::vector<std::pair<const char*, Role>> names{
-        {"Kick In", Role::kickIn}, {"kick_out", Role::kickOut}, {"BD Sub", Role::kickOut}, {"01-Kick", Role::kick}, {"Bass Drum In", Role::kickIn}, {"KickIn 02", Role::kickIn},
-        {"Snare Top", Role::snareTop}, {"SN Btm", Role::snareBottom}, {"sd under", Role::snareBottom}, {"Snare", Role::snare}, {"SnareTop", Role::snareTop},
-        {"HH", Role::hat}, {"Hi-Hat", Role::hat}, {"hihat close", Role::hat}, {"Rack Tom", Role::rackTom}, {"Floor Tom", Role::floorTom}, {"Tom 1", Role::tom}, {"Tom Low", Role::floorTom},
-        {"Ride", Role::ride}, {"Crash L", Role::crash}, {"OH L", Role::overhead}, {"Overheads", Role::overhead}, {"Room R", Role::room}, {"amb far", Role::room},
-        {"Clap", Role::percussion}, {"Shaker", Role::percussion}, {"Drum Loop 90", Role::kit}, {"Bass DI", Role::bass}, {"Reference", Role::reference}, {"old mixdown", Role::reference},
-        {"Audio 14", Role::unknown}, {"take", Role::unknown}, {"", Role::unknown}, {"innuendo", Role::unknown}};
-    for (const auto& [name, role] : names) EXPECT_EQ(toString(recogniseName(name).role), toString(role)) << name;
+    const std::vector<std::pair<const char*, Role>> names{{"Kick In", Role::kickIn},
+                                                          {"kick_out", Role::kickOut},
+                                                          {"BD Sub", Role::kickOut},
+                                                          {"01-Kick", Role::kick},
+                                                          {"Bass Drum In", Role::kickIn},
+                                                          {"KickIn 02", Role::kickIn},
+                                                          {"Snare Top", Role::snareTop},
+                                                          {"SN Btm", Role::snareBottom},
+                                                          {"sd under", Role::snareBottom},
+                                                          {"Snare", Role::snare},
+                                                          {"SnareTop", Role::snareTop},
+                                                          {"HH", Role::hat},
+                                                          {"Hi-Hat", Role::hat},
+                                                          {"hihat close", Role::hat},
+                                                          {"Rack Tom", Role::rackTom},
+                                                          {"Floor Tom", Role::floorTom},
+                                                          {"Tom 1", Role::tom},
+                                                          {"Tom Low", Role::floorTom},
+                                                          {"Ride", Role::ride},
+                                                          {"Crash L", Role::crash},
+                                                          {"OH L", Role::overhead},
+                                                          {"Overheads", Role::overhead},
+                                                          {"Room R", Role::room},
+                                                          {"amb far", Role::room},
+                                                          {"Clap", Role::percussion},
+                                                          {"Shaker", Role::percussion},
+                                                          {"Drum Loop 90", Role::kit},
+                                                          {"Bass DI", Role::bass},
+                                                          {"Reference", Role::reference},
+                                                          {"old mixdown", Role::reference},
+                                                          {"Audio 14", Role::unknown},
+                                                          {"take", Role::unknown},
+                                                          {"", Role::unknown},
+                                                          {"innuendo", Role::unknown}};
+    for (const auto& [name, role] : names)
+        EXPECT_EQ(toString(recogniseName(name).role), toString(role)) << name;
     EXPECT_EQ(recogniseName("OH_L").side, 0);
     EXPECT_EQ(recogniseName("OH_L").base, "OH");
     EXPECT_EQ(recogniseName("Overhead Right").side, 1);
@@ -107,13 +147,31 @@ TEST(Recognition, ReadsTheNamesEngineersGive) {
 TEST(Recognition, HearsTheClearCasesAndNeverGuessesWildly) {
     const auto family = [](Role role) {
         switch (role) {
-            case Role::kickIn: case Role::kickOut: case Role::kick: return 1;
-            case Role::snareTop: case Role::snareBottom: case Role::snare: return 2;
-            case Role::rackTom: case Role::floorTom: case Role::tom: return 3;
-            case Role::hat: case Role::ride: case Role::crash: return 4;
-            case Role::overhead: case Role::room: case Role::kit: case Role::reference: return 5;
-            case Role::bass: return 6;
-            default: return 0;
+            case Role::kickIn:
+            case Role::kickOut:
+            case Role::kick:
+                return 1;
+            case Role::snareTop:
+            case Role::snareBottom:
+            case Role::snare:
+                return 2;
+            case Role::rackTom:
+            case Role::floorTom:
+            case Role::tom:
+                return 3;
+            case Role::hat:
+            case Role::ride:
+            case Role::crash:
+                return 4;
+            case Role::overhead:
+            case Role::room:
+            case Role::kit:
+            case Role::reference:
+                return 5;
+            case Role::bass:
+                return 6;
+            default:
+                return 0;
         }
     };
     int right = 0, wrong = 0;
@@ -124,10 +182,10 @@ TEST(Recognition, HearsTheClearCasesAndNeverGuessesWildly) {
         const std::filesystem::directory_entry item(file);
         const auto clip = test::sharedStore().open(file, 48000);
         const Recognition heard = recogniseSound(soundTraits(*clip), clip->channels());
-        const int is = family(recogniseName(item.path().stem().string()).role), said = heard.confidence >= 0.5 ? family(heard.role) : 0;
+        const int is = family(recogniseName(item.path().stem().string()).role),
+                  said = heard.confidence >= 0.5 ? family(heard.role) : 0;
         right += said == is ? 1 : 0;
         wrong += said != 0 && said != is ? 1 : 0;
-
     }
     EXPECT_GE(right, 8) << "of 13 files";
     EXPECT_LE(wrong, 1);
@@ -151,11 +209,13 @@ TEST(Tempo, IsFoundWithinATenthOfABeat) {
         const demo::Recording recording = demo::record(options);
         const test::TempFolder folder;
         std::vector<std::shared_ptr<const Clip>> clips;
-        for (const auto& file : demo::writeRecording(recording, folder.path())) clips.push_back(test::sharedStore().open(file, 48000));
+        for (const auto& file : demo::writeRecording(recording, folder.path()))
+            clips.push_back(test::sharedStore().open(file, 48000));
         const double found = measureTempo(clips).bpm;
         // Half and double are offered to the person, not errors of measurement.
         double nearest = 1e9;
-        for (const double factor : {0.5, 1.0, 2.0}) nearest = std::min(nearest, std::abs(found - bpm * factor) / factor);
+        for (const double factor : {0.5, 1.0, 2.0})
+            nearest = std::min(nearest, std::abs(found - bpm * factor) / factor);
         EXPECT_LT(nearest, 0.35) << bpm << ": " << found;
     }
 }

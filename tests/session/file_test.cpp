@@ -4,15 +4,14 @@
 #include "tests/support/support.h"
 
 #include <nlohmann/json.hpp>
+#include <sys/resource.h>
+#include <sys/wait.h>
+#include <unistd.h>
 #include <valijson/adapters/nlohmann_json_adapter.hpp>
 #include <valijson/schema.hpp>
 #include <valijson/schema_parser.hpp>
 #include <valijson/validation_results.hpp>
 #include <valijson/validator.hpp>
-
-#include <sys/resource.h>
-#include <sys/wait.h>
-#include <unistd.h>
 
 #include <csignal>
 #include <filesystem>
@@ -43,7 +42,8 @@ TEST(SessionFile, ReadsBackExactlyWhatItWrote) {
 }
 
 TEST(SessionFile, MatchesItsPublishedSchema) {
-    const Json schemaText = Json::parse(test::readText(fs::path(EMBER_SOURCE_FOLDER) / "docs/session.schema.json"));
+    const Json schemaText =
+        Json::parse(test::readText(fs::path(EMBER_SOURCE_FOLDER) / "docs/session.schema.json"));
     valijson::Schema schema;
     valijson::SchemaParser parser;
     const valijson::adapters::NlohmannJsonAdapter schemaAdapter(schemaText);
@@ -54,7 +54,8 @@ TEST(SessionFile, MatchesItsPublishedSchema) {
         const valijson::adapters::NlohmannJsonAdapter adapter(json);
         const bool good = validator.validate(schema, adapter, &results);
         valijson::ValidationResults::Error error;
-        while (!good && results.popError(error)) ADD_FAILURE_AT(__FILE__, __LINE__) << error.description;
+        while (!good && results.popError(error))
+            ADD_FAILURE_AT(__FILE__, __LINE__) << error.description;
         return good;
     };
     Json json = Json::parse(toJson(document()));
@@ -86,14 +87,21 @@ TEST(SessionFile, FillsWhatIsLeftOutWithDefaults) {
 
 TEST(SessionFile, SaysInOneSentenceWhatIsBrokenAndWhere) {
     const Json good = Json::parse(toJson(document()));
-    const auto sentence = [](const std::string& text) { return test::errorOf([&] { documentFromJson(text, "mine.json"); }); };
+    const auto sentence = [](const std::string& text) {
+        return test::errorOf([&] { documentFromJson(text, "mine.json"); });
+    };
     const auto changed = [&](const std::function<void(Json&)>& change) {
         Json json = good;
         change(json);
         return sentence(json.dump());
     };
     std::vector<std::string> all{
-        sentence(""), sentence("{"), sentence("[]"), sentence("\"text\""), sentence("{\"format\": \"other\"}"), sentence(good.dump().substr(0, 700)),
+        sentence(""),
+        sentence("{"),
+        sentence("[]"),
+        sentence("\"text\""),
+        sentence("{\"format\": \"other\"}"),
+        sentence(good.dump().substr(0, 700)),
         changed([](Json& j) { j["version"] = 99; }),
         changed([](Json& j) { j["rows"] = 5; }),
         changed([](Json& j) { j["rows"][2] = "row"; }),
@@ -122,7 +130,8 @@ TEST(SessionFile, LivesWithItsRecordingsWhereverTheFolderGoes) {
     saveDocument(folder / "a/s.json", Document(withRelativePaths(absolute, folder / "a/s.json")));
     EXPECT_EQ(loadDocument(folder / "a/s.json").session().rows[0].sources[0].file, "audio/one.wav");
     fs::rename(folder / "a", folder / "b");
-    const Session moved = withAbsolutePaths(loadDocument(folder / "b/s.json").session(), folder / "b/s.json");
+    const Session moved =
+        withAbsolutePaths(loadDocument(folder / "b/s.json").session(), folder / "b/s.json");
     EXPECT_TRUE(fs::exists(moved.rows[0].sources[0].file));
 }
 
@@ -136,7 +145,9 @@ TEST(SessionFile, KeepsThePreviousSaveAndTheOldFileWhenWritingFails) {
     EXPECT_EQ(test::readText(folder / "s.json.previous"), first);
     const std::string now = test::readText(folder / "s.json");
     // A folder stands where the temporary file would go: writing must fail and change nothing.
-    EXPECT_NE(test::errorOf([&] { saveDocument(folder / "nowhere/s.json", second); }).find("nowhere"), std::string::npos);
+    EXPECT_NE(
+        test::errorOf([&] { saveDocument(folder / "nowhere/s.json", second); }).find("nowhere"),
+        std::string::npos);
     EXPECT_EQ(test::readText(folder / "s.json"), now);
 }
 
@@ -197,7 +208,10 @@ TEST(SessionFile, KilledWhileSavingTheLastSaveAlwaysOpens) {
         EXPECT_TRUE(WIFSIGNALED(status));
         const Document back = loadDocument(folder / "s.json");
         EXPECT_EQ(back.session(), document().session());
-        for (const auto& item : fs::directory_iterator(folder.path())) during += item.path().extension() != ".json" && item.path().extension() != ".previous" ? 1 : 0;
+        for (const auto& item : fs::directory_iterator(folder.path()))
+            during += item.path().extension() != ".json" && item.path().extension() != ".previous"
+                          ? 1
+                          : 0;
     }
     EXPECT_GT(during, 0) << "no kill hit a write; the test would prove nothing";
 }

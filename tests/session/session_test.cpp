@@ -36,10 +36,15 @@ TEST(Session, SaysWhatIsWrongWithIt) {
 
 TEST(Session, RefusesValuesOutOfRangeAndUnknownNames) {
     const Session s = test::shortSession();
-    EXPECT_NE(test::errorOf([&] { withValue(s, "hat", "gate", "threshold", 5.0); }).find("80.0 dB"), std::string::npos);
-    EXPECT_NE(test::errorOf([&] { withValue(s, "hut", "gate", "threshold", -5.0); }).find("hat"), std::string::npos);
-    EXPECT_NE(test::errorOf([&] { withValue(s, "hat", "gat", "threshold", -5.0); }).find("gate"), std::string::npos);
-    EXPECT_NE(test::errorOf([&] { withValue(s, "hat", "gate", "treshold", -5.0); }).find("hysteresis"), std::string::npos);
+    EXPECT_NE(test::errorOf([&] { withValue(s, "hat", "gate", "threshold", 5.0); }).find("80.0 dB"),
+              std::string::npos);
+    EXPECT_NE(test::errorOf([&] { withValue(s, "hut", "gate", "threshold", -5.0); }).find("hat"),
+              std::string::npos);
+    EXPECT_NE(test::errorOf([&] { withValue(s, "hat", "gat", "threshold", -5.0); }).find("gate"),
+              std::string::npos);
+    EXPECT_NE(
+        test::errorOf([&] { withValue(s, "hat", "gate", "treshold", -5.0); }).find("hysteresis"),
+        std::string::npos);
     EXPECT_NE(test::errorOf([&] { withStageMoved(s, "hat", "seat", -1); }), "");
 }
 
@@ -68,7 +73,8 @@ TEST(Diff, SpeaksInSentencesAndTellsMovesFromNewPlans) {
     ASSERT_GE(d.moves.size(), 1U);
     EXPECT_EQ(d.moves[0].row, "snare-top");
     EXPECT_EQ(d.rows, std::vector<std::string>{"snare-top"});
-    EXPECT_TRUE(diff(a, withValue(a, "snare-top", "gate", "look-ahead", 5.0)).structural) << "a new latency needs a new plan";
+    EXPECT_TRUE(diff(a, withValue(a, "snare-top", "gate", "look-ahead", 5.0)).structural)
+        << "a new latency needs a new plan";
     EXPECT_TRUE(diff(a, withStageMoved(a, "hat", "eq", 1)).structural);
     b = a;
     requireRow(b, "hat").mute = true;
@@ -118,7 +124,8 @@ TEST(Document, LogbookOnlyGrows) {
 TEST(Document, OneDragIsOneStep) {
     const Session first = test::shortSession();
     Document d(first);
-    for (int i = 1; i <= 20; ++i) d.edit(withValue(d.session(), "hat", "seat", "level", -0.1 * i), "drag");
+    for (int i = 1; i <= 20; ++i)
+        d.edit(withValue(d.session(), "hat", "seat", "level", -0.1 * i), "drag");
     const std::size_t lines = d.log().size();
     EXPECT_LE(lines, 2U) << "the logbook says where a drag ended, not every step";
     d.endGesture();

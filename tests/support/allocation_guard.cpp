@@ -10,25 +10,52 @@ thread_local std::size_t allocations = 0;
 
 void* take(std::size_t bytes, std::size_t alignment) {
     if (watching) ++allocations;
-    void* memory = alignment > alignof(std::max_align_t) ? std::aligned_alloc(alignment, (bytes + alignment - 1) / alignment * alignment) : std::malloc(bytes == 0 ? 1 : bytes);
+    void* memory =
+        alignment > alignof(std::max_align_t)
+            ? std::aligned_alloc(alignment, (bytes + alignment - 1) / alignment * alignment)
+            : std::malloc(bytes == 0 ? 1 : bytes);
     if (memory == nullptr) throw std::bad_alloc();
     return memory;
 }
 
 }  // namespace
 
-void* operator new(std::size_t bytes) { return take(bytes, 0); }
-void* operator new[](std::size_t bytes) { return take(bytes, 0); }
-void* operator new(std::size_t bytes, std::align_val_t alignment) { return take(bytes, static_cast<std::size_t>(alignment)); }
-void* operator new[](std::size_t bytes, std::align_val_t alignment) { return take(bytes, static_cast<std::size_t>(alignment)); }
-void operator delete(void* memory) noexcept { std::free(memory); }
-void operator delete[](void* memory) noexcept { std::free(memory); }
-void operator delete(void* memory, std::size_t) noexcept { std::free(memory); }
-void operator delete[](void* memory, std::size_t) noexcept { std::free(memory); }
-void operator delete(void* memory, std::align_val_t) noexcept { std::free(memory); }
-void operator delete[](void* memory, std::align_val_t) noexcept { std::free(memory); }
-void operator delete(void* memory, std::size_t, std::align_val_t) noexcept { std::free(memory); }
-void operator delete[](void* memory, std::size_t, std::align_val_t) noexcept { std::free(memory); }
+void* operator new(std::size_t bytes) {
+    return take(bytes, 0);
+}
+void* operator new[](std::size_t bytes) {
+    return take(bytes, 0);
+}
+void* operator new(std::size_t bytes, std::align_val_t alignment) {
+    return take(bytes, static_cast<std::size_t>(alignment));
+}
+void* operator new[](std::size_t bytes, std::align_val_t alignment) {
+    return take(bytes, static_cast<std::size_t>(alignment));
+}
+void operator delete(void* memory) noexcept {
+    std::free(memory);
+}
+void operator delete[](void* memory) noexcept {
+    std::free(memory);
+}
+void operator delete(void* memory, std::size_t) noexcept {
+    std::free(memory);
+}
+void operator delete[](void* memory, std::size_t) noexcept {
+    std::free(memory);
+}
+void operator delete(void* memory, std::align_val_t) noexcept {
+    std::free(memory);
+}
+void operator delete[](void* memory, std::align_val_t) noexcept {
+    std::free(memory);
+}
+void operator delete(void* memory, std::size_t, std::align_val_t) noexcept {
+    std::free(memory);
+}
+void operator delete[](void* memory, std::size_t, std::align_val_t) noexcept {
+    std::free(memory);
+}
 
 namespace ember::test {
 
@@ -36,7 +63,11 @@ AllocationGuard::AllocationGuard() {
     allocations = 0;
     watching = true;
 }
-AllocationGuard::~AllocationGuard() { watching = false; }
-std::size_t AllocationGuard::count() const { return allocations; }
+AllocationGuard::~AllocationGuard() {
+    watching = false;
+}
+std::size_t AllocationGuard::count() const {
+    return allocations;
+}
 
 }  // namespace ember::test

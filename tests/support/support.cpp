@@ -35,7 +35,9 @@ AudioStore& sharedStore() {
 
 std::vector<float> sine(double hertz, double amplitude, std::size_t frames, double rate) {
     std::vector<float> out(frames);
-    for (std::size_t i = 0; i < frames; ++i) out[i] = static_cast<float>(amplitude * std::sin(2.0 * std::numbers::pi * hertz * static_cast<double>(i) / rate));
+    for (std::size_t i = 0; i < frames; ++i)
+        out[i] = static_cast<float>(
+            amplitude * std::sin(2.0 * std::numbers::pi * hertz * static_cast<double>(i) / rate));
     return out;
 }
 
@@ -46,9 +48,14 @@ std::vector<float> noise(double amplitude, std::size_t frames, std::uint64_t see
     return out;
 }
 
-void writeMono(const fs::path& file, const std::vector<float>& samples, double rate, SampleDepth depth) { writeAudio(file, {rate, {samples}}, depth); }
+void writeMono(const fs::path& file, const std::vector<float>& samples, double rate,
+               SampleDepth depth) {
+    writeAudio(file, {rate, {samples}}, depth);
+}
 
-void writeText(const fs::path& file, const std::string& text) { std::ofstream(file, std::ios::binary) << text; }
+void writeText(const fs::path& file, const std::string& text) {
+    std::ofstream(file, std::ios::binary) << text;
+}
 
 std::string readText(const fs::path& file) {
     std::ostringstream out;
@@ -75,7 +82,8 @@ const fs::path& shortRecordingFolder() {
 }
 
 const Session& shortSession() {
-    static const Session session = sessionFrom(takeIn({shortRecordingFolder()}, sharedStore(), 104.0), sharedStore());
+    static const Session session =
+        sessionFrom(takeIn({shortRecordingFolder()}, sharedStore(), 104.0), sharedStore());
     return session;
 }
 
@@ -97,20 +105,24 @@ Session oneElement(const fs::path& file, int rate) {
     return session;
 }
 
-std::vector<float> run(Processor& processor, const std::vector<float>& signal, const std::vector<float>& key, const std::function<void(int)>& each) {
+std::vector<float> run(Processor& processor, const std::vector<float>& signal,
+                       const std::vector<float>& key, const std::function<void(int)>& each) {
     std::vector<float> out(signal);
     std::vector<float> heard(key.empty() ? signal : key);
     heard.resize(signal.size());
     for (std::size_t at = 0; at < out.size(); at += kBlock) {
         if (each) each(static_cast<int>(at / kBlock));
         const int frames = static_cast<int>(std::min<std::size_t>(kBlock, out.size() - at));
-        AudioBlock io{{out.data() + at, nullptr}, 1, frames}, k{{heard.data() + at, nullptr}, 1, frames};
+        AudioBlock io{{out.data() + at, nullptr}, 1, frames},
+            k{{heard.data() + at, nullptr}, 1, frames};
         processor.process(io, k);
     }
     return out;
 }
 
-std::unique_ptr<Processor> make(const std::string& type, double rate, const std::vector<std::pair<std::string, double>>& changes, int channels) {
+std::unique_ptr<Processor> make(const std::string& type, double rate,
+                                const std::vector<std::pair<std::string, double>>& changes,
+                                int channels) {
     const ProcessorType& t = processorType(type);
     std::vector<double> values = standardValues(t.table);
     for (const auto& [id, value] : changes) {
@@ -125,7 +137,8 @@ std::unique_ptr<Processor> make(const std::string& type, double rate, const std:
 
 double peakDb(const std::vector<float>& samples, std::size_t from, std::size_t to) {
     float peak = 0.0F;
-    for (std::size_t i = from; i < std::min(to, samples.size()); ++i) peak = std::max(peak, std::abs(samples[i]));
+    for (std::size_t i = from; i < std::min(to, samples.size()); ++i)
+        peak = std::max(peak, std::abs(samples[i]));
     return dbFromGain(static_cast<double>(peak));
 }
 
@@ -138,13 +151,16 @@ double peakAboveDb(const std::vector<float>& samples, double hertz, double rate)
         const int n = i - kTaps / 2;
         const double t = 2.0 * std::numbers::pi * i / (kTaps - 1);
         const double window = 0.42 - 0.5 * std::cos(t) + 0.08 * std::cos(2.0 * t);
-        const double low = n == 0 ? 2.0 * corner : std::sin(2.0 * std::numbers::pi * corner * n) / (std::numbers::pi * n);
+        const double low =
+            n == 0 ? 2.0 * corner
+                   : std::sin(2.0 * std::numbers::pi * corner * n) / (std::numbers::pi * n);
         taps[static_cast<std::size_t>(i)] = (n == 0 ? 1.0 : 0.0) - low * window;
     }
     double peak = 0.0;
     for (std::size_t at = kTaps; at < samples.size(); ++at) {
         double sum = 0.0;
-        for (std::size_t i = 0; i < kTaps; ++i) sum += taps[i] * static_cast<double>(samples[at - i]);
+        for (std::size_t i = 0; i < kTaps; ++i)
+            sum += taps[i] * static_cast<double>(samples[at - i]);
         peak = std::max(peak, std::abs(sum));
     }
     return dbFromGain(peak);

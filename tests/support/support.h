@@ -36,7 +36,8 @@ AudioStore& sharedStore();
 
 std::vector<float> sine(double hertz, double amplitude, std::size_t frames, double rate);
 std::vector<float> noise(double amplitude, std::size_t frames, std::uint64_t seed = 1);
-void writeMono(const std::filesystem::path& file, const std::vector<float>& samples, double rate = 48000.0, SampleDepth depth = SampleDepth::float32);
+void writeMono(const std::filesystem::path& file, const std::vector<float>& samples,
+               double rate = 48000.0, SampleDepth depth = SampleDepth::float32);
 void writeText(const std::filesystem::path& file, const std::string& text);
 std::string readText(const std::filesystem::path& file);
 
@@ -51,11 +52,16 @@ Session oneElement(const std::filesystem::path& file, int rate = 48000);
 
 // Runs a processor over a whole signal in blocks of kBlock; key empty: its own signal. `each` is
 // called before every block.
-std::vector<float> run(Processor& processor, const std::vector<float>& signal, const std::vector<float>& key = {}, const std::function<void(int block)>& each = {});
+std::vector<float> run(Processor& processor, const std::vector<float>& signal,
+                       const std::vector<float>& key = {},
+                       const std::function<void(int block)>& each = {});
 // A processor of a type with its defaults and these changes ("threshold", -20).
-std::unique_ptr<Processor> make(const std::string& type, double rate, const std::vector<std::pair<std::string, double>>& changes = {}, int channels = 1);
+std::unique_ptr<Processor> make(const std::string& type, double rate,
+                                const std::vector<std::pair<std::string, double>>& changes = {},
+                                int channels = 1);
 
-double peakDb(const std::vector<float>& samples, std::size_t from = 0, std::size_t to = static_cast<std::size_t>(-1));
+double peakDb(const std::vector<float>& samples, std::size_t from = 0,
+              std::size_t to = static_cast<std::size_t>(-1));
 // Largest magnitude above `hertz`, dBFS: a steep linear-phase high-pass, edges left out.
 double peakAboveDb(const std::vector<float>& samples, double hertz, double rate);
 // The message of the Error that `job` throws; empty when it throws none.

@@ -83,7 +83,8 @@ TEST(NumberFields, TakeValuesAndRefuseNonsense) {
     field.selectAll();
     QTest::keyClicks(&field, "very loud");
     QTest::keyClick(&field, Qt::Key_Return);
-    EXPECT_DOUBLE_EQ(window.value("snare-top", "gate", "threshold"), -22.5) << "nonsense changes nothing";
+    EXPECT_DOUBLE_EQ(window.value("snare-top", "gate", "threshold"), -22.5)
+        << "nonsense changes nothing";
     EXPECT_TRUE(field.property("refused").toBool());
     EXPECT_TRUE(window->lastMessage().contains("80.0 dB")) << window->lastMessage().toStdString();
     QTest::keyClick(&field, Qt::Key_Escape);
@@ -100,7 +101,8 @@ TEST(NumberFields, AreDraggedAndResetByTheirLabels) {
     ASSERT_EQ(label->text(), "Threshold");
     const double before = window.value("snare-top", "gate", "threshold");
     QTest::mousePress(label, Qt::LeftButton, Qt::NoModifier, QPoint(10, 8));
-    QMouseEvent move(QEvent::MouseMove, QPoint(10, -12), label->mapToGlobal(QPoint(10, -12)), Qt::NoButton, Qt::LeftButton, Qt::NoModifier);
+    QMouseEvent move(QEvent::MouseMove, QPoint(10, -12), label->mapToGlobal(QPoint(10, -12)),
+                     Qt::NoButton, Qt::LeftButton, Qt::NoModifier);
     QApplication::sendEvent(label, &move);
     QTest::mouseRelease(label, Qt::LeftButton, Qt::NoModifier, QPoint(10, -12));
     EXPECT_GT(window.value("snare-top", "gate", "threshold"), before + 3.0) << "up is more";
@@ -114,14 +116,19 @@ TEST(EqBench, DraggingABandMovesFrequencyAndGain) {
     app::Plot& plot = *editor.mainPlot();
     const QPointF from = plot.handlePixel("3");
     dragHandle(plot, "3", 70, -50);
-    EXPECT_NEAR(window.value("snare-top", "eq", "b4.frequency"), plot.xAxis->pixelToCoord(from.x() + 70), 12.0);
-    EXPECT_NEAR(window.value("snare-top", "eq", "b4.gain"), plot.yAxis->pixelToCoord(from.y() - 50), 0.3);
+    EXPECT_NEAR(window.value("snare-top", "eq", "b4.frequency"),
+                plot.xAxis->pixelToCoord(from.x() + 70), 12.0);
+    EXPECT_NEAR(window.value("snare-top", "eq", "b4.gain"), plot.yAxis->pixelToCoord(from.y() - 50),
+                0.3);
     EXPECT_EQ(editor.band(), 3) << "the numbers follow the band that was dragged";
     // The curve is the filter's own.
     const auto curve = plot.graph(4)->data();
     for (int i = 0; i < curve->size(); i += 60) {
         const auto& point = *(curve->constBegin() + i);
-        EXPECT_NEAR(point.value, eqResponseDb(findStage(*findRow(window.session(), "snare-top"), "eq")->values, point.key, 48000.0), 1e-6);
+        EXPECT_NEAR(point.value,
+                    eqResponseDb(findStage(*findRow(window.session(), "snare-top"), "eq")->values,
+                                 point.key, 48000.0),
+                    1e-6);
     }
 }
 
@@ -129,7 +136,8 @@ TEST(EqBench, DoubleClickAddsABandAndTheWheelNarrowsIt) {
     const Window window;
     auto& editor = dynamic_cast<app::EqEditor&>(window.bench("floor-tom", Column::repair));
     app::Plot& plot = *editor.mainPlot();
-    const QPoint at(static_cast<int>(plot.xAxis->coordToPixel(400.0)), static_cast<int>(plot.yAxis->coordToPixel(-6.0)));
+    const QPoint at(static_cast<int>(plot.xAxis->coordToPixel(400.0)),
+                    static_cast<int>(plot.yAxis->coordToPixel(-6.0)));
     QTest::mouseDClick(&plot, Qt::LeftButton, Qt::NoModifier, at);
     EXPECT_DOUBLE_EQ(window.value("floor-tom", "eq", "b3.on"), 1.0);
     EXPECT_NEAR(window.value("floor-tom", "eq", "b3.frequency"), 400.0, 8.0);
@@ -137,7 +145,8 @@ TEST(EqBench, DoubleClickAddsABandAndTheWheelNarrowsIt) {
     EXPECT_TRUE(findStage(*findRow(window.session(), "floor-tom"), "eq")->on);
     const double q = window.value("floor-tom", "eq", "b3.q");
     const QPointF handle = plot.handlePixel("2");
-    QWheelEvent wheel(handle, plot.mapToGlobal(handle), QPoint(), QPoint(0, 240), Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase, false);
+    QWheelEvent wheel(handle, plot.mapToGlobal(handle), QPoint(), QPoint(0, 240), Qt::NoButton,
+                      Qt::NoModifier, Qt::NoScrollPhase, false);
     QApplication::sendEvent(&plot, &wheel);
     EXPECT_GT(window.value("floor-tom", "eq", "b3.q"), q * 1.2);
 }
@@ -157,7 +166,8 @@ TEST(DynamicsBench, CornerAndEndOfTheCurveSetThresholdAndRatio) {
     app::Plot& plot = *editor.mainPlot();
     const double x = plot.handlePixel("threshold").x();
     dragHandle(plot, "threshold", -30, 0);
-    EXPECT_NEAR(window.value("snare-top", "compressor", "threshold"), plot.xAxis->pixelToCoord(x - 30), 0.6);
+    EXPECT_NEAR(window.value("snare-top", "compressor", "threshold"),
+                plot.xAxis->pixelToCoord(x - 30), 0.6);
     const double ratio = window.value("snare-top", "compressor", "ratio");
     dragHandle(plot, "ratio", 0, -40);
     EXPECT_LT(window.value("snare-top", "compressor", "ratio"), ratio) << "up means less ratio";
@@ -177,7 +187,9 @@ TEST(AlignBench, PolarityTurnsTheWaveOverAndTheLineMovesIt) {
     const Window window;
     auto& editor = window.bench("snare-bottom", Column::align);
     app::Plot& plot = *editor.mainPlot();
-    const auto value = [&] { return plot.graph(1)->data()->at(plot.graph(1)->data()->size() / 2)->value; };
+    const auto value = [&] {
+        return plot.graph(1)->data()->at(plot.graph(1)->data()->size() / 2)->value;
+    };
     const double inverted = value();
     auto* polarity = editor.findChild<QComboBox*>();
     polarity->setCurrentIndex(0);

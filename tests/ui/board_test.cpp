@@ -21,7 +21,8 @@ TEST(Board, IsWalkedWithTheArrowKeys) {
     QTest::keyClick(&board, Qt::Key_Down);
     EXPECT_EQ(board.selected(), (BoardPlace{"snare-bottom", Column::repair}));
     for (int i = 0; i < 8; ++i) QTest::keyClick(&board, Qt::Key_Left);
-    EXPECT_EQ(board.selected(), (BoardPlace{"snare-bottom", std::nullopt})) << "the row's head is the last place to the left";
+    EXPECT_EQ(board.selected(), (BoardPlace{"snare-bottom", std::nullopt}))
+        << "the row's head is the last place to the left";
     QTest::keyClick(&board, Qt::Key_Right);
     for (int i = 0; i < 40; ++i) QTest::keyClick(&board, Qt::Key_Up);
     EXPECT_TRUE(board.selected().row.empty()) << "above the first row lies the column's head";
@@ -38,10 +39,14 @@ TEST(Board, OpensCellRowAndColumnAndComesBack) {
     QTest::keyClick(&window->bench(), Qt::Key_Escape);
     ASSERT_TRUE(eventually([&] { return board.isVisible(); }));
     EXPECT_EQ(board.selected().row, "snare-top");
-    QTest::mouseDClick(board.viewport(), Qt::LeftButton, Qt::NoModifier, QPoint(60, static_cast<int>(board.cellRect({"snare-top", std::nullopt}).center().y())));
-    EXPECT_EQ(window->bench().editors().size(), findRow(window.session(), "snare-top")->chain.size());
+    QTest::mouseDClick(
+        board.viewport(), Qt::LeftButton, Qt::NoModifier,
+        QPoint(60, static_cast<int>(board.cellRect({"snare-top", std::nullopt}).center().y())));
+    EXPECT_EQ(window->bench().editors().size(),
+              findRow(window.session(), "snare-top")->chain.size());
     QTest::keyClick(&window->bench(), Qt::Key_Escape);
-    QTest::mouseDClick(board.viewport(), Qt::LeftButton, Qt::NoModifier, board.cellRect({{}, Column::gate}).center().toPoint());
+    QTest::mouseDClick(board.viewport(), Qt::LeftButton, Qt::NoModifier,
+                       board.cellRect({{}, Column::gate}).center().toPoint());
     std::size_t gates = 0;
     for (const Row& row : window.session().rows) gates += findStage(row, "gate") != nullptr ? 1 : 0;
     EXPECT_EQ(window->bench().editors().size(), gates);
@@ -50,7 +55,9 @@ TEST(Board, OpensCellRowAndColumnAndComesBack) {
 TEST(Board, ShowsTheSixStatesByWhatIsTrue) {
     const Window window;
     const auto state = [&](const std::string& row, Column column) {
-        return app::cellOf(window.session(), *findRow(window.session(), row), column, window->tracer().of(row).get()).state;
+        return app::cellOf(window.session(), *findRow(window.session(), row), column,
+                           window->tracer().of(row).get())
+            .state;
     };
     EXPECT_EQ(state("kick-bus", Column::gate), CellState::notApplicable);
     EXPECT_EQ(state("kick-out", Column::gate), CellState::untouched);
@@ -68,7 +75,10 @@ TEST(Board, ShowsTheSixStatesByWhatIsTrue) {
 
 TEST(Board, ShowsAnOrderThatDepartsFromLeftToRight) {
     const Window window;
-    const auto ordinal = [&](Column column) { return app::cellOf(window.session(), *findRow(window.session(), "hat"), column, nullptr).ordinal; };
+    const auto ordinal = [&](Column column) {
+        return app::cellOf(window.session(), *findRow(window.session(), "hat"), column, nullptr)
+            .ordinal;
+    };
     EXPECT_EQ(ordinal(Column::repair), 0);
     window->workspace().moveStage("hat", "compressor", -1);
     EXPECT_EQ(ordinal(Column::dynamics), 2);
@@ -85,9 +95,11 @@ TEST(Board, MutesAndSolosByKeyAndMouse) {
     QTest::keyClick(&board, Qt::Key_S);
     EXPECT_TRUE(findRow(window.session(), "hat")->solo);
     board.select({"ride", Column::gate});
-    QTest::mouseClick(board.viewport(), Qt::LeftButton, Qt::NoModifier, board.muteRect("ride").center().toPoint());
+    QTest::mouseClick(board.viewport(), Qt::LeftButton, Qt::NoModifier,
+                      board.muteRect("ride").center().toPoint());
     EXPECT_TRUE(findRow(window.session(), "ride")->mute);
-    QTest::mouseClick(board.viewport(), Qt::LeftButton, Qt::NoModifier, board.soloRect("ride").center().toPoint());
+    QTest::mouseClick(board.viewport(), Qt::LeftButton, Qt::NoModifier,
+                      board.soloRect("ride").center().toPoint());
     EXPECT_TRUE(findRow(window.session(), "ride")->solo);
     QTest::keyClick(&board, Qt::Key_O);
     EXPECT_TRUE(findStage(*findRow(window.session(), "ride"), "gate")->on);
@@ -116,7 +128,8 @@ TEST(Board, MiniaturesAreDrawnFromTheAudio) {
         return window->board().viewport()->grab(area).toImage();
     };
     const QImage before = picture();
-    EXPECT_GT(std::abs(before.pixelColor(before.width() / 2, before.height() / 2).lightness() + 0), 0);
+    EXPECT_GT(std::abs(before.pixelColor(before.width() / 2, before.height() / 2).lightness() + 0),
+              0);
     window->workspace().setValue("snare-top", "gate", "threshold", -12.0);
     ASSERT_TRUE(window.settle());
     EXPECT_NE(picture(), before) << "another threshold lets other strokes through";
@@ -132,7 +145,8 @@ TEST(Look, TextHasContrastInBothLooks) {
         for (const QColor& ground : {p.coal, p.stave}) {
             EXPECT_GE(app::contrast(p.chalk, ground), 4.5);
             EXPECT_GE(app::contrast(p.quiet, ground), 4.5);
-            for (const QColor& state : {p.honey, p.patina, p.alarm, p.ember}) EXPECT_GE(app::contrast(state, ground), 3.0) << state.name().toStdString();
+            for (const QColor& state : {p.honey, p.patina, p.alarm, p.ember})
+                EXPECT_GE(app::contrast(state, ground), 3.0) << state.name().toStdString();
         }
         EXPECT_GE(app::contrast(p.onEmber, p.ember), 4.5);
     }
@@ -142,8 +156,10 @@ TEST(Look, TextHasContrastInBothLooks) {
 TEST(Look, NoTextIsSmallerThanElevenPixels) {
     const Window window;
     for (const QWidget* widget : window->findChildren<QWidget*>()) {
-        if (widget->inherits("QLabel") || widget->inherits("QPushButton") || widget->inherits("QComboBox")) {
-            EXPECT_GE(QFontInfo(widget->font()).pixelSize(), 11) << widget->objectName().toStdString();
+        if (widget->inherits("QLabel") || widget->inherits("QPushButton") ||
+            widget->inherits("QComboBox")) {
+            EXPECT_GE(QFontInfo(widget->font()).pixelSize(), 11)
+                << widget->objectName().toStdString();
         }
     }
 }

@@ -106,10 +106,12 @@ TEST(Playing, MovesPlayheadAndMetersAndMakesSound) {
 TEST(Playing, LoopsWhatIsDraggedOnTheOverview) {
     const Window window;
     app::Overview& overview = window->overview();
-    const QPoint from(static_cast<int>(overview.xAt(4.0)), 20), to(static_cast<int>(overview.xAt(6.0)), 20);
+    const QPoint from(static_cast<int>(overview.xAt(4.0)), 20),
+        to(static_cast<int>(overview.xAt(6.0)), 20);
     QTest::mousePress(&overview, Qt::LeftButton, Qt::NoModifier, from);
     for (const int x : {from.x() + 10, to.x()}) {
-        QMouseEvent move(QEvent::MouseMove, QPoint(x, 20), overview.mapToGlobal(QPoint(x, 20)), Qt::NoButton, Qt::LeftButton, Qt::NoModifier);
+        QMouseEvent move(QEvent::MouseMove, QPoint(x, 20), overview.mapToGlobal(QPoint(x, 20)),
+                         Qt::NoButton, Qt::LeftButton, Qt::NoModifier);
         QApplication::sendEvent(&overview, &move);
     }
     QTest::mouseRelease(&overview, Qt::LeftButton, Qt::NoModifier, to);
@@ -150,7 +152,8 @@ TEST(Comparing, IsMatchedAndSaidAndEnds) {
     auto* before = window->topBar().findChild<QPushButton*>("before");
     before->click();
     EXPECT_TRUE(window->player().hearingBefore());
-    ASSERT_TRUE(eventually([&] { return window->player().compareText().contains("level-matched"); }, 60));
+    ASSERT_TRUE(
+        eventually([&] { return window->player().compareText().contains("level-matched"); }, 60));
     before->click();
     EXPECT_FALSE(window->player().hearingBefore());
     EXPECT_TRUE(window->player().compareText().isEmpty());
@@ -164,7 +167,8 @@ TEST(Keeping, UndoAndRedoSayWhatTheyDo) {
         if (action->text().startsWith("Undo:")) undo = action;
     }
     ASSERT_NE(undo, nullptr);
-    EXPECT_TRUE(undo->text().contains("Hat") && undo->text().contains("Level")) << undo->text().toStdString();
+    EXPECT_TRUE(undo->text().contains("Hat") && undo->text().contains("Level"))
+        << undo->text().toStdString();
     undo->trigger();
     EXPECT_DOUBLE_EQ(window.value("hat", "seat", "level"), -6.0);
     window->workspace().redo();
@@ -183,7 +187,8 @@ TEST(Keeping, SavesAndOpensTheSameSession) {
     EXPECT_EQ(other.session(), session);
     ASSERT_TRUE(other.settle());
     test::writeText(window.folder() / "broken.json", "{\"format\"");
-    EXPECT_FALSE(other->openSession(QString::fromStdString((window.folder() / "broken.json").string())));
+    EXPECT_FALSE(
+        other->openSession(QString::fromStdString((window.folder() / "broken.json").string())));
     EXPECT_TRUE(other->lastMessage().contains("broken.json"));
     EXPECT_EQ(other.session(), session) << "what was open stays open";
     EXPECT_FALSE(other->saveTo("/nowhere/at/all.json"));
@@ -199,7 +204,8 @@ TEST(Keeping, OpensASessionWhoseRecordingIsMissing) {
     ASSERT_TRUE(eventually([&] { return other->player().ready(); }, 60));
     EXPECT_TRUE(eventually([&] { return other->lastMessage().contains("Hat"); }));
     const Row& hat = *findRow(other.session(), "hat");
-    EXPECT_EQ(app::cellOf(other.session(), hat, Column::align, nullptr).state, app::CellState::attention);
+    EXPECT_EQ(app::cellOf(other.session(), hat, Column::align, nullptr).state,
+              app::CellState::attention);
 }
 
 TEST(Keeping, RecoversWhatACrashLeftBehind) {
@@ -211,11 +217,14 @@ TEST(Keeping, RecoversWhatACrashLeftBehind) {
         window->workspace().setValue("hat", "seat", "level", -11.0);
         session = window.session();
         window->workspace().autosave();
-        // The crash: copy what lies on the disk before the window can tidy up, under a number no process has.
+        // The crash: copy what lies on the disk before the window can tidy up, under a number no
+        // process has.
         fs::create_directories(folder / "recovery");
         for (const auto& item : fs::directory_iterator(window.folder() / "recovery")) {
             const std::string name = item.path().filename().string();
-            fs::copy_file(item.path(), folder / "recovery" / ("recovery-999999999" + name.substr(name.find(".json"))));
+            fs::copy_file(
+                item.path(),
+                folder / "recovery" / ("recovery-999999999" + name.substr(name.find(".json"))));
         }
     }
     ASSERT_EQ(app::Workspace::leftovers(recovery).size(), 1);
@@ -227,7 +236,8 @@ TEST(Keeping, RecoversWhatACrashLeftBehind) {
 
 TEST(Rendering, WritesTheFileTheCommandLineWrites) {
     const Window window;
-    const fs::path session = window.folder() / "s.json", ours = window.folder() / "app.wav", theirs = window.folder() / "cli.wav";
+    const fs::path session = window.folder() / "s.json", ours = window.folder() / "app.wav",
+                   theirs = window.folder() / "cli.wav";
     ASSERT_TRUE(window->saveTo(QString::fromStdString(session.string())));
     app::RenderDialog dialog(window->workspace(), &*window);
     dialog.setTarget(QString::fromStdString(ours.string()));
@@ -235,7 +245,10 @@ TEST(Rendering, WritesTheFileTheCommandLineWrites) {
     dialog.start();
     ASSERT_TRUE(eventually([&] { return finished.count() == 1; }, 90));
     EXPECT_TRUE(finished[0][1].toBool()) << finished[0][0].toString().toStdString();
-    const std::string command = std::string("EMBER_CASK_CACHE='") + test::sharedStore().folder().string() + "' '" + EMBER_CLI + "' render '" + session.string() + "' --out '" + theirs.string() + "' > /dev/null";
+    const std::string command = std::string("EMBER_CASK_CACHE='") +
+                                test::sharedStore().folder().string() + "' '" + EMBER_CLI +
+                                "' render '" + session.string() + "' --out '" + theirs.string() +
+                                "' > /dev/null";
     ASSERT_EQ(std::system(command.c_str()), 0);
     EXPECT_EQ(test::readText(ours), test::readText(theirs));
 }
@@ -281,7 +294,9 @@ TEST(RealWindow, IsPlayedWithKeysAndSavedAsAStrangerWould) {
     QTest::keyClick(&window->bench(), Qt::Key_Escape);
     ASSERT_TRUE(eventually([&] { return board.isVisible(); }));
     ASSERT_TRUE(window->saveTo(QString::fromStdString((window.folder() / "real.json").string())));
-    EXPECT_EQ(withAbsolutePaths(loadDocument(window.folder() / "real.json").session(), window.folder() / "real.json"), window.session());
+    EXPECT_EQ(withAbsolutePaths(loadDocument(window.folder() / "real.json").session(),
+                                window.folder() / "real.json"),
+              window.session());
 }
 
 TEST(RealWindow, NothingIsCutOffAtItsUsualSize) {
@@ -289,17 +304,22 @@ TEST(RealWindow, NothingIsCutOffAtItsUsualSize) {
     const Window window;
     EXPECT_LE(window->minimumSizeHint().width(), 1280);
     EXPECT_LE(window->minimumSizeHint().height(), 800);
-    for (const auto& place : {app::BoardPlace{"snare-top", Column::gate}, app::BoardPlace{"snare-top", Column::dynamics}, app::BoardPlace{"snare-top", Column::seat}}) {
+    for (const auto& place : {app::BoardPlace{"snare-top", Column::gate},
+                              app::BoardPlace{"snare-top", Column::dynamics},
+                              app::BoardPlace{"snare-top", Column::seat}}) {
         window->showBench(place);
         QApplication::processEvents();
         for (const QWidget* widget : window->bench().findChildren<QWidget*>()) {
             if (!widget->isVisible() || widget->visibleRegion().isEmpty()) continue;
             const QRect area(widget->mapTo(&*window, QPoint(0, 0)), widget->size());
-            EXPECT_TRUE(window->rect().contains(area) || widget->inherits("QScrollBar")) << widget->metaObject()->className() << " " << widget->objectName().toStdString();
+            EXPECT_TRUE(window->rect().contains(area) || widget->inherits("QScrollBar"))
+                << widget->metaObject()->className() << " " << widget->objectName().toStdString();
         }
         for (const auto* label : window->findChildren<QLabel*>()) {
-            if (label->isVisible() && !label->wordWrap() && !label->text().isEmpty() && !label->text().contains('<')) {
-                EXPECT_GE(label->width() + 2, label->fontMetrics().horizontalAdvance(label->text())) << label->text().toStdString();
+            if (label->isVisible() && !label->wordWrap() && !label->text().isEmpty() &&
+                !label->text().contains('<')) {
+                EXPECT_GE(label->width() + 2, label->fontMetrics().horizontalAdvance(label->text()))
+                    << label->text().toStdString();
             }
         }
     }

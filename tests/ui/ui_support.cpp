@@ -17,7 +17,9 @@ namespace {
 bool realWindow = false;
 }
 
-bool inRealWindow() { return realWindow; }
+bool inRealWindow() {
+    return realWindow;
+}
 
 bool eventually(const std::function<bool()>& met, double seconds) {
     return QTest::qWaitFor(met, static_cast<int>(seconds * 1000.0));
@@ -28,7 +30,8 @@ Window::Window(bool open) {
     options.recoveryFolder = QString::fromStdString((folder_ / "recovery").string());
     options.remember = false;
     options.ask = false;
-    options.openDevice = [this](const DeviceRequest& request, AudioCallback callback, std::string&) {
+    options.openDevice = [this](const DeviceRequest& request, AudioCallback callback,
+                                std::string&) {
         SimulatedOptions simulated;
         simulated.sampleRate = request.sampleRate;
         simulated.recordSeconds = 30.0;
@@ -51,12 +54,15 @@ Window::Window(bool open) {
 Window::~Window() = default;
 
 bool Window::settle() const {
-    return eventually([this] { return window_->player().ready() && window_->tracer().settled(); }, 90.0);
+    return eventually([this] { return window_->player().ready() && window_->tracer().settled(); },
+                      90.0);
 }
 
-double Window::value(const std::string& row, const std::string& stage, const std::string& parameter) const {
+double Window::value(const std::string& row, const std::string& stage,
+                     const std::string& parameter) const {
     const Stage* s = findStage(*findRow(session(), row), stage);
-    return s->values[static_cast<std::size_t>(parameterIndex(processorType(s->type).table, parameter))];
+    return s
+        ->values[static_cast<std::size_t>(parameterIndex(processorType(s->type).table, parameter))];
 }
 
 app::StageEditor& Window::bench(const std::string& row, Column column) const {
@@ -71,10 +77,12 @@ void dragHandle(app::Plot& plot, const QString& handle, int dx, int dy) {
     QTest::mousePress(&plot, Qt::LeftButton, Qt::NoModifier, from);
     for (int step = 1; step <= 4; ++step) {
         const QPoint to(from.x() + dx * step / 4, from.y() + dy * step / 4);
-        QMouseEvent move(QEvent::MouseMove, to, plot.mapToGlobal(to), Qt::NoButton, Qt::LeftButton, Qt::NoModifier);
+        QMouseEvent move(QEvent::MouseMove, to, plot.mapToGlobal(to), Qt::NoButton, Qt::LeftButton,
+                         Qt::NoModifier);
         QApplication::sendEvent(&plot, &move);
     }
-    QTest::mouseRelease(&plot, Qt::LeftButton, Qt::NoModifier, QPoint(from.x() + dx, from.y() + dy));
+    QTest::mouseRelease(&plot, Qt::LeftButton, Qt::NoModifier,
+                        QPoint(from.x() + dx, from.y() + dy));
 }
 
 QLineEdit& fieldOf(QWidget& editor, const std::string& parameter) {
@@ -89,10 +97,13 @@ QLineEdit& fieldOf(QWidget& editor, const std::string& parameter) {
 
 int main(int argc, char** argv) {
     testing::InitGoogleTest(&argc, argv);
-    for (int i = 1; i < argc; ++i) ember::test::realWindow = ember::test::realWindow || std::strcmp(argv[i], "--window=real") == 0;
+    for (int i = 1; i < argc; ++i)
+        ember::test::realWindow =
+            ember::test::realWindow || std::strcmp(argv[i], "--window=real") == 0;
     // The real window runs one suite of its own; offscreen everything else.
     const std::string wanted = testing::GTEST_FLAG(filter);
-    if (wanted == "*") testing::GTEST_FLAG(filter) = ember::test::realWindow ? "RealWindow.*" : "-RealWindow.*";
+    if (wanted == "*")
+        testing::GTEST_FLAG(filter) = ember::test::realWindow ? "RealWindow.*" : "-RealWindow.*";
     QApplication application(argc, argv);
     QApplication::setApplicationName("Ember Cask tests");
     ember::app::applyLook(application, ember::app::Look::dark);

@@ -28,7 +28,8 @@ class Window {
     [[nodiscard]] SimulatedDevice* device() const { return device_; }
     [[nodiscard]] const TempFolder& folder() const { return folder_; }
     [[nodiscard]] const Session& session() const { return window_->workspace().session(); }
-    [[nodiscard]] double value(const std::string& row, const std::string& stage, const std::string& parameter) const;
+    [[nodiscard]] double value(const std::string& row, const std::string& stage,
+                               const std::string& parameter) const;
     // Waits until the engine has the current plan and every picture is up to date.
     bool settle() const;
     // Opens a cell's bench and returns its editor.
