@@ -53,6 +53,9 @@ class Board : public QAbstractScrollArea {
     bool viewportEvent(QEvent* event) override;
 
   private:
+    static constexpr int kHeadHeight = 28;  // of the columns
+    static constexpr int kHeadWidth = 226;  // of the rows
+
     struct Picture {
         QPixmap pixmap;
         Cell cell;

@@ -1,6 +1,7 @@
 #include "core/dsp/gate.h"
 
 #include "core/base/units.h"
+#include "tests/support/accuracy.h"
 #include "tests/support/support.h"
 
 #include <cmath>
@@ -79,6 +80,14 @@ TEST_P(GateAtRate, AttackHoldAndReleaseLastAsSet) {
                 const auto within = [&](double frames, double ms) {
                     return std::abs(frames - ms * perMs) <= std::max(1.5, 0.05 * ms * perMs);
                 };
+                const auto off = [&](double frames, double ms) {
+                    return 100.0 * std::max(0.0, std::abs(frames - ms * perMs) - 1.5) / (ms * perMs);
+                };
+                const double worst = std::max({off(static_cast<double>(opened - start + 1), attack),
+                                               off(static_cast<double>(closing - end), hold),
+                                               off(static_cast<double>(closed - closing), release)});
+                test::accuracy("gate attack, hold, release, " + std::to_string(static_cast<int>(rate)) + " Hz",
+                               "<= 5 %", worst, "%", worst <= 5.0);
                 EXPECT_TRUE(within(static_cast<double>(opened - start + 1), attack))
                     << "attack " << attack << ": " << static_cast<double>(opened - start) / perMs;
                 EXPECT_TRUE(within(static_cast<double>(closing - end), hold))
@@ -122,7 +131,11 @@ TEST_P(GateAtRate, OpeningDoesNotSplatter) {
             out.begin() + static_cast<std::ptrdiff_t>(start) - 1200,
             out.begin() +
                 static_cast<std::ptrdiff_t>(start + static_cast<std::size_t>(0.02 * rate)));
-        EXPECT_LT(test::peakAboveDb(piece, 12000.0, rate), -66.0) << "attack " << attack;
+        const double splatter = test::peakAboveDb(piece, 12000.0, rate) + 6.02;
+        test::accuracy("gate opening of 0.5 ms and more: above 12 kHz against the sine, " +
+                           std::to_string(static_cast<int>(rate)) + " Hz",
+                       "<= -60 dB", splatter, "dB", splatter <= -60.0);
+        EXPECT_LT(splatter, -60.0) << "attack " << attack;
     }
 }
 

@@ -1,0 +1,216 @@
+// How fast the mix renders, beside a bare kernel that does the same arithmetic without a
+// graph, parameters or meters. Ratios are printed by scripts/bench, which also times ffmpeg.
+
+#include "core/audio/file.h"
+#include "core/base/random.h"
+#include "core/base/units.h"
+#include "core/dsp/biquad_design.h"
+#include "core/dsp/equaliser.h"
+#include "core/dsp/fast_math.h"
+#include "core/dsp/simd.h"
+#include "core/engine/engine.h"
+#include "core/engine/flush_to_zero.h"
+#include "core/engine/render.h"
+#include "core/session/session.h"
+
+#include <benchmark/benchmark.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <cstdlib>
+#include <ctime>
+#include <filesystem>
+
+namespace ember {
+namespace {
+
+constexpr int kElements = 16;
+constexpr double kSeconds = 60.0, kRate = 48000.0;
+
+std::filesystem::path folder() {
+    const char* given = std::getenv("EMBER_BENCH_FOLDER");
+    return given != nullptr ? given : std::filesystem::temp_directory_path() / "ember-bench";
+}
+
+// Bursts of decaying noise, so that gates and compressors have work.
+std::vector<float> material(int index, double seconds) {
+    Random random(static_cast<std::uint64_t>(index) + 1);
+    std::vector<float> out(static_cast<std::size_t>(seconds * kRate));
+    const auto period = static_cast<std::size_t>((0.37 + 0.05 * index) * kRate);
+    double level = 0.0;
+    for (std::size_t i = 0; i < out.size(); ++i) {
+        level = i % period == 0 ? 0.6 : level * 0.9997;
+        out[i] = static_cast<float>(level) * random.noise();
+    }
+    return out;
+}
+
+std::filesystem::path fileOf(int index, double seconds) {
+    std::filesystem::create_directories(folder());
+    const auto path = folder() / (std::to_string(index) + "-" + std::to_string(static_cast<int>(seconds)) + ".wav");
+    if (!std::filesystem::exists(path)) writeAudio(path, {kRate, {material(index, seconds)}}, SampleDepth::float32);
+    return path;
+}
+
+// Gate, six equaliser sections, compressor and pan for every element, into a compressed bus.
+Session session(int elements, double seconds) {
+    Session s;
+    for (int i = 0; i < elements; ++i) {
+        Row row;
+        row.id = "e" + std::to_string(i);
+        row.name = row.id;
+        row.parent = "bus";
+        row.sources = {{fileOf(i, seconds).string(), "", 0, 0.0}};
+        row.chain = makeChain(RowKind::element);
+        s.rows.push_back(row);
+    }
+    for (const auto& [id, kind, parent] : {std::tuple{"bus", RowKind::bus, "main"}, {"main", RowKind::main, ""}}) {
+        Row row;
+        row.id = id;
+        row.name = id;
+        row.kind = kind;
+        row.parent = parent;
+        row.chain = makeChain(kind);
+        s.rows.push_back(row);
+    }
+    for (int i = 0; i < elements; ++i) {
+        const std::string id = "e" + std::to_string(i);
+        s = withValue(std::move(s), id, "gate", "threshold", -30.0);
+        for (const auto& [band, frequency, gain] : {std::tuple{1, 60.0, 0.0}, {2, 100.0, 3.0}, {3, 350.0, -4.0}, {5, 1200.0, -2.0}, {6, 4000.0, 3.0}, {7, 9000.0, 2.0}}) {
+            const std::string b = "b" + std::to_string(band) + ".";
+            s = withValue(std::move(s), id, "eq", b + "on", 1.0);
+            s = withValue(std::move(s), id, "eq", b + "frequency", frequency);
+            s = withValue(std::move(s), id, "eq", b + "gain", gain);
+        }
+        s = withValue(std::move(s), id, "compressor", "threshold", -24.0);
+        s = withValue(std::move(s), id, "seat", "pan", -75.0 + 150.0 * i / std::max(1, elements - 1));
+    }
+    return withValue(std::move(s), "bus", "compressor", "threshold", -20.0);
+}
+
+AudioStore& store() {
+    static AudioStore s(folder() / "cache");
+    return s;
+}
+
+void render(benchmark::State& state, int elements, double seconds, int threads) {
+    const Session s = session(elements, seconds);
+    RenderOptions options;
+    options.threads = threads;
+    for (auto _ : state) benchmark::DoNotOptimize(renderMix(s, store(), options));
+    state.counters["x real time"] = benchmark::Counter(seconds, benchmark::Counter::kIsIterationInvariantRate);
+}
+
+void BM_Render16(benchmark::State& state) { render(state, 16, kSeconds, static_cast<int>(state.range(0))); }
+BENCHMARK(BM_Render16)->Arg(1)->Arg(2)->Unit(benchmark::kMillisecond)->UseRealTime();
+void BM_RenderElements(benchmark::State& state) { render(state, static_cast<int>(state.range(0)), kSeconds, 1); }
+BENCHMARK(BM_RenderElements)->Arg(4)->Arg(8)->Arg(32)->Unit(benchmark::kMillisecond)->UseRealTime();
+void BM_RenderSeconds(benchmark::State& state) { render(state, 16, static_cast<double>(state.range(0)), 1); }
+BENCHMARK(BM_RenderSeconds)->Arg(15)->Arg(30)->Arg(120)->Unit(benchmark::kMillisecond)->UseRealTime();
+
+// The bare kernel: sixteen elements side by side in SIMD lanes, the same gate, six sections,
+// compressor and pan per sample, then the compressed sum. Constants instead of parameters.
+constexpr int kLanes = 16;
+struct Kernel {
+    float b0[6], b1[6], b2[6], a1[6], a2[6];
+    float s1[6][kLanes] = {}, s2[6][kLanes] = {}, position[kLanes] = {}, reduction[kLanes] = {}, left[kLanes], right[kLanes], busReduction = 0.0F;
+};
+
+EMBER_CLONES void runKernel(Kernel& k, const float* in, float* out, std::size_t frames) {
+    for (std::size_t i = 0; i < frames; ++i) {
+        const float* x0 = in + i * kLanes;
+        float x[kLanes], sumLeft = 0.0F, sumRight = 0.0F;
+        for (int l = 0; l < kLanes; ++l) {
+            const float level = std::abs(x0[l]);
+            const float step = level > 0.0316F ? 0.04F : (level < 0.0158F ? -0.00017F : 0.0F);
+            k.position[l] = std::min(1.0F, std::max(0.0F, k.position[l] + step));
+            const float p = k.position[l];
+            x[l] = x0[l] * (0.1F + 0.9F * p * p * (3.0F - 2.0F * p));
+        }
+        for (int s = 0; s < 6; ++s) {
+            for (int l = 0; l < kLanes; ++l) {
+                const float y = k.b0[s] * x[l] + k.s1[s][l];
+                k.s1[s][l] = k.b1[s] * x[l] - k.a1[s] * y + k.s2[s][l];
+                k.s2[s][l] = k.b2[s] * x[l] - k.a2[s] * y;
+                x[l] = y;
+            }
+        }
+        for (int l = 0; l < kLanes; ++l) {
+            const float power = x[l] * x[l] + 1e-12F;
+            const float over = std::max(0.0F, 3.0103F * fastLog2(power) + 24.0F) * 0.75F;
+            const float rate = over > k.reduction[l] ? 0.001F : 0.00017F;
+            k.reduction[l] += rate * (over - k.reduction[l]);
+            x[l] *= fastExp2(-0.166096F * k.reduction[l]);
+        }
+        for (int l = 0; l < kLanes; ++l) {
+            sumLeft += k.left[l] * x[l];
+            sumRight += k.right[l] * x[l];
+        }
+        const float power = std::max(sumLeft * sumLeft, sumRight * sumRight) + 1e-12F;
+        const float over = std::max(0.0F, 3.0103F * fastLog2(power) + 20.0F) * 0.75F;
+        k.busReduction += (over > k.busReduction ? 0.001F : 0.00017F) * (over - k.busReduction);
+        const float gain = fastExp2(-0.166096F * k.busReduction);
+        out[2 * i] = sumLeft * gain;
+        out[2 * i + 1] = sumRight * gain;
+    }
+}
+
+void BM_BareKernel16(benchmark::State& state) {
+    const FlushToZero flush;
+    const auto frames = static_cast<std::size_t>(kSeconds * kRate);
+    std::vector<float> in(frames * kLanes), out(frames * 2);
+    for (int e = 0; e < kElements; ++e) {
+        const auto audio = material(e, kSeconds);
+        for (std::size_t i = 0; i < frames; ++i) in[i * kLanes + static_cast<std::size_t>(e)] = audio[i];
+    }
+    Kernel kernel;
+    int at = 0;
+    for (const double f : {60.0, 100.0, 350.0, 1200.0, 4000.0, 9000.0}) {
+        const Biquad b = design(*analogueSections(EqShape::bell, f, 3.0, 0.7, 2).begin(), kRate);
+        kernel.b0[at] = static_cast<float>(b.b0);
+        kernel.b1[at] = static_cast<float>(b.b1);
+        kernel.b2[at] = static_cast<float>(b.b2);
+        kernel.a1[at] = static_cast<float>(b.a1);
+        kernel.a2[at++] = static_cast<float>(b.a2);
+    }
+    for (int l = 0; l < kLanes; ++l) {
+        kernel.left[l] = 0.5F + 0.03F * static_cast<float>(l);
+        kernel.right[l] = 1.0F - 0.03F * static_cast<float>(l);
+    }
+    for (auto _ : state) {
+        runKernel(kernel, in.data(), out.data(), frames);
+        benchmark::DoNotOptimize(out.data());
+    }
+}
+BENCHMARK(BM_BareKernel16)->Unit(benchmark::kMillisecond)->UseRealTime();
+
+// The live callback of 24 elements at 64 frames: thread time of every call against 1.333 ms.
+void BM_Live24(benchmark::State& state) {
+    Engine engine;
+    engine.setPlan(compile(session(24, kSeconds), store()), kRate);
+    engine.play();
+    std::vector<float> l(64), r(64);
+    std::vector<double> load;
+    const auto now = [] {
+        timespec t{};
+        clock_gettime(CLOCK_THREAD_CPUTIME_ID, &t);
+        return static_cast<double>(t.tv_sec) + 1e-9 * static_cast<double>(t.tv_nsec);
+    };
+    for (auto _ : state) {
+        for (int n = 0; n < 40000; ++n) {
+            const double start = now();
+            engine.process(l.data(), r.data(), 64);
+            load.push_back((now() - start) / (64.0 / kRate) * 100.0);
+        }
+    }
+    std::sort(load.begin(), load.end());
+    state.counters["median %"] = load[load.size() / 2];
+    state.counters["99.99th %"] = load[static_cast<std::size_t>(0.9999 * static_cast<double>(load.size() - 1))];
+}
+BENCHMARK(BM_Live24)->Iterations(1)->Unit(benchmark::kMillisecond);
+
+}  // namespace
+}  // namespace ember
+
+BENCHMARK_MAIN();

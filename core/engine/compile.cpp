@@ -1,0 +1,168 @@
+#include "core/base/error.h"
+#include "core/dsp/align.h"
+#include "core/engine/plan_impl.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember {
+namespace {
+
+// Builds the nodes of a plan, one row at a time.
+class Compiler {
+  public:
+    Compiler(Plan::Impl& plan, AudioStore& store, const Progress& progress)
+        : plan_(plan), store_(store), progress_(progress) {}
+
+    void compileAll() {
+        for (const Row& row : plan_.session.rows) {
+            if (row.kind == RowKind::reference ||
+                (row.kind == RowKind::guest && !plan_.options.withGuests))
+                continue;
+            const auto& only = plan_.options.onlyRows;
+            if (!only.empty() && std::find(only.begin(), only.end(), row.id) == only.end())
+                continue;
+            rows_.push_back(&row);
+        }
+        plan_.nodes.resize(rows_.size());
+        for (std::size_t i = 0; i < rows_.size(); ++i) {
+            report(progress_, static_cast<double>(i) / static_cast<double>(rows_.size()),
+                   rows_[i]->name);
+            makeNode(static_cast<int>(i));
+        }
+        for (std::size_t i = 0; i < rows_.size(); ++i) connect(static_cast<int>(i));
+        order();
+    }
+
+  private:
+    int find(std::string_view id) const {
+        for (std::size_t i = 0; i < rows_.size(); ++i) {
+            if (rows_[i]->id == id) return static_cast<int>(i);
+        }
+        return -1;
+    }
+
+    void makeNode(int index) {
+        const Row& row = *rows_[static_cast<std::size_t>(index)];
+        Node& node = plan_.nodes[static_cast<std::size_t>(index)];
+        const double rate = plan_.session.sampleRate;
+        node.id = row.id;
+        node.kind = row.kind;
+        node.channels = channelCount(row);
+        if (row.kind == RowKind::main) plan_.main = index;
+        for (const Stage& stage : row.chain)
+            node.stages.emplace_back(stage, ProcessSpec{rate, node.channels});
+        const auto frames = static_cast<std::size_t>(plan_.options.maxBlocks) * kBlock;
+        for (auto& out : node.out) out.assign(frames, 0.0F);
+        if (hasSources(row.kind)) openSources(row, node, rate);
+    }
+
+    void openSources(const Row& row, Node& node, double rate) {
+        std::vector<ClipSource::Part> parts;
+        for (const Source& source : row.sources) {
+            ClipSource::Part part{nullptr, source.channel,
+                                  static_cast<Frames>(std::llround(source.offset * rate))};
+            try {
+                part.clip = store_.open(source.file, plan_.session.sampleRate, progress_);
+                if (part.channel >= part.clip->channels()) {
+                    throw Error("“" + source.file + "” has no channel " +
+                                std::to_string(part.channel + 1) + "; choose another for “" +
+                                row.name + "”.");
+                }
+                plan_.length = std::max(plan_.length, part.clip->frames() + part.offset);
+            } catch (const Cancelled&) {
+                throw;
+            } catch (const Error& error) {
+                plan_.problems.push_back(row.name + ": " + error.what());
+                part.clip = nullptr;
+            }
+            parts.push_back(std::move(part));
+        }
+        const Stage& align = row.chain.front();
+        node.alignOn = align.on;
+        node.delayMs = align.values[Align::delay];
+        node.source = std::make_unique<ClipSource>(
+            std::move(parts), rate, align.on ? framesFromMs(node.delayMs, rate) : 0.0);
+    }
+
+    void connect(int index) {
+        const Row& row = *rows_[static_cast<std::size_t>(index)];
+        Node& node = plan_.nodes[static_cast<std::size_t>(index)];
+        if (const int parent = find(row.parent); parent >= 0)
+            plan_.nodes[static_cast<std::size_t>(parent)].inputs.push_back({index, {}});
+        for (std::size_t s = 0; s < row.chain.size(); ++s) {
+            const int key = row.chain[s].key.empty() ? -1 : find(row.chain[s].key);
+            if (key < 0) continue;
+            Node& other = plan_.nodes[static_cast<std::size_t>(key)];
+            node.stages[s].keyRow = key;
+            other.tapped = true;
+            for (auto& tap : other.tap) tap.assign(node.out[0].size(), 0.0F);
+        }
+    }
+
+    // Levels, latencies and the waits that make all inputs of a bus arrive together.
+    void order() {
+        std::vector<int> done(rows_.size(), -1);
+        plan_.levels.assign(1, {});
+        for (std::size_t i = 0; i < rows_.size(); ++i) settle(static_cast<int>(i), done);
+        for (std::size_t i = 0; i < rows_.size(); ++i) {
+            const auto level = static_cast<std::size_t>(plan_.nodes[i].level);
+            if (plan_.levels.size() <= level) plan_.levels.resize(level + 1);
+            plan_.levels[level].push_back(static_cast<int>(i));
+        }
+    }
+
+    void settle(int index, std::vector<int>& done) {
+        if (done[static_cast<std::size_t>(index)] >= 0) return;
+        done[static_cast<std::size_t>(index)] = 1;
+        Node& node = plan_.nodes[static_cast<std::size_t>(index)];
+        node.level = hasSources(node.kind) ? 0 : 1;
+        int latest = 0;
+        for (const Input& input : node.inputs) {
+            settle(input.row, done);
+            const Node& from = plan_.nodes[static_cast<std::size_t>(input.row)];
+            latest = std::max(latest, from.latency);
+            node.level = std::max(node.level, from.level + 1);
+        }
+        for (Input& input : node.inputs) {
+            Node& from = plan_.nodes[static_cast<std::size_t>(input.row)];
+            from.compensation = latest - from.latency;
+            input.wait.prepare(2, from.compensation);
+        }
+        node.latency = latest;
+        for (PlanStage& stage : node.stages) {
+            if (stage.keyRow >= 0)
+                stage.keyDelay.prepare(plan_.nodes[static_cast<std::size_t>(stage.keyRow)].channels,
+                                       node.latency);
+            node.latency += stage.latency();
+        }
+    }
+
+    Plan::Impl& plan_;
+    AudioStore& store_;
+    const Progress& progress_;
+    std::vector<const Row*> rows_;
+};
+
+}  // namespace
+
+std::unique_ptr<Plan> compile(const Session& session, AudioStore& store, const PlanOptions& options,
+                              const Progress& progress) {
+    if (const std::string problem = validate(session); !problem.empty()) throw Error(problem);
+    auto impl = std::make_unique<Plan::Impl>();
+    impl->session = session;
+    impl->options = options;
+    if (options.threads > 1) impl->arena = std::make_unique<tbb::task_arena>(options.threads);
+    Compiler(*impl, store, progress).compileAll();
+    impl->silence.assign(static_cast<std::size_t>(options.maxBlocks) * kBlock, 0.0F);
+    for (Node& node : impl->nodes) {
+        if (const Row* row = findRow(impl->session, node.id)) {
+            node.seat().setAudible(audible(impl->session, *row));
+            node.seat().reset();
+        }
+    }
+    return std::unique_ptr<Plan>(new Plan(std::move(impl)));
+}
+
+
+}  // namespace ember
