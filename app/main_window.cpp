@@ -296,6 +296,7 @@ void MainWindow::compare(bool before) {
 
 void MainWindow::setLook(int look) {
     applyLook(*qApp, look == 1 ? Look::light : Look::dark);
+    message_->clear();  // it was said in the old colours
     board_->refreshLook();
     bench_->refreshAll();
     for (QWidget* widget : findChildren<QWidget*>()) widget->update();

@@ -41,7 +41,7 @@ void GateEditor::buildHistory() {
     stayed_ = history_->addGraph();
     state_ = new QCPItemText(history_);
     state_->position->setType(QCPItemPosition::ptAxisRectRatio);
-    state_->position->setCoords(0.995, 0.02);
+    state_->position->setCoords(0.995, 0.08);
     state_->setPositionAlignment(Qt::AlignRight | Qt::AlignTop);
     state_->setFont(face(12));
     history_->setKeySteps(0.0, 0.5);
@@ -93,6 +93,8 @@ void GateEditor::redraw() {
     const Palette& p = colours();
     const double threshold = value(Gate::threshold), close = threshold - value(Gate::hysteresis);
     state_->setColor(p.chalk);
+    state_->setBrush(p.stave);
+    state_->setPadding({6, 2, 6, 2});
     if (const StageTrace* t = trace()) {
         through_.resize(t->gainDb.size());
         for (std::size_t i = 0; i < through_.size(); ++i) through_[i] = t->outputPeak[i];

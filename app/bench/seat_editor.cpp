@@ -93,7 +93,8 @@ void SeatEditor::redraw() {
                      [](const Other& a, const Other& b) { return a.level > b.level; });
     QVector<double> x, y;
     // From the loudest down, a name gives way to those above it.
-    const double apart = (9.0 - bottom) * 15.0 / std::max(120, plot_->axisRect()->height());
+    // A plot that was never laid out does not know its height yet.
+    const double apart = (9.0 - bottom) * 14.0 / std::max(420, plot_->axisRect()->height());
     std::vector<std::pair<double, double>> taken;
     for (const Other& other : others) {
         x << other.pan;

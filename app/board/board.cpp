@@ -1,6 +1,5 @@
 #include "app/board/board.h"
 
-
 #include <QAccessible>
 #include <QHelpEvent>
 #include <QKeyEvent>
@@ -33,6 +32,11 @@ Board::Board(Workspace& workspace, Player& player, Tracer& tracer, QWidget* pare
     });
     connect(&workspace_, &Workspace::changed, this, [this](const SessionDiff& diff) {
         for (const std::string& row : diff.rows) forget(row);
+        // Miniatures show the loop where there is one.
+        if (workspace_.session().loop != pictured_) {
+            pictured_ = workspace_.session().loop;
+            pictures_.clear();
+        }
         if (diff.structural) {
             pictures_.clear();
             if (!selected_.row.empty() && indexOf(selected_.row) < 0 && !shown().empty())

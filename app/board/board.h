@@ -82,6 +82,7 @@ class Board : public QAbstractScrollArea {
     BoardPlace selected_;
     std::set<std::string> folded_;
     std::map<std::pair<std::string, Column>, Picture> pictures_;
+    LoopSpan pictured_;
     int rowHeight_ = 50;
 };
 

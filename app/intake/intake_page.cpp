@@ -328,7 +328,7 @@ void IntakePage::fillRow(int row) {
                            .arg(std::abs(e.peakDb), 0, 'f', 1));
     QStringList remarks;
     for (const std::string& remark : e.remarks) remarks << QString::fromStdString(remark);
-    item(kRemarks, remarks.join(" "));
+    item(kRemarks, remarks.isEmpty() ? tr("nothing") : remarks.join(" "));
     auto* role = new QComboBox(table_);
     for (const Role r : kRoles) role->addItem(spoken(std::string(roleLabel(r))));
     role->setCurrentIndex(

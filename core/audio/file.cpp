@@ -24,6 +24,7 @@ std::string formatName(int format) {
     sf_command(nullptr, SFC_GET_FORMAT_INFO, &major, sizeof(major));
     std::string name = major.name != nullptr ? major.name : "audio";
     name = name.substr(0, name.find(' '));
+    if (name == "WAVEX" || name == "RF64") name = "WAV";  // the same to whoever mixes
     switch (format & SF_FORMAT_SUBMASK) {
         case SF_FORMAT_PCM_U8:
         case SF_FORMAT_PCM_S8:

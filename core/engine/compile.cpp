@@ -164,5 +164,4 @@ std::unique_ptr<Plan> compile(const Session& session, AudioStore& store, const P
     return std::unique_ptr<Plan>(new Plan(std::move(impl)));
 }
 
-
 }  // namespace ember

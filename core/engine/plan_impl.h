@@ -7,11 +7,13 @@
 #include "core/engine/flush_to_zero.h"
 #include "core/engine/plan.h"
 #include "core/engine/plan_stage.h"
+
+#include <oneapi/tbb/parallel_for.h>
+#include <oneapi/tbb/task_arena.h>
+
 #include <algorithm>
 #include <atomic>
 #include <cmath>
-#include <oneapi/tbb/parallel_for.h>
-#include <oneapi/tbb/task_arena.h>
 
 namespace ember {
 

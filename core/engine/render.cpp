@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 #include <memory>
+#include <optional>
 
 namespace ember {
 namespace fs = std::filesystem;
@@ -65,7 +66,7 @@ class PlanReader {
 };
 
 RenderReport renderInto(const Session& session, AudioStore& store, const RenderOptions& options,
-                        const Sink& sink, const Progress& progress) {
+                        const Sink& sink, bool measured, const Progress& progress) {
     const int block = std::clamp(options.block, 1, 1 << 20);
     const int maxBlocks = std::min((block + kBlock - 1) / kBlock, 64);
     const auto plan =
@@ -76,7 +77,8 @@ RenderReport renderInto(const Session& session, AudioStore& store, const RenderO
     RenderReport result;
     result.latency = plan->latency();
     result.problems = plan->problems();
-    LoudnessMeter meter(2, rate);
+    std::optional<LoudnessMeter> meter;
+    if (measured) meter.emplace(2, rate);
     PlanReader reader(*plan, maxBlocks);
     std::vector<float> piece;
     // Always from song zero, so that a part is exactly that part of the whole.
@@ -87,13 +89,13 @@ RenderReport renderInto(const Session& session, AudioStore& store, const RenderO
         const auto end = static_cast<std::size_t>(std::clamp<Frames>(last - at, 0, block));
         const std::span<const float> wanted(piece.data() + 2 * begin, 2 * (end - begin));
         if (!wanted.empty()) {
-            meter.add(wanted);
+            if (meter) meter->add(wanted);
             sink(wanted);
         }
         report(progress, static_cast<double>(at) / static_cast<double>(last), "Rendering the mix");
     }
     result.frames = span.to - span.from;
-    result.loudness = meter.result();
+    if (meter) result.loudness = meter->result();
     result.stoppedBlocks = plan->stoppedBlocks();
     return result;
 }
@@ -121,7 +123,7 @@ AudioBuffer renderMix(const Session& session, AudioStore& store, const RenderOpt
             audio.channels[1].push_back(interleaved[i + 1]);
         }
     };
-    const RenderReport result = renderInto(session, store, options, sink, progress);
+    const RenderReport result = renderInto(session, store, options, sink, out != nullptr, progress);
     if (out != nullptr) *out = result;
     return audio;
 }
@@ -131,7 +133,8 @@ RenderReport renderToFile(const Session& session, AudioStore& store, const Rende
     protectSources(session, file);
     AudioWriter writer(file, 2, session.sampleRate, depth);
     RenderReport result = renderInto(
-        session, store, options, [&](std::span<const float> x) { writer.write(x); }, progress);
+        session, store, options, [&](std::span<const float> x) { writer.write(x); }, true,
+        progress);
     writer.finish();
     result.files.push_back(file);
     return result;

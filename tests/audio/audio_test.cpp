@@ -111,7 +111,8 @@ TEST(Clip, ConvertsRatesWithAResidueUnder120Decibels) {
                     std::pow(static_cast<double>(x[i]) - a * std::sin(w) - b * std::cos(w), 2.0);
             }
             const double residue = 10.0 * std::log10(power / static_cast<double>(end - begin));
-            test::accuracy("resampling residue below 0.45 fs", "<= -120 dB", residue, "dB", residue < -120.0);
+            test::accuracy("resampling residue below 0.45 fs", "<= -120 dB", residue, "dB",
+                           residue < -120.0);
             EXPECT_LT(residue, -120.0) << f << " Hz from " << from;
             EXPECT_NEAR(std::hypot(a, b), 0.5, 1e-4);
         }

@@ -19,7 +19,9 @@ std::vector<float> steady(double db, std::size_t frames) {
     return out;
 }
 
-std::string rateName(double rate) { return std::to_string(static_cast<int>(rate)) + " Hz"; }
+std::string rateName(double rate) {
+    return std::to_string(static_cast<int>(rate)) + " Hz";
+}
 
 class CompressorAtRate : public testing::TestWithParam<double> {};
 
@@ -48,7 +50,8 @@ TEST_P(CompressorAtRate, StaticCurveMatchesTheFormula) {
                                          {"release", 20.0}});
                     const auto out =
                         test::run(*c, steady(level, static_cast<std::size_t>(GetParam() * 0.2)));
-                    const double got = dbFromGain(static_cast<double>(std::abs(out.back()))) - level;
+                    const double got =
+                        dbFromGain(static_cast<double>(std::abs(out.back()))) - level;
                     test::accuracy("compressor static curve, " + rateName(GetParam()), "<= 0.1 dB",
                                    std::abs(got - gain), "dB", std::abs(got - gain) <= 0.1);
                     EXPECT_NEAR(got, gain, 0.1)
@@ -91,15 +94,16 @@ TEST_P(CompressorAtRate, AttackAndReleaseCoverTheirShareInTheSetTime) {
             const double frames = timeConstant(out, rest, 0.0, -15.0, -10.0);
             // Errors beyond the one sample that the goal allows, as shares of the set time.
             const auto off = [&](double got, double ms) {
-                return 100.0 * std::max(0.0, std::abs(got - ms * 1e-3 * rate) - 1.0) / (ms * 1e-3 * rate);
+                return 100.0 * std::max(0.0, std::abs(got - ms * 1e-3 * rate) - 1.0) /
+                       (ms * 1e-3 * rate);
             };
-            test::accuracy("compressor attack, " + rateName(rate), "<= 5 %", off(frames, attack), "%",
-                           off(frames, attack) <= 5.0);
+            test::accuracy("compressor attack, " + rateName(rate), "<= 5 %", off(frames, attack),
+                           "%", off(frames, attack) <= 5.0);
             EXPECT_NEAR(frames, attack * 1e-3 * rate, std::max(1.5, 0.05 * attack * 1e-3 * rate))
                 << "attack " << attack;
             const double back = timeConstant(out, falls, -15.0, 0.0, -60.0);
-            test::accuracy("compressor release, " + rateName(rate), "<= 5 %", off(back, release), "%",
-                           off(back, release) <= 5.0);
+            test::accuracy("compressor release, " + rateName(rate), "<= 5 %", off(back, release),
+                           "%", off(back, release) <= 5.0);
             EXPECT_NEAR(back, release * 1e-3 * rate, std::max(1.5, 0.05 * release * 1e-3 * rate))
                 << "release " << release;
         }

@@ -45,10 +45,13 @@ Worst worstOf(const EqBand& band, double rate) {
 }
 
 // Puts a family's worst errors on the table of ./run accuracy.
-void report(const std::string& family, double rate, const Worst& w, double low = 0.1, double high = 0.5) {
+void report(const std::string& family, double rate, const Worst& w, double low = 0.1,
+            double high = 0.5) {
     const std::string at = family + ", " + std::to_string(static_cast<int>(rate)) + " Hz";
-    test::accuracy("EQ " + at + ", error per section up to 0.2 fs", "<= 0.1 dB", w.low, "dB", w.low <= low);
-    test::accuracy("EQ " + at + ", error per section up to 0.375 fs", "<= 0.5 dB", w.high, "dB", w.high <= high);
+    test::accuracy("EQ " + at + ", error per section up to 0.2 fs", "<= 0.1 dB", w.low, "dB",
+                   w.low <= low);
+    test::accuracy("EQ " + at + ", error per section up to 0.375 fs", "<= 0.5 dB", w.high, "dB",
+                   w.high <= high);
 }
 
 class EqAccuracy : public testing::TestWithParam<double> {};

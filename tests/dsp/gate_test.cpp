@@ -81,13 +81,16 @@ TEST_P(GateAtRate, AttackHoldAndReleaseLastAsSet) {
                     return std::abs(frames - ms * perMs) <= std::max(1.5, 0.05 * ms * perMs);
                 };
                 const auto off = [&](double frames, double ms) {
-                    return 100.0 * std::max(0.0, std::abs(frames - ms * perMs) - 1.5) / (ms * perMs);
+                    return 100.0 * std::max(0.0, std::abs(frames - ms * perMs) - 1.5) /
+                           (ms * perMs);
                 };
-                const double worst = std::max({off(static_cast<double>(opened - start + 1), attack),
-                                               off(static_cast<double>(closing - end), hold),
-                                               off(static_cast<double>(closed - closing), release)});
-                test::accuracy("gate attack, hold, release, " + std::to_string(static_cast<int>(rate)) + " Hz",
-                               "<= 5 %", worst, "%", worst <= 5.0);
+                const double worst =
+                    std::max({off(static_cast<double>(opened - start + 1), attack),
+                              off(static_cast<double>(closing - end), hold),
+                              off(static_cast<double>(closed - closing), release)});
+                test::accuracy(
+                    "gate attack, hold, release, " + std::to_string(static_cast<int>(rate)) + " Hz",
+                    "<= 5 %", worst, "%", worst <= 5.0);
                 EXPECT_TRUE(within(static_cast<double>(opened - start + 1), attack))
                     << "attack " << attack << ": " << static_cast<double>(opened - start) / perMs;
                 EXPECT_TRUE(within(static_cast<double>(closing - end), hold))

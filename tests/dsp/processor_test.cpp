@@ -118,8 +118,8 @@ TEST(Processors, MoveWithoutClicks) {
             out.resize(out.size() / kBlock * kBlock);
             const std::vector<float> tail(out.begin() + 4800, out.end());
             const double residue = test::peakAboveDb(tail, 2150.0, rate);
-            test::accuracy("parameter moves of " + type.id + " on 100 Hz: residue above 2 kHz", "<= -60 dBFS",
-                           residue, "dB", residue <= -60.0);
+            test::accuracy("parameter moves of " + type.id + " on 100 Hz: residue above 2 kHz",
+                           "<= -60 dBFS", residue, "dB", residue <= -60.0);
             EXPECT_LT(residue, -60.0) << type.id << "." << p.id;
         }
     }

@@ -6,8 +6,8 @@
 #include "core/engine/trace.h"
 #include "demo/mix.h"
 #include "devices/simulated_device.h"
-#include "tests/support/allocation_guard.h"
 #include "tests/support/accuracy.h"
+#include "tests/support/allocation_guard.h"
 #include "tests/support/support.h"
 
 #include <chrono>

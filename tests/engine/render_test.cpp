@@ -84,10 +84,10 @@ TEST(Render, StemsSumToBusInputsAndToTheMix) {
     const TempFolder folder;
     const RenderReport report =
         renderStems(busySession(), test::sharedStore(), {}, folder / "stems");
-    test::accuracy("stems before the buses against the buses' inputs", "<= -120 dBFS", report.stems.preBusDb, "dB",
-                   report.stems.preBusDb <= -120.0);
-    test::accuracy("stems through the buses against the mix", "<= -120 dBFS", report.stems.throughBusesDb, "dB",
-                   report.stems.throughBusesDb <= -120.0);
+    test::accuracy("stems before the buses against the buses' inputs", "<= -120 dBFS",
+                   report.stems.preBusDb, "dB", report.stems.preBusDb <= -120.0);
+    test::accuracy("stems through the buses against the mix", "<= -120 dBFS",
+                   report.stems.throughBusesDb, "dB", report.stems.throughBusesDb <= -120.0);
     EXPECT_LT(report.stems.preBusDb, -120.0);
     EXPECT_TRUE(report.stems.busesReplayExactly);
     EXPECT_LT(report.stems.throughBusesDb, -120.0);
@@ -207,7 +207,8 @@ TEST(Render, CompensatesLatencyOnEveryPath) {
     session = withValue(session, "one", "gate", "look-ahead", 4.0);
     session = withValue(session, "twin", "align", "polarity", 1.0);
     const double left = test::peakDb(mix(session, 4096, 2).channels[0]);
-    test::accuracy("look-ahead path against the dry path", "<= -120 dBFS", left, "dB", left <= -120.0);
+    test::accuracy("look-ahead path against the dry path", "<= -120 dBFS", left, "dB",
+                   left <= -120.0);
     EXPECT_LT(left, -120.0);
 }
 

@@ -217,7 +217,8 @@ TEST(Tempo, IsFoundOrItsHalfOrDouble) {
         double nearest = 1e9;
         for (const double factor : {0.5, 1.0, 2.0})
             nearest = std::min(nearest, std::abs(found - bpm * factor) / factor);
-        test::accuracy("tempo at intake (half and double allowed)", "<= 0.35 BPM", nearest, "BPM", nearest < 0.35);
+        test::accuracy("tempo at intake (half and double allowed)", "<= 0.35 BPM", nearest, "BPM",
+                       nearest < 0.35);
         EXPECT_LT(nearest, 0.35) << bpm << ": " << found;
     }
 }

@@ -29,7 +29,8 @@ class Table : public testing::Environment {
         int missed = 0;
         std::printf("%-66s %-14s %14s\n", "what", "goal", "measured");
         for (const Line& l : lines()) {
-            std::printf("%-66s %-14s %11.4g %-3s%s\n", l.what.c_str(), l.goal.c_str(), l.measured, l.unit.c_str(), l.holds ? "" : "  MISSED");
+            std::printf("%-66s %-14s %11.4g %-3s%s\n", l.what.c_str(), l.goal.c_str(), l.measured,
+                        l.unit.c_str(), l.holds ? "" : "  MISSED");
             missed += l.holds ? 0 : 1;
         }
         std::printf("%zu rows, %d missed\n", lines().size(), missed);
@@ -40,7 +41,8 @@ const auto* const kTable = testing::AddGlobalTestEnvironment(new Table);
 
 }  // namespace
 
-void accuracy(const std::string& what, const std::string& goal, double measured, const std::string& unit, bool holds) {
+void accuracy(const std::string& what, const std::string& goal, double measured,
+              const std::string& unit, bool holds) {
     (void)kTable;
     for (Line& l : lines()) {
         if (l.what != what) continue;

@@ -6,6 +6,7 @@
 namespace ember::test {
 
 // One row; `holds` is the test's own verdict. Rows of the same name keep the worst (largest) value.
-void accuracy(const std::string& what, const std::string& goal, double measured, const std::string& unit, bool holds);
+void accuracy(const std::string& what, const std::string& goal, double measured,
+              const std::string& unit, bool holds);
 
 }  // namespace ember::test

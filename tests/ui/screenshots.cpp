@@ -1,0 +1,90 @@
+// Takes the pictures of docs/screenshots from the demo kit: ember-screenshots DEMO-FOLDER OUT-FOLDER.
+
+#include "app/main_window.h"
+#include "app/theme/theme.h"
+#include "devices/simulated_device.h"
+
+#include <QApplication>
+#include <QDir>
+#include <QTest>
+
+#include <cstdio>
+
+namespace {
+
+using namespace ember;
+
+class Camera {
+  public:
+    Camera(app::MainWindow& window, QString folder) : window_(window), folder_(std::move(folder)) {}
+    void shoot(const QString& name) const {
+        QTest::qWait(300);  // plots replot when the event loop is idle
+        window_.grab().save(folder_ + "/" + name + ".png");
+        std::printf("%s\n", qPrintable(name));
+    }
+
+  private:
+    app::MainWindow& window_;
+    QString folder_;
+};
+
+bool settled(app::MainWindow& window) {
+    return QTest::qWaitFor([&] { return window.player().ready() && window.tracer().settled(); }, 240000);
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    QApplication application(argc, argv);
+    if (argc != 3) {
+        std::fprintf(stderr, "usage: ember-screenshots DEMO-FOLDER OUT-FOLDER\n");
+        return 2;
+    }
+    app::applyLook(application, app::Look::dark);
+    app::WindowOptions options;
+    options.recoveryFolder = QDir::tempPath() + "/ember-screenshots";
+    options.remember = false;
+    options.ask = false;
+    options.openDevice = [](const DeviceRequest& request, AudioCallback callback, std::string&) {
+        SimulatedOptions simulated;
+        simulated.sampleRate = request.sampleRate;
+        return std::make_unique<SimulatedDevice>(simulated, std::move(callback));
+    };
+    app::MainWindow window(options);
+    window.resize(1280, 800);
+    window.show();
+    const Camera camera(window, QString::fromLocal8Bit(argv[2]));
+    window.intake().take({QString::fromLocal8Bit(argv[1])});
+    if (!QTest::qWaitFor([&] { return window.intake().table()->rowCount() > 0; }, 240000)) return 1;
+    camera.shoot("intake");
+    window.openDemo(QString::fromLocal8Bit(argv[1]));
+    if (!QTest::qWaitFor([&] { return window.board().isVisible(); }, 240000) || !settled(window)) return 1;
+    window.workspace().setLoop({true, 26.0, 30.6});
+    window.workspace().setStageOn("rack-tom", "gate", true);
+    if (!settled(window)) return 1;
+    window.board().select({"snare-top", Column::gate});
+    window.player().seek(26.2);
+    window.player().play();
+    QTest::qWait(1500);
+    camera.shoot("board");
+    window.showBench({"snare-top", Column::gate});
+    QTest::qWait(700);
+    camera.shoot("gate");
+    window.player().stop();
+    window.showBench({{}, Column::gate});
+    camera.shoot("column");
+    window.showBench({"snare-top", std::nullopt});
+    camera.shoot("row");
+    window.showBench({"snare-top", Column::repair});
+    camera.shoot("eq");
+    window.showBench({"snare-top", Column::dynamics});
+    camera.shoot("dynamics");
+    window.showBench({"hat", Column::seat});
+    camera.shoot("seat");
+    window.showBench({"kick-out", Column::align});
+    camera.shoot("align");
+    window.setLook(1);
+    window.showBoard();
+    camera.shoot("light");
+    return 0;
+}
