@@ -71,7 +71,7 @@ std::vector<Parameter> makeTable() {
                          0.7071,
                          Scale::logarithmic,
                          "Narrowness: centre frequency by bandwidth. Raises the corner of a pass "
-                         "filter (up to 4), steepens a shelf (up to 2).",
+                         "filter (up to 3), steepens a shelf (up to 2).",
                          {}});
         table.push_back({id + "slope", label + "slope", Unit::none, 0.0, 7.0, 1.0, Scale::choice,
                          "Steepness of a pass filter in dB per octave.", slopes});
@@ -107,7 +107,7 @@ EqBand eqBand(std::span<const double> values, int band) {
 AnalogueSections eqSections(const EqBand& band) {
     double q = band.q;
     if (band.shape == EqShape::lowShelf || band.shape == EqShape::highShelf) q = std::min(q, 2.0);
-    if (band.shape == EqShape::highPass || band.shape == EqShape::lowPass) q = std::min(q, 4.0);
+    if (band.shape == EqShape::highPass || band.shape == EqShape::lowPass) q = std::min(q, 3.0);
     return analogueSections(band.shape, band.frequency, band.gainDb, q, band.order);
 }
 

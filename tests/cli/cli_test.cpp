@@ -121,6 +121,15 @@ TEST(Cli, NamesMissingAndChangedRecordings) {
     EXPECT_TRUE(fs::exists(folder / "M.wav")) << "what is there is rendered";
 }
 
+TEST(Cli, PrintsThePublishedListOfProcessors) {
+    const TempFolder folder;
+    EXPECT_EQ(cli(folder, "processors").out, test::readText(fs::path(EMBER_SOURCE_FOLDER) / "docs/processors.md"))
+        << "run: ./run cli processors > docs/processors.md";
+    const Json json = Json::parse(cli(folder, "processors --json").out);
+    ASSERT_EQ(json.size(), processorTypes().size());
+    for (std::size_t i = 0; i < json.size(); ++i) EXPECT_EQ(json[i]["parameters"].size(), processorTypes()[i].table.size());
+}
+
 TEST(Cli, KeepsTheSessionWhenASettingIsRefused) {
     const TempFolder folder;
     test::writeMono(folder / "Kick.wav", test::noise(0.2, 48000, 1));
