@@ -6,6 +6,7 @@
 
 #include <QApplication>
 #include <QCloseEvent>
+#include <QKeyEvent>
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QMenuBar>
@@ -32,6 +33,7 @@ MainWindow::MainWindow(const WindowOptions& options)
       tracer_(workspace_) {
     setObjectName("main-window");
     setAcceptDrops(true);
+    qApp->installEventFilter(this);
     resize(1280, 800);
     setMinimumSize(960, 600);
     auto* central = new QWidget(this);
@@ -317,6 +319,19 @@ void MainWindow::closeEvent(QCloseEvent* event) {
         settings.setValue("board/row-height", board_->rowHeight());
     }
     event->accept();
+}
+
+bool MainWindow::eventFilter(QObject* object, QEvent* event) {
+    // Enter presses the button that has the focus, in the window as in dialogs.
+    if (event->type() == QEvent::KeyPress) {
+        const int key = static_cast<QKeyEvent*>(event)->key();
+        auto* button = qobject_cast<QPushButton*>(object);
+        if (button != nullptr && (key == Qt::Key_Return || key == Qt::Key_Enter)) {
+            button->click();
+            return true;
+        }
+    }
+    return QMainWindow::eventFilter(object, event);
 }
 
 void MainWindow::dragEnterEvent(QDragEnterEvent* event) {

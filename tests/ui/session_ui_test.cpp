@@ -48,7 +48,7 @@ TEST(IntakePage, TakesADroppedFolderIsCorrectedAndBuildsTheSession) {
     auto* role = qobject_cast<QComboBox*>(intake.table()->cellWidget(ride, 1));
     role->setCurrentText("Crash");
     emit role->activated(role->currentIndex());
-    intake.findChild<QPushButton*>("intake-build")->click();
+    QTest::keyClick(intake.findChild<QPushButton*>("intake-build"), Qt::Key_Return);
     ASSERT_TRUE(eventually([&] { return window->board().isVisible(); }, 90));
     const Row* bell = findRow(window.session(), "bell");
     ASSERT_NE(bell, nullptr);
