@@ -261,21 +261,33 @@ void check(const Output& out, const fs::path& file) {
 // docs/processors.md: everything the parameter tables say.
 void processors(const Output& out) {
     Json list = Json::array();
-    out.say("# Processors\n\nPrinted by `./run cli processors`; the tables are the ones the program itself reads.\n");
+    out.say(
+        "# Processors\n\nPrinted by `./run cli processors`; the tables are the ones the program "
+        "itself reads.\n");
     for (const ProcessorType& type : processorTypes()) {
         Json parameters = Json::array();
-        out.say("## " + type.label + " (`" + type.id + "`)\n\n" + type.doc + "\n\n| parameter | id | from | to | default | what it does |\n|---|---|---|---|---|---|");
+        out.say("## " + type.label + " (`" + type.id + "`)\n\n" + type.doc +
+                "\n\n| parameter | id | from | to | default | what it does "
+                "|\n|---|---|---|---|---|---|");
         for (const Parameter& p : type.table) {
-            parameters.push_back({{"id", p.id}, {"label", p.label}, {"minimum", p.minimum}, {"maximum", p.maximum}, {"default", p.standard}, {"choices", p.choices}});
+            parameters.push_back({{"id", p.id},
+                                  {"label", p.label},
+                                  {"minimum", p.minimum},
+                                  {"maximum", p.maximum},
+                                  {"default", p.standard},
+                                  {"choices", p.choices}});
             // The bands of the equaliser are alike.
             if (p.id.size() > 3 && p.id[0] == 'b' && p.id[2] == '.' && p.id[1] > '1') continue;
             const bool choice = p.scale == Scale::choice || p.scale == Scale::toggle;
             std::string choices;
             for (const std::string& c : p.choices) choices += (choices.empty() ? "" : ", ") + c;
-            out.say("| " + p.label + " | `" + p.id + "` | " + (choice ? (p.choices.empty() ? "off" : choices) : formatValue(p, p.minimum)) + " | " +
-                    (choice ? (p.choices.empty() ? "on" : "") : formatValue(p, p.maximum)) + " | " + formatValue(p, p.standard) + " | " + p.doc + " |");
+            out.say("| " + p.label + " | `" + p.id + "` | " +
+                    (choice ? (p.choices.empty() ? "off" : choices) : formatValue(p, p.minimum)) +
+                    " | " + (choice ? (p.choices.empty() ? "on" : "") : formatValue(p, p.maximum)) +
+                    " | " + formatValue(p, p.standard) + " | " + p.doc + " |");
         }
-        if (type.id == "eq") out.say("\nBands 2 to 8 (`b2` to `b8`) have the same parameters with other defaults.");
+        if (type.id == "eq")
+            out.say("\nBands 2 to 8 (`b2` to `b8`) have the same parameters with other defaults.");
         out.say("");
         list.push_back({{"id", type.id}, {"label", type.label}, {"parameters", parameters}});
     }
@@ -337,7 +349,8 @@ int main(int argc, char** argv) {
     auto* checkCommand = app.add_subcommand("check", "look for what is wrong in a session");
     checkCommand->add_option("session", session)->required();
 
-    auto* processorsCommand = app.add_subcommand("processors", "print every processor with its parameters");
+    auto* processorsCommand =
+        app.add_subcommand("processors", "print every processor with its parameters");
 
     try {
         app.parse(argc, argv);

@@ -14,8 +14,10 @@
 #include <vector>
 
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
-    static const std::filesystem::path file = std::filesystem::temp_directory_path() / ("ember-fuzz-" + std::to_string(getpid()) + ".wav");
-    std::ofstream(file, std::ios::binary).write(reinterpret_cast<const char*>(data), static_cast<std::streamsize>(size));
+    static const std::filesystem::path file = std::filesystem::temp_directory_path() /
+                                              ("ember-fuzz-" + std::to_string(getpid()) + ".wav");
+    std::ofstream(file, std::ios::binary)
+        .write(reinterpret_cast<const char*>(data), static_cast<std::streamsize>(size));
     try {
         ember::AudioReader reader(file);
         std::vector<float> piece(static_cast<std::size_t>(reader.info().channels) * 4096);

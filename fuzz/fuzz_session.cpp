@@ -14,7 +14,9 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
         const ember::Document document = ember::documentFromJson(text, "fuzz.json");
         // What was read must be sound, and come back the same.
         if (!ember::validate(document.session()).empty()) std::abort();
-        if (ember::documentFromJson(ember::toJson(document), "again.json").session() != document.session()) std::abort();
+        if (ember::documentFromJson(ember::toJson(document), "again.json").session() !=
+            document.session())
+            std::abort();
     } catch (const ember::Error& error) {
         if (std::string(error.what()).empty()) std::abort();
     }

@@ -123,11 +123,13 @@ TEST(Cli, NamesMissingAndChangedRecordings) {
 
 TEST(Cli, PrintsThePublishedListOfProcessors) {
     const TempFolder folder;
-    EXPECT_EQ(cli(folder, "processors").out, test::readText(fs::path(EMBER_SOURCE_FOLDER) / "docs/processors.md"))
+    EXPECT_EQ(cli(folder, "processors").out,
+              test::readText(fs::path(EMBER_SOURCE_FOLDER) / "docs/processors.md"))
         << "run: ./run cli processors > docs/processors.md";
     const Json json = Json::parse(cli(folder, "processors --json").out);
     ASSERT_EQ(json.size(), processorTypes().size());
-    for (std::size_t i = 0; i < json.size(); ++i) EXPECT_EQ(json[i]["parameters"].size(), processorTypes()[i].table.size());
+    for (std::size_t i = 0; i < json.size(); ++i)
+        EXPECT_EQ(json[i]["parameters"].size(), processorTypes()[i].table.size());
 }
 
 TEST(Cli, KeepsTheSessionWhenASettingIsRefused) {

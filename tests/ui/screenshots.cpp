@@ -1,4 +1,5 @@
-// Takes the pictures of docs/screenshots from the demo kit: ember-screenshots DEMO-FOLDER OUT-FOLDER.
+// Takes the pictures of docs/screenshots from the demo kit: ember-screenshots DEMO-FOLDER
+// OUT-FOLDER.
 
 #include "app/main_window.h"
 #include "app/theme/theme.h"
@@ -29,7 +30,8 @@ class Camera {
 };
 
 bool settled(app::MainWindow& window) {
-    return QTest::qWaitFor([&] { return window.player().ready() && window.tracer().settled(); }, 240000);
+    return QTest::qWaitFor([&] { return window.player().ready() && window.tracer().settled(); },
+                           240000);
 }
 
 }  // namespace
@@ -58,7 +60,8 @@ int main(int argc, char** argv) {
     if (!QTest::qWaitFor([&] { return window.intake().table()->rowCount() > 0; }, 240000)) return 1;
     camera.shoot("intake");
     window.openDemo(QString::fromLocal8Bit(argv[1]));
-    if (!QTest::qWaitFor([&] { return window.board().isVisible(); }, 240000) || !settled(window)) return 1;
+    if (!QTest::qWaitFor([&] { return window.board().isVisible(); }, 240000) || !settled(window))
+        return 1;
     window.workspace().setLoop({true, 26.0, 30.6});
     window.workspace().setStageOn("rack-tom", "gate", true);
     if (!settled(window)) return 1;
