@@ -21,11 +21,13 @@ QString placeText(const Session& session, double seconds) {
     const auto bar = static_cast<int>(std::floor(beats / session.beatsPerBar));
     const auto inBar = static_cast<int>(std::floor(beats)) - bar * session.beatsPerBar;
     const auto minutes = static_cast<int>(seconds / 60.0);
+    // Cut, not rounded: 59.97 s is no sixtieth second.
+    const double tenths = std::floor((seconds - 60.0 * minutes) * 10.0) / 10.0;
     return QStringLiteral("%1.%2   %3:%4")
         .arg(bar + 1, 3)
         .arg(inBar + 1)
         .arg(minutes)
-        .arg(seconds - 60.0 * minutes, 4, 'f', 1, QLatin1Char('0'));
+        .arg(tenths, 4, 'f', 1, QLatin1Char('0'));
 }
 
 TopBar::TopBar(Workspace& workspace, Player& player, QWidget* parent)

@@ -11,14 +11,13 @@ namespace ember {
 // SplitMix64 (Steele, Lea & Flood, "Fast splittable pseudorandom number generators", OOPSLA 2014).
 class Random {
   public:
-    explicit Random(std::uint64_t seed) : state_(seed * 0x9E3779B97F4A7C15ULL + 0x1234567ULL) {}
+    // The seed is scrambled first: neighbouring seeds would otherwise share one sequence,
+    // a step apart.
+    explicit Random(std::uint64_t seed) : state_(scramble(seed + 0x1234567ULL)) {}
 
     std::uint64_t bits() {
         state_ += 0x9E3779B97F4A7C15ULL;
-        std::uint64_t z = state_;
-        z = (z ^ (z >> 30U)) * 0xBF58476D1CE4E5B9ULL;
-        z = (z ^ (z >> 27U)) * 0x94D049BB133111EBULL;
-        return z ^ (z >> 31U);
+        return scramble(state_);
     }
     // Uniform in [0, 1).
     double uniform() { return static_cast<double>(bits() >> 11U) * 0x1.0p-53; }
@@ -34,6 +33,12 @@ class Random {
     }
 
   private:
+    static std::uint64_t scramble(std::uint64_t z) {
+        z = (z ^ (z >> 30U)) * 0xBF58476D1CE4E5B9ULL;
+        z = (z ^ (z >> 27U)) * 0x94D049BB133111EBULL;
+        return z ^ (z >> 31U);
+    }
+
     std::uint64_t state_;
 };
 

@@ -16,7 +16,7 @@ namespace ember::test {
 namespace fs = std::filesystem;
 
 TempFolder::TempFolder() {
-    std::string name = (fs::temp_directory_path() / "ember-test-XXXXXX").string();
+    std::string name = (fs::temp_directory_path() / ("ember-test-" + std::string(6, 'X'))).string();
     if (mkdtemp(name.data()) == nullptr) throw Error("No temporary folder can be made.");
     path_ = name;
 }

@@ -1,0 +1,147 @@
+// The whole job without a mouse.
+
+#include "app/widgets/level_meter.h"
+#include "core/base/units.h"
+#include "tests/ui/ui_support.h"
+
+#include <QAction>
+#include <QLineEdit>
+#include <QMenuBar>
+#include <QSlider>
+
+namespace ember {
+namespace {
+
+using test::eventually;
+using test::Window;
+
+QAction& actionFor(const Window& window, const QKeySequence& keys) {
+    for (QAction* action : window->findChildren<QAction*>()) {
+        if (action->shortcut() == keys) return *action;
+    }
+    throw std::runtime_error("no action for " + keys.toString().toStdString());
+}
+
+TEST(Keyboard, EveryShortcutBelongsToOneAction) {
+    const Window window(false);
+    QMap<QString, QString> seen;
+    for (QAction* action : window->findChildren<QAction*>()) {
+        const QString keys = action->shortcut().toString();
+        if (keys.isEmpty()) continue;
+        EXPECT_FALSE(seen.contains(keys)) << keys.toStdString() << ": " << seen[keys].toStdString()
+                                          << " and " << action->text().toStdString();
+        seen[keys] = action->text();
+    }
+    EXPECT_GE(seen.size(), 12);
+}
+
+TEST(Keyboard, DoesTheJobFromCellToCell) {
+    const Window window;
+    app::Board& board = window->board();
+    board.select({"kick-out", Column::gate});
+    QTest::keyClick(&board, Qt::Key_Return);
+    ASSERT_EQ(window->bench().editors().size(), 1U);
+    QLineEdit& threshold = test::fieldOf(*window->bench().editors().front(), "threshold");
+    threshold.setFocus();
+    threshold.selectAll();
+    QTest::keyClicks(&threshold, "-21");
+    QTest::keyClick(&threshold, Qt::Key_Return);
+    EXPECT_DOUBLE_EQ(window.value("kick-out", "gate", "threshold"), -21.0);
+    EXPECT_TRUE(findStage(*findRow(window.session(), "kick-out"), "gate")->on)
+        << "a value that is set is meant";
+    QTest::keyClick(&threshold, Qt::Key_PageUp);
+    EXPECT_NEAR(window.value("kick-out", "gate", "threshold"), -13.0, 1e-6)
+        << "a tenth of the range";
+    QTest::keyClick(&window->bench(), Qt::Key_Escape);
+    EXPECT_EQ(board.selected().row, "kick-out");
+    actionFor(window, QKeySequence::Undo).trigger();
+    actionFor(window, QKeySequence::Undo).trigger();
+    EXPECT_DOUBLE_EQ(window.value("kick-out", "gate", "threshold"), -36.0);
+    actionFor(window, QKeySequence(Qt::Key_Space)).trigger();
+    EXPECT_TRUE(eventually([&] { return window->player().position() > 0.1; }));
+    actionFor(window, QKeySequence(Qt::Key_Space)).trigger();
+    EXPECT_FALSE(window->player().playing());
+    actionFor(window, QKeySequence(Qt::Key_L)).trigger();
+    EXPECT_TRUE(window.session().loop.on);
+    EXPECT_NEAR(window.session().loop.to - window.session().loop.from, 2.0 * 4.0 * 60.0 / 104.0,
+                0.01)
+        << "two bars under the playhead";
+}
+
+TEST(Keyboard, TabWalksTheHandlesOfAPlot) {
+    const Window window;
+    auto& editor = window.bench("snare-top", Column::repair);
+    app::Plot& plot = *editor.mainPlot();
+    plot.setFocus();
+    QStringList walked;
+    for (int i = 0; i < 3; ++i) {
+        QTest::keyClick(&plot, Qt::Key_Tab);
+        walked << plot.chosen();
+    }
+    EXPECT_EQ(walked, QStringList({"0", "3", "6"}))
+        << "the bands that are on: " << walked.join(",").toStdString();
+    const double before = window.value("snare-top", "eq", "b7.gain");
+    QTest::keyClick(&plot, Qt::Key_Up);
+    EXPECT_NEAR(window.value("snare-top", "eq", "b7.gain"), before + 0.25, 1e-9);
+    QTest::keyClick(&plot, Qt::Key_Right);
+    EXPECT_GT(window.value("snare-top", "eq", "b7.frequency"), 6500.0);
+}
+
+TEST(Accessibility, WidgetsThatActHaveNames) {
+    const Window window;
+    for (const Column column : app::kColumns) {
+        window.bench("snare-top", column);
+        for (const QWidget* widget : window->findChildren<QWidget*>()) {
+            if (!widget->isVisible() || widget->focusPolicy() == Qt::NoFocus) continue;
+            const bool named = !widget->accessibleName().isEmpty() ||
+                               widget->inherits("QAbstractButton") ||
+                               widget->inherits("QScrollArea");
+            EXPECT_TRUE(named || widget->inherits("QMenuBar") || widget->inherits("QMainWindow"))
+                << widget->metaObject()->className() << " " << widget->objectName().toStdString();
+        }
+    }
+}
+
+TEST(Monitor, StartsLowAndCautionsWhenHigh) {
+    const Window window;
+    EXPECT_LE(window->player().monitorDb(), -20.0);
+    auto* slider = window->topBar().findChild<QSlider*>();
+    slider->setValue(-3);
+    EXPECT_DOUBLE_EQ(window->player().monitorDb(), -3.0);
+    bool said = false;
+    for (const auto* label : window->topBar().findChildren<QLabel*>())
+        said = said || label->toolTip().contains("high");
+    EXPECT_TRUE(said);
+    slider->setValue(-60);
+    EXPECT_LE(window->player().monitorDb(), -90.0);
+}
+
+TEST(Monitor, CountsLoudListening) {
+    const Window window;
+    window->player().setMonitorDb(0.0);
+    window->workspace().setValue("main", "seat", "level", 12.0);
+    window->workspace().setValue("drum-bus", "seat", "level", 12.0);
+    window->player().play();
+    EXPECT_TRUE(eventually([&] { return window->player().loudMinutes() > 0.002; }));
+    window->player().stop();
+}
+
+TEST(Meters, ShareAScaleThatRises) {
+    EXPECT_EQ(app::meterShare(-100.0), 0.0);
+    EXPECT_EQ(app::meterShare(6.0), 1.0);
+    for (double db = -59.0; db < 6.0; db += 1.0)
+        EXPECT_GT(app::meterShare(db), app::meterShare(db - 1.0));
+}
+
+TEST(Places, AreSaidInBarsAndTime) {
+    Session session;
+    session.tempo = 120.0;
+    session.firstBar = 0.0;
+    EXPECT_EQ(app::placeText(session, 0.0).simplified(), "1.1 0:00.0");
+    EXPECT_EQ(app::placeText(session, 2.0).simplified(), "2.1 0:02.0");
+    EXPECT_EQ(app::placeText(session, 3.5).simplified(), "2.4 0:03.5");
+    EXPECT_EQ(app::placeText(session, 61.25).simplified().section(' ', 1), "1:01.2");
+}
+
+}  // namespace
+}  // namespace ember
