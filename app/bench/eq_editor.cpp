@@ -267,6 +267,4 @@ void EqEditor::drawCurves() {
     after_->setData(toVector(t->after.frequency), toVector(t->after.level), true);
 }
 
-void EqEditor::tick() {}
-
 }  // namespace ember::app

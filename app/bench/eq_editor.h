@@ -15,7 +15,6 @@ class EqEditor : public StageEditor {
     [[nodiscard]] Plot* mainPlot() const override { return plot_; }
     void chooseBand(int band);
     [[nodiscard]] int band() const { return band_; }
-    void tick() override;
 
   protected:
     void redraw() override;
