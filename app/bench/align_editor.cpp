@@ -44,11 +44,11 @@ AlignEditor::AlignEditor(Bench bench, const std::string& row, const std::string&
     legend_ = new QLabel(this);
     addNote(legend_);
     numbers()->addStretch(1);
-    findStroke();
+    openRecordings();
     refresh();
 }
 
-void AlignEditor::findStroke() {
+void AlignEditor::openRecordings() {
     const Session& session = bench_.workspace.session();
     const Row* reference = alignReference(session, row());
     try {
@@ -61,7 +61,23 @@ void AlignEditor::findStroke() {
     } catch (const Error&) {
         return;  // the player has said which recording is missing
     }
-    stroke_ = loudestStroke(*clip_, row());
+    const LoudestStroke found = loudestStroke(*clip_, row());
+    stroke_ = found.frame;
+    loudest_ = found.peak;
+}
+
+void AlignEditor::tick() {
+    if (!alive() || clip_ == nullptr || !bench_.player.playing()) return;
+    const double rate = clip_->sampleRate();
+    const auto now = static_cast<Frames>(bench_.player.position() * rate);
+    // The stroke's tail must have passed, or the picture would end in the unheard.
+    const LoudestStroke passed = loudestStroke(*clip_, row(), now - static_cast<Frames>(0.3 * rate),
+                                               now - static_cast<Frames>(0.04 * rate));
+    if (passed.peak < 0.25F * loudest_ ||
+        std::abs(passed.frame - stroke_) < static_cast<Frames>(0.1 * rate))
+        return;
+    stroke_ = passed.frame;
+    redraw();
 }
 
 void AlignEditor::redraw() {

@@ -55,19 +55,19 @@ std::vector<double> alignedWave(const Clip& clip, const Row& row, Frames from, i
     return out;
 }
 
-Frames loudestStroke(const Clip& clip, const Row& row) {
+LoudestStroke loudestStroke(const Clip& clip, const Row& row, Frames from, Frames to) {
     const auto bins = clip.bins(channelOf(clip, row), 0);
-    float best = 0.0F;
-    Frames stroke = -1;
-    for (std::size_t i = 0; i < bins.size(); ++i) {
+    const auto offset = static_cast<Frames>(row.sources[0].offset * clip.sampleRate());
+    const auto binOf = [&](Frames frame) {
+        return static_cast<std::size_t>(
+            std::clamp<Frames>((frame - offset) / Clip::kBinFrames, 0, std::ssize(bins)));
+    };
+    LoudestStroke best;
+    for (std::size_t i = binOf(from); i < binOf(to); ++i) {
         const float peak = std::max(bins[i].high, -bins[i].low);
-        if (peak > best) {
-            best = peak;
-            stroke = static_cast<Frames>(i) * Clip::kBinFrames +
-                     static_cast<Frames>(row.sources[0].offset * clip.sampleRate());
-        }
+        if (peak > best.peak) best = {static_cast<Frames>(i) * Clip::kBinFrames + offset, peak};
     }
-    return stroke;
+    return best;
 }
 
 }  // namespace ember::app

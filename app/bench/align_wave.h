@@ -4,6 +4,7 @@
 #include "core/audio/clip.h"
 #include "core/session/session.h"
 
+#include <limits>
 #include <vector>
 
 namespace ember::app {
@@ -15,7 +16,12 @@ const Row* alignReference(const Session& session, const Row& row);
 // The wave of a row as it leaves its align step, `frames` samples from song frame `from`.
 std::vector<double> alignedWave(const Clip& clip, const Row& row, Frames from, int frames);
 
-// Song frame of the loudest stroke of a row's recording; -1 when it is silent.
-Frames loudestStroke(const Clip& clip, const Row& row);
+struct LoudestStroke {
+    Frames frame = -1;  // song frame; -1 when all is silent
+    float peak = 0.0F;  // linear
+};
+// The loudest place of a row's recording within song frames [from, to).
+LoudestStroke loudestStroke(const Clip& clip, const Row& row, Frames from = 0,
+                            Frames to = std::numeric_limits<Frames>::max() / 2);
 
 }  // namespace ember::app

@@ -1,6 +1,7 @@
 #include "app/bench/eq_editor.h"
 
 #include "app/theme/theme.h"
+#include "core/base/error.h"
 #include "core/dsp/equaliser.h"
 
 #include <QHBoxLayout>
@@ -38,9 +39,9 @@ EqEditor::EqEditor(Bench bench, const std::string& row, const std::string& stage
     plot_->setObjectName("eq-plot");
     plot_->setAccessibleName(tr("Equaliser curve over the spectrum"));
     plot_->setToolTip(
-        tr("Brown ground: spectrum before. Thin line: after. Ember: the curve. Drag the numbered "
-           "bands; the wheel over one makes it narrower; "
-           "a double click on the ground adds a band there."));
+        tr("Brown ground: spectrum before. Thin line: after. Ember: the curve. Dotted, while "
+           "playing: this moment of the recording through the curve. Drag the numbered bands; the "
+           "wheel over one makes it narrower; a double click on the ground adds a band there."));
     plot_->setupFrequencyAxis(-kCurveDb, kCurveDb);
     plot_->setKeySteps(1.0 / 24.0, 0.25);
     ground_ = plot_->addGraph(plot_->xAxis, plot_->yAxis2);
@@ -48,6 +49,7 @@ EqEditor::EqEditor(Bench bench, const std::string& row, const std::string& stage
     after_ = plot_->addGraph(plot_->xAxis, plot_->yAxis2);
     bandCurve_ = plot_->addGraph();
     curve_ = plot_->addGraph();
+    live_ = plot_->addGraph(plot_->xAxis, plot_->yAxis2);
     plot_->yAxis2->setVisible(true);
     plot_->yAxis2->setLabel(tr("spectrum, dB"));
     plot_->installEventFilter(this);
@@ -79,7 +81,44 @@ EqEditor::EqEditor(Bench bench, const std::string& row, const std::string& stage
         if (eqBand(stage().values, b).on) band_ = b;
     }
     buildNumbers();
+    if (!this->row().sources.empty()) {
+        try {
+            clip_ = bench_.workspace.store().open(this->row().sources[0].file,
+                                                  bench_.workspace.session().sampleRate);
+        } catch (const Error&) {
+            // The player has said which recording is missing; there is no moment to draw.
+        }
+    }
     refresh();
+}
+
+void EqEditor::tick() {
+    if (!alive() || clip_ == nullptr) return;
+    if (!bench_.player.playing()) {
+        if (live_->data()->isEmpty()) return;
+        live_->data()->clear();
+        plot_->replot(QCustomPlot::rpQueuedReplot);
+        return;
+    }
+    const Source& source = row().sources[0];
+    const auto samples = clip_->channel(std::min(source.channel, clip_->channels() - 1));
+    const double rate = clip_->sampleRate();
+    const auto end = static_cast<std::ptrdiff_t>((bench_.player.position() - source.offset) * rate);
+    const std::ptrdiff_t from = end - SpectrumMeter::kLength;
+    if (from < 0 || end > static_cast<std::ptrdiff_t>(samples.size())) return;
+    SpectrumMeter meter(rate);
+    meter.add(samples.subspan(static_cast<std::size_t>(from), SpectrumMeter::kLength));
+    const Spectrum now = meter.result();
+    std::vector<double> curve(now.frequency.size(), 0.0);
+    if (stage().on) curve = eqResponseDb(stage().values, now.frequency, rate);
+    QVector<double> x, y;
+    for (std::size_t i = 0; i < now.frequency.size(); ++i) {
+        x << now.frequency[i];
+        y << now.level[i] + curve[i];
+    }
+    live_->setPen(QPen(colours().chalk, 1.0, Qt::DotLine));
+    live_->setData(x, y, true);
+    plot_->replot(QCustomPlot::rpQueuedReplot);
 }
 
 void EqEditor::buildNumbers() {

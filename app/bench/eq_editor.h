@@ -15,6 +15,9 @@ class EqEditor : public StageEditor {
     [[nodiscard]] Plot* mainPlot() const override { return plot_; }
     void chooseBand(int band);
     [[nodiscard]] int band() const { return band_; }
+    void tick() override;
+    // The last sixth of a second of this row's recording, through the curve; empty when stopped.
+    [[nodiscard]] const QCPGraph& live() const { return *live_; }
 
   protected:
     void redraw() override;
@@ -27,7 +30,8 @@ class EqEditor : public StageEditor {
 
     Plot* plot_ = nullptr;
     QCPGraph *before_ = nullptr, *after_ = nullptr, *curve_ = nullptr, *bandCurve_ = nullptr,
-             *ground_ = nullptr;
+             *ground_ = nullptr, *live_ = nullptr;
+    std::shared_ptr<const Clip> clip_;
     QButtonGroup* buttons_ = nullptr;
     QWidget* bandFields_ = nullptr;
     std::vector<ParameterField*> bandRows_;

@@ -213,7 +213,7 @@ void paintAlign(QPainter& painter, const QRectF& area, Workspace& workspace, con
     const Row* reference = alignReference(session, row);
     try {
         const auto clip = workspace.store().open(row.sources[0].file, session.sampleRate);
-        const Frames stroke = loudestStroke(*clip, row);
+        const Frames stroke = loudestStroke(*clip, row).frame;
         if (stroke < 0) return;
         const double rate = clip->sampleRate();
         const auto lead = static_cast<Frames>(0.003 * rate);

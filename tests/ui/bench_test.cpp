@@ -1,3 +1,4 @@
+#include "app/bench/align_editor.h"
 #include "app/bench/eq_editor.h"
 #include "app/bench/gate_editor.h"
 #include "core/base/units.h"
@@ -158,6 +159,29 @@ TEST(EqBench, SpectraAreThoseOfTheRow) {
     const auto drawn = editor.mainPlot()->graph(1)->data();
     ASSERT_EQ(drawn->size(), static_cast<int>(trace->stages[2].before.level.size()));
     EXPECT_DOUBLE_EQ((drawn->constBegin() + 40)->value, trace->stages[2].before.level[40]);
+}
+
+TEST(EqBench, PlayingDrawsThisMomentThroughTheCurve) {
+    const Window window;
+    auto& editor = dynamic_cast<app::EqEditor&>(window.bench("snare-top", Column::repair));
+    EXPECT_TRUE(editor.live().data()->isEmpty());
+    window->player().seek(2.0);
+    window->player().play();
+    ASSERT_TRUE(QTest::qWaitFor([&] { return editor.live().data()->size() > 50; }, 10000));
+    window->player().stop();
+    EXPECT_TRUE(QTest::qWaitFor([&] { return editor.live().data()->isEmpty(); }, 10000))
+        << "nothing is drawn of a moment that has passed";
+}
+
+TEST(AlignBench, PlayingFollowsTheStrokes) {
+    const Window window;
+    auto& editor = dynamic_cast<app::AlignEditor&>(window.bench("snare-bottom", Column::align));
+    const Frames before = editor.strokeShown();
+    window->player().seek(1.0);
+    window->player().play();
+    EXPECT_TRUE(QTest::qWaitFor(
+        [&] { return editor.strokeShown() != before && editor.strokeShown() > 48000; }, 10000));
+    window->player().stop();
 }
 
 TEST(DynamicsBench, CornerAndEndOfTheCurveSetThresholdAndRatio) {
