@@ -12,6 +12,7 @@
 #include <array>
 #include <cmath>
 #include <numbers>
+#include <string_view>
 
 namespace ember::demo {
 namespace {
@@ -62,9 +63,19 @@ Stage makeStage(const KitOptions& o) {
         {"room-r", "Room R", {{1.25, 3.0, 1.5}, {0.0, 0.0, 0.8}, 0.4}, -10.0, 1, -1}};
     if (o.variation > 0.0) {
         Random random(o.seed * 50021 + 9);
+        // Close microphones move about their drum, the others about the kit's middle.
         for (MicPlan& m : s.mics) {
-            for (double* v : {&m.mic.place.x, &m.mic.place.y, &m.mic.place.z})
-                *v *= 1.0 + 0.3 * o.variation * random.uniform(-0.3, 0.3);
+            const Point about = m.ownDrum < 0 ? Point{}
+                                : m.id == std::string_view("kick-out")     ? s.kickFront
+                                : m.id == std::string_view("snare-bottom") ? s.wires
+                                : s.first[static_cast<std::size_t>(m.ownDrum)];
+            const auto moved = [&](double from, double to) {
+                return from + (to - from) * (1.0 + 0.3 * o.variation * random.uniform(-1.0, 1.0));
+            };
+            m.mic.place = {moved(about.x, m.mic.place.x), moved(about.y, m.mic.place.y),
+                           moved(about.z, m.mic.place.z)};
+            // Nobody hangs a microphone in the wall.
+            m.mic.place.y = std::min(m.mic.place.y, 3.5);
             m.peakDb += 4.0 * o.variation * random.uniform(-1.0, 1.0);
         }
     }
