@@ -149,7 +149,7 @@ void Plot::mouseMoveEvent(QMouseEvent* event) {
         return;
     }
     const QPointF to = event->position() + grab_;
-    emit handleMoved(dragged_, xAxis->pixelToCoord(to.x()), yAxis->pixelToCoord(to.y()));
+    emit handleMoved(QString(dragged_), xAxis->pixelToCoord(to.x()), yAxis->pixelToCoord(to.y()));
 }
 
 void Plot::mouseReleaseEvent(QMouseEvent* event) {
@@ -165,7 +165,8 @@ void Plot::mouseDoubleClickEvent(QMouseEvent* event) {
     const int index = handleAt(event->position());
     if (index >= 0) {
         dragged_.clear();
-        emit handleReset(handles_[index].id);
+        const QString id = handles_[index].id;
+        emit handleReset(id);
         return;
     }
     QCustomPlot::mouseDoubleClickEvent(event);
@@ -180,7 +181,7 @@ bool Plot::focusNextPrevChild(bool next) {
     const auto place = seen.indexOf(indexOf(chosen_)) + (next ? 1 : -1);
     if (hasFocus() && !seen.isEmpty() && place >= 0 && place < seen.size() &&
         (next || indexOf(chosen_) >= 0)) {
-        choose(handles_[seen[place]].id);
+        choose(QString(handles_[seen[place]].id));
         return true;
     }
     choose({});
@@ -206,7 +207,7 @@ void Plot::keyPressEvent(QKeyEvent* event) {
             break;
         case Qt::Key_Delete:
             if (index >= 0) {
-                emit handleReset(chosen_);
+                emit handleReset(QString(chosen_));
                 return;
             }
             break;
@@ -217,7 +218,8 @@ void Plot::keyPressEvent(QKeyEvent* event) {
         QCustomPlot::keyPressEvent(event);
         return;
     }
-    const Handle& h = handles_[index];
+    // A copy: whoever hears of the move sets the handles anew.
+    const Handle h = handles_[index];
     // On a logarithmic axis a step is a ratio.
     const double x = xAxis->scaleType() == QCPAxis::stLogarithmic
                          ? h.x * std::pow(2.0, right * stepX_)

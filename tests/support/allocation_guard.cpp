@@ -8,12 +8,15 @@ namespace {
 thread_local bool watching = false;
 thread_local std::size_t allocations = 0;
 
-void* take(std::size_t bytes, std::size_t alignment) {
+void* tryTake(std::size_t bytes, std::size_t alignment) noexcept {
     if (watching) ++allocations;
-    void* memory =
-        alignment > alignof(std::max_align_t)
-            ? std::aligned_alloc(alignment, (bytes + alignment - 1) / alignment * alignment)
-            : std::malloc(bytes == 0 ? 1 : bytes);
+    return alignment > alignof(std::max_align_t)
+               ? std::aligned_alloc(alignment, (bytes + alignment - 1) / alignment * alignment)
+               : std::malloc(bytes == 0 ? 1 : bytes);
+}
+
+void* take(std::size_t bytes, std::size_t alignment) {
+    void* memory = tryTake(bytes, alignment);
     if (memory == nullptr) throw std::bad_alloc();
     return memory;
 }
@@ -31,6 +34,13 @@ void* operator new(std::size_t bytes, std::align_val_t alignment) {
 }
 void* operator new[](std::size_t bytes, std::align_val_t alignment) {
     return take(bytes, static_cast<std::size_t>(alignment));
+}
+// The library's own buffers ask without exceptions; a sanitizer would otherwise serve those itself.
+void* operator new(std::size_t bytes, const std::nothrow_t&) noexcept {
+    return tryTake(bytes, 0);
+}
+void* operator new[](std::size_t bytes, const std::nothrow_t&) noexcept {
+    return tryTake(bytes, 0);
 }
 void operator delete(void* memory) noexcept {
     std::free(memory);
