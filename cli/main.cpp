@@ -1,6 +1,7 @@
 // ember-cask-cli: the same jobs without a window. Exit status 0: done, 1: the job
 // failed, 2: bad use. Errors are one sentence on stderr.
 
+#include "cli/measure.h"
 #include "core/advise/intake.h"
 #include "core/base/error.h"
 #include "core/engine/render.h"
@@ -349,6 +350,27 @@ int main(int argc, char** argv) {
     auto* checkCommand = app.add_subcommand("check", "look for what is wrong in a session");
     checkCommand->add_option("session", session)->required();
 
+    cli::MeasureRequest measureRequest;
+    std::vector<std::string> parts, steps, ids;
+    auto* measureCommand = app.add_subcommand("measure", "find every stroke and measure the kit");
+    measureCommand->add_option("session", session)->required();
+    measureCommand
+        ->add_option("--what", parts,
+                     "strokes, bleed, phase, tone, time, dynamics; all when not given")
+        ->delimiter(',');
+    measureCommand->add_option("--out", target, "JSON file to write");
+    cli::AdviseRequest adviseRequest;
+    auto* adviseCommand = app.add_subcommand("advise", "propose settings with reasons");
+    adviseCommand->add_option("session", session)->required();
+    adviseCommand->add_option("--step", steps, "align, gate, repair; all when not given")
+        ->delimiter(',');
+    adviseCommand->add_option("--accept", ids, "all, or ids of proposals")->delimiter(',');
+    adviseCommand->add_option("--out", target, "session to write instead of the one read");
+    adviseCommand->add_option("--align", adviseRequest.align, "drum (within a drum) or overheads")
+        ->check(CLI::IsMember({"drum", "overheads"}));
+    adviseCommand->add_option("--gate", adviseRequest.gate, "strokes or level")
+        ->check(CLI::IsMember({"strokes", "level"}));
+
     auto* processorsCommand =
         app.add_subcommand("processors", "print every processor with its parameters");
 
@@ -371,6 +393,21 @@ int main(int argc, char** argv) {
             request.mix = mix;
             request.stems = stems;
             render(out, request);
+        }
+        if (*measureCommand) {
+            measureRequest.session = session;
+            measureRequest.out = target;
+            measureRequest.parts = {parts.begin(), parts.end()};
+            measureRequest.json = out.json;
+            cli::measure(measureRequest);
+        }
+        if (*adviseCommand) {
+            adviseRequest.session = session;
+            adviseRequest.out = target;
+            adviseRequest.steps = {steps.begin(), steps.end()};
+            adviseRequest.accept = {ids.begin(), ids.end()};
+            adviseRequest.json = out.json;
+            cli::advise(adviseRequest);
         }
         if (*loudnessCommand) loudness(out, target);
         if (*checkCommand) check(out, session);

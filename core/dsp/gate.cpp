@@ -87,6 +87,39 @@ const std::vector<Parameter>& gateTable() {
          Scale::toggle,
          "Plays what the detector hears instead of the drum.",
          {}},
+        {"key-source",
+         "Key source",
+         Unit::none,
+         0.0,
+         1.0,
+         0.0,
+         Scale::choice,
+         "What opens the gate: a level, or this drum's strokes as they were found. Strokes lose no "
+         "ghost "
+         "note and let no neighbour open it.",
+         {"level", "strokes"},
+         true},
+        {"stroke-early",
+         "Opens early",
+         Unit::milliseconds,
+         0.0,
+         20.0,
+         5.0,
+         Scale::linear,
+         "With strokes as key: open this much before the stroke. Costs no latency.",
+         {},
+         true},
+        {"stroke-length",
+         "Stroke length",
+         Unit::milliseconds,
+         20.0,
+         4000.0,
+         200.0,
+         Scale::logarithmic,
+         "With strokes as key: stay open this long after the stroke, then release. The drum's "
+         "measured "
+         "decay is a good start.",
+         {}},
     };
     return table;
 }
@@ -145,6 +178,16 @@ void Gate::reset() {
     open_ = false;
     position_ = 0.0;
     holdLeft_ = 0;
+    strikeCount_ = 0;
+}
+
+int Gate::strokeLead() const {
+    return static_cast<int>(std::lround(framesFromMs(values_[strokeEarly], spec_.sampleRate)));
+}
+
+void Gate::strike(std::span<const int> frames) {
+    strikeCount_ = static_cast<int>(std::min<std::size_t>(frames.size(), kStrikes));
+    std::copy_n(frames.begin(), strikeCount_, strikes_);
 }
 
 void Gate::process(const AudioBlock& io, const AudioBlock& key) {
@@ -153,8 +196,11 @@ void Gate::process(const AudioBlock& io, const AudioBlock& key) {
     const auto closeAt = static_cast<float>(gainFromDb(values_[threshold] - values_[hysteresis]));
     const double up = 1.0 / std::max(1.0, framesFromMs(values_[attack], spec_.sampleRate));
     const double down = 1.0 / std::max(1.0, framesFromMs(values_[release], spec_.sampleRate));
-    const int holdFrames =
-        static_cast<int>(std::lround(framesFromMs(values_[hold], spec_.sampleRate)));
+    const bool byStrokes = wantsStrokes();
+    const int holdFrames = static_cast<int>(std::lround(
+        byStrokes ? framesFromMs(values_[strokeLength] + values_[strokeEarly], spec_.sampleRate)
+                  : framesFromMs(values_[hold], spec_.sampleRate)));
+    int nextStrike = 0;
 
     float listenCopy[2][kBlock];
     const bool listening = listen_.moving() || listen_.value() > 0.0;
@@ -167,9 +213,17 @@ void Gate::process(const AudioBlock& io, const AudioBlock& key) {
         float level = std::abs(heard.channel[0][i]);
         if (heard.channels == 2) level = std::max(level, std::abs(heard.channel[1][i]));
         keyPeak = std::max(keyPeak, level);
-        if (level >= openAt) open_ = true;
+        bool holds = false;
+        if (byStrokes) {
+            for (; nextStrike < strikeCount_ && strikes_[nextStrike] == i; ++nextStrike)
+                holds = true;
+            open_ = open_ || holds;
+        } else {
+            open_ = open_ || level >= openAt;
+            holds = level >= closeAt;
+        }
         if (open_) {
-            if (level >= closeAt) {
+            if (holds) {
                 holdLeft_ = holdFrames;
             } else if (--holdLeft_ <= 0) {
                 open_ = false;
@@ -186,6 +240,7 @@ void Gate::process(const AudioBlock& io, const AudioBlock& key) {
         gains_[i] = static_cast<float>(gain);
         least = std::min(least, gains_[i]);
     }
+    strikeCount_ = 0;
     reading_ = {keyPeak, static_cast<float>(dbFromGain(least))};
     apply(io, gains_);
     if (listening) {

@@ -1,5 +1,6 @@
 // Gate: opens when the key rises above one threshold, closes after it has stayed
-// below a lower one for the hold time.
+// below a lower one for the hold time. Or opens for the drum's strokes, wherever a level would:
+// early by a set time (strokes are known beforehand, this costs no latency), for a set length.
 //
 // The gain runs along a raised cosine between floor and unity: attack is the time
 // from 0 to 100 % of it, release from 100 to 0 %. The smooth shape keeps the splatter
@@ -26,7 +27,10 @@ class Gate : public Processor {
         lookAhead,
         keyHighPass,
         keyLowPass,
-        keyListen
+        keyListen,
+        keySource,
+        strokeEarly,
+        strokeLength
     };
 
     Gate(const ProcessSpec& spec, std::span<const double> values);
@@ -35,6 +39,9 @@ class Gate : public Processor {
     void reset() override;
     void process(const AudioBlock& io, const AudioBlock& key) override;
     void replay(const AudioBlock& io, const Processor& master) override;
+    void strike(std::span<const int> frames) override;
+    [[nodiscard]] bool wantsStrokes() const override { return values_[keySource] >= 0.5; }
+    [[nodiscard]] int strokeLead() const override;
 
   private:
     void apply(const AudioBlock& io, const float* gains);
@@ -47,6 +54,8 @@ class Gate : public Processor {
     bool open_ = false;
     double position_ = 0.0;  // 0 closed .. 1 open, along the raised cosine
     int holdLeft_ = 0;
+    static constexpr int kStrikes = 16;  // more strokes cannot fall into one block
+    int strikes_[kStrikes] = {}, strikeCount_ = 0;
     float gains_[kBlock] = {};
 };
 

@@ -61,6 +61,13 @@ class Processor {
     // True when replay() of parts sums to process() of the whole.
     [[nodiscard]] virtual bool replaysExactly() const { return true; }
 
+    // Where in the next block strokes fall (frames from its start, ascending), for processors that
+    // strokes may drive; called before process(), never with an empty list. Real-time safe.
+    virtual void strike(std::span<const int> frames) { (void)frames; }
+    // Whether strokes drive it, and how many frames before the stroke it wants to be told.
+    [[nodiscard]] virtual bool wantsStrokes() const { return false; }
+    [[nodiscard]] virtual int strokeLead() const { return 0; }
+
     [[nodiscard]] const Reading& reading() const { return reading_; }
 
   protected:

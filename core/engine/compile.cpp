@@ -1,6 +1,7 @@
 #include "core/base/error.h"
 #include "core/dsp/align.h"
 #include "core/engine/plan_impl.h"
+#include "core/measure/kit_mics.h"
 
 #include <algorithm>
 #include <cmath>
@@ -135,6 +136,21 @@ class Compiler {
                 stage.keyDelay.prepare(plan_.nodes[static_cast<std::size_t>(stage.keyRow)].channels,
                                        node.latency);
             node.latency += stage.latency();
+            if (stage.processor().wantsStrokes())
+                placeStrokes(rows_[static_cast<std::size_t>(index)]->id, node, stage);
+        }
+    }
+
+    // The strokes of the row's drum (or of the row it is keyed by) on the stage's own time line.
+    void placeStrokes(const std::string& row, const Node& node, PlanStage& stage) {
+        const std::string source =
+            stage.keyRow >= 0 ? rows_[static_cast<std::size_t>(stage.keyRow)]->id : row;
+        const std::string drum = drumOfRow(plan_.session, source);
+        for (const Stroke& stroke : plan_.session.strokes.get()) {
+            if (stroke.drum != drum) continue;
+            stage.strokes.push_back(
+                static_cast<Frames>(std::llround(stroke.time * plan_.session.sampleRate)) +
+                node.latency - stage.processor().strokeLead());
         }
     }
 

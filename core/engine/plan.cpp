@@ -31,7 +31,7 @@ void Plan::run(std::span<const BlockPlay> blocks) {
     for (std::size_t level = 0; level < p.levels.size(); ++level) {
         p.forEach(p.levels[level], [&](Node& node, int row) {
             if (level > 0) p.sumInputs(node, blocks.size());
-            p.runChain(node, row, blocks.size());
+            p.runChain(node, row, blocks);
         });
     }
 }

@@ -42,6 +42,10 @@ struct Node {
     AudioBlock block(int b, int count) {
         return {{out[0].data() + b * kBlock, out[1].data() + b * kBlock}, count, kBlock};
     }
+    // Frames by which align moves the recordings.
+    [[nodiscard]] Frames moved(double sampleRate) const {
+        return alignOn ? static_cast<Frames>(std::llround(framesFromMs(delayMs, sampleRate))) : 0;
+    }
     Seat& seat() { return static_cast<Seat&>(stages.back().processor()); }
 };
 
@@ -77,7 +81,7 @@ struct Plan::Impl {
         options.observer->stageDone(row, stage, b, before, after, s.processor(), s.active());
     }
 
-    void runStage(Node& node, int row, int index, int b) {
+    void runStage(Node& node, int row, int index, int b, Frames position) {
         PlanStage& stage = node.stages[static_cast<std::size_t>(index)];
         const bool isSeat = index + 1 == static_cast<int>(node.stages.size());
         const AudioBlock io = node.block(b, isSeat ? 2 : node.channels);
@@ -92,9 +96,9 @@ struct Plan::Impl {
             for (int c = 0; c < other.channels; ++c)
                 std::copy_n(other.tap[c].data() + b * kBlock, kBlock, copy[c]);
             stage.keyDelay.process(key);
-            stage.process(io, &key);
+            stage.process(io, &key, position - node.moved(session.sampleRate));
         } else {
-            stage.process(io, nullptr);
+            stage.process(io, nullptr, position - node.moved(session.sampleRate));
         }
         if (index < RowMeter::kStages) {
             const Reading& now = stage.active() ? stage.processor().reading() : Reading{};
@@ -110,7 +114,7 @@ struct Plan::Impl {
         for (std::size_t b = 0; b < blocks.size(); ++b) {
             const int at = static_cast<int>(b);
             node.source->read(blocks[b], node.block(at, node.channels));
-            runStage(node, row, 0, at);
+            runStage(node, row, 0, at, blocks[b].position);
             if (!node.tapped) continue;
             for (int c = 0; c < node.channels; ++c) {
                 std::copy_n(node.out[c].data() + at * kBlock, kBlock,
@@ -160,12 +164,12 @@ struct Plan::Impl {
         }
     }
 
-    void runChain(Node& node, int row, std::size_t blocks) {
+    void runChain(Node& node, int row, std::span<const BlockPlay> blocks) {
         const int first = node.source ? 1 : 0;
-        const float weight = 1.0F / static_cast<float>(blocks * kBlock);
-        for (std::size_t b = 0; b < blocks; ++b) {
+        const float weight = 1.0F / static_cast<float>(blocks.size() * kBlock);
+        for (std::size_t b = 0; b < blocks.size(); ++b) {
             for (int s = first; s < static_cast<int>(node.stages.size()); ++s)
-                runStage(node, row, s, static_cast<int>(b));
+                runStage(node, row, s, static_cast<int>(b), blocks[b].position);
             const AudioBlock io = node.block(static_cast<int>(b), 2);
             guard(node, io);
             measure(node, io, weight);

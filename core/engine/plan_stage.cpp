@@ -3,6 +3,7 @@
 #include "core/base/units.h"
 
 #include <algorithm>
+#include <array>
 
 namespace ember {
 
@@ -32,7 +33,18 @@ void PlanStage::setAuditionedOff(bool off, double gainDb) {
     aim();
 }
 
-void PlanStage::process(const AudioBlock& io, const AudioBlock* key) {
+void PlanStage::strike(Frames position, int frames) {
+    if (strokes.empty()) return;
+    std::array<int, 16> within{};
+    std::size_t count = 0;
+    for (auto at = std::lower_bound(strokes.begin(), strokes.end(), position);
+         at != strokes.end() && *at < position + frames && count < within.size(); ++at)
+        within[count++] = static_cast<int>(*at - position);
+    if (count > 0) processor_->strike({within.data(), count});
+}
+
+void PlanStage::process(const AudioBlock& io, const AudioBlock* key, Frames position) {
+    strike(position, io.frames);
     const bool steady = !wet_.moving() && !dryGain_.moving();
     if (steady && wet_.value() == 0.0) {
         dryDelay_.process(io);

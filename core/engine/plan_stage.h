@@ -7,6 +7,7 @@
 #include "core/session/session.h"
 
 #include <memory>
+#include <vector>
 
 namespace ember {
 
@@ -15,7 +16,8 @@ class PlanStage {
     PlanStage(const Stage& stage, const ProcessSpec& spec);
 
     // Real-time safe. `key` null: the stage's own input.
-    void process(const AudioBlock& io, const AudioBlock* key);
+    // `position`: frame of the block's start on this stage's own time line.
+    void process(const AudioBlock& io, const AudioBlock* key, Frames position);
     // Does to `io` what `master` did to its own signal; both must rest (no moves under way).
     void replay(const AudioBlock& io, const PlanStage& master);
     void setOn(bool on);
@@ -30,9 +32,13 @@ class PlanStage {
     // Place of the row's key source, or -1; the key waits as long as the signal has until here.
     int keyRow = -1;
     DelayLine keyDelay;
+    // Strokes that drive the processor, as frames of song time moved by its latency and lead;
+    // ascending.
+    std::vector<Frames> strokes;
 
   private:
     void aim();
+    void strike(Frames position, int frames);
 
     std::unique_ptr<Processor> processor_;
     DelayLine dryDelay_;

@@ -13,6 +13,7 @@ namespace ember {
 struct Spectrum {
     std::vector<double> frequency;  // Hz
     std::vector<double> level;      // dB, -150 at least
+    bool operator==(const Spectrum&) const = default;
 };
 
 // Collects a signal of any length in overlapping Hann windows. One thread.

@@ -34,6 +34,12 @@ class Comparer {
             say("Session",
                 after_.loop.on ? (before_.loop.on ? "loop moved" : "loop set") : "loop off");
         }
+        if (!(before_.strokes == after_.strokes)) {
+            say("Session", std::to_string(after_.strokes.get().size()) + " strokes");
+            // Gates that strokes open play another part now.
+            result_.structural = true;
+        }
+        if (before_.declined.size() < after_.declined.size()) say("Session", "proposal declined");
         for (const Row& row : before_.rows) {
             if (findRow(after_, row.id) == nullptr) {
                 say(row.name, "removed");

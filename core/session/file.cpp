@@ -6,6 +6,7 @@
 #include <nlohmann/json.hpp>
 #include <unistd.h>
 
+#include <algorithm>
 #include <cerrno>
 #include <cmath>
 #include <cstring>
@@ -210,6 +211,31 @@ Row readRow(const Json& json, const std::string& place) {
     return row;
 }
 
+Json write(const Stroke& s) {
+    return {{"time", s.time},
+            {"drum", s.drum},
+            {"mic", s.mic},
+            {"velocity", s.velocity},
+            {"level", s.levelDb},
+            {"kind", toString(s.kind)},
+            {"confidence", s.confidence},
+            {"byHand", s.byHand}};
+}
+
+Stroke readStroke(const Json& json, const std::string& place) {
+    Reader in(json, place);
+    Stroke s;
+    s.time = in.number("time", 0.0, -86400.0, 86400.0);
+    s.drum = in.requiredText("drum");
+    s.mic = in.text("mic");
+    s.velocity = in.number("velocity", 0.0, 0.0, 1.0);
+    s.levelDb = in.number("level", 0.0, -300.0, 300.0);
+    s.kind = strokeKindFrom(in.text("kind", "normal"));
+    s.confidence = in.number("confidence", 0.0, 0.0, 1.0);
+    s.byHand = in.flag("byHand", false);
+    return s;
+}
+
 std::string systemReason() {
     return std::strerror(errno);
 }
@@ -228,6 +254,17 @@ std::string toJson(const Document& document) {
     json["loop"] = {{"on", s.loop.on}, {"from", s.loop.from}, {"to", s.loop.to}};
     Json& rows = json["rows"] = Json::array();
     for (const Row& row : s.rows) rows.push_back(write(row));
+    if (!s.strokes.get().empty()) {
+        Json& strokes = json["strokes"] = Json::array();
+        for (const Stroke& stroke : s.strokes.get()) strokes.push_back(write(stroke));
+    }
+    if (!s.strokeEdits.empty()) {
+        Json& edits = json["strokeEdits"] = Json::array();
+        for (const StrokeEdit& edit : s.strokeEdits) {
+            edits.push_back({{"remove", edit.remove}, {"stroke", write(edit.stroke)}});
+        }
+    }
+    if (!s.declined.empty()) json["declined"] = s.declined;
     Json& log = json["logbook"] = Json::array();
     for (const LogEntry& entry : document.log())
         log.push_back({{"time", entry.time}, {"text", entry.text}});
@@ -264,6 +301,24 @@ Document documentFromJson(const std::string& text, const std::string& fileName) 
         }
         in.array("rows", [&](const Json& item, const std::string& at) {
             s.rows.push_back(readRow(item, at));
+        });
+        std::vector<Stroke> strokes;
+        in.array("strokes", [&](const Json& item, const std::string& at) {
+            strokes.push_back(readStroke(item, at));
+        });
+        std::stable_sort(strokes.begin(), strokes.end(),
+                         [](const Stroke& a, const Stroke& b) { return a.time < b.time; });
+        if (!strokes.empty()) s.strokes = Shared(std::move(strokes));
+        in.array("strokeEdits", [&](const Json& item, const std::string& at) {
+            Reader edit(item, at);
+            const bool remove = edit.flag("remove", false);
+            const Json* stroke = edit.field("stroke");
+            if (stroke == nullptr) throw edit.fault("stroke", "a stroke");
+            s.strokeEdits.push_back({remove, readStroke(*stroke, at + ".stroke")});
+        });
+        in.array("declined", [&](const Json& item, const std::string& at) {
+            if (!item.is_string()) throw Error(at + " should be a text; remove it.");
+            s.declined.push_back(item.get<std::string>());
         });
         std::vector<LogEntry> log;
         in.array("logbook", [&](const Json& item, const std::string& at) {

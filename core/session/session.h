@@ -6,7 +6,9 @@
 
 #include "core/base/units.h"
 #include "core/dsp/processor.h"
+#include "core/session/stroke.h"
 
+#include <memory>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -80,6 +82,25 @@ struct LoopSpan {
     bool operator==(const LoopSpan&) const = default;
 };
 
+// A large part of a session that many sessions share: never changed, only replaced. Equal by
+// content.
+template <typename T>
+class Shared {
+  public:
+    Shared() = default;
+    explicit Shared(T value) : value_(std::make_shared<const T>(std::move(value))) {}
+    [[nodiscard]] const T& get() const {
+        static const T nothing{};
+        return value_ ? *value_ : nothing;
+    }
+    bool operator==(const Shared& other) const {
+        return value_ == other.value_ || get() == other.get();
+    }
+
+  private:
+    std::shared_ptr<const T> value_;
+};
+
 struct Session {
     static constexpr int kVersion = 1;
 
@@ -89,6 +110,10 @@ struct Session {
     int beatsPerBar = 4;
     double firstBar = 0.0;  // seconds where bar 1 begins
     LoopSpan loop;
+    // Strokes as measured and corrected; stroke-keyed gates open by them. In order of time.
+    Shared<std::vector<Stroke>> strokes;
+    std::vector<StrokeEdit> strokeEdits;  // corrections, kept when strokes are measured anew
+    std::vector<std::string> declined;    // ids of proposals a person declined
     std::vector<Row> rows;  // in the Board's order: members, their bus, ..., main last
     std::string extra = {};
     bool operator==(const Session&) const = default;

@@ -39,6 +39,44 @@ std::string quoted(const fs::path& path) {
     return "'" + path.string() + "'";
 }
 
+TEST(Cli, MeasuresAdvisesAndAccepts) {
+    const TempFolder folder;
+    const std::string session = quoted(folder / "S.json"), next = quoted(folder / "S2.json");
+    Answer a = cli(folder, "intake " + quoted(test::shortRecordingFolder()) + " --out " + session +
+                               " --tempo 104");
+    ASSERT_EQ(a.status, 0) << a.err;
+    a = cli(folder, "measure " + session + " --what strokes,phase --json");
+    ASSERT_EQ(a.status, 0) << a.err;
+    const Json measured = Json::parse(a.out);
+    EXPECT_GT(measured["strokes"].size(), 40U);
+    for (const char* field : {"time_s", "drum", "mic", "velocity", "kind", "confidence"})
+        EXPECT_TRUE(measured["strokes"][0].contains(field)) << field;
+    for (const char* field : {"drum", "mic", "reference", "delay_samples", "polarity", "coherence"})
+        EXPECT_TRUE(measured["phase"][0].contains(field)) << field;
+    EXPECT_FALSE(measured.contains("tone"));
+    a = cli(folder,
+            "advise " + session + " --step gate --accept snare-top.gate --out " + next + " --json");
+    ASSERT_EQ(a.status, 0) << a.err;
+    bool measuredEffect = false;
+    for (const Json& p : Json::parse(a.out)["proposals"]) {
+        EXPECT_EQ(p["step"], "gate");
+        if (p["id"] == "snare-top.gate")
+            measuredEffect = p["accepted"] == true && p["effects"].back().contains("measured");
+    }
+    EXPECT_TRUE(measuredEffect);
+    const Session accepted = loadDocument(folder / "S2.json").session();
+    EXPECT_TRUE(findStage(*findRow(accepted, "snare-top"), "gate")->on);
+    EXPECT_FALSE(accepted.strokes.get().empty());
+    a = cli(folder, "measure " + session + " --what taste");
+    EXPECT_EQ(a.status, 1);
+    EXPECT_NE(a.err.find("taste"), std::string::npos);
+    a = cli(folder, "advise " + session + " --accept nobody");
+    EXPECT_EQ(a.status, 1);
+    EXPECT_NE(a.err.find("nobody"), std::string::npos);
+    a = cli(folder, "advise " + session + " --gate magic");
+    EXPECT_EQ(a.status, 2);
+}
+
 TEST(Cli, GoesFromFilesToAMixedFile) {
     const TempFolder folder;
     const std::string session = quoted(folder / "S.json"), mix = quoted(folder / "M.wav"),

@@ -124,6 +124,43 @@ TEST(Plan, AGateListensToAnotherRowAlsoAMutedOne) {
     EXPECT_NEAR(two.level(s), 0.25, 1e-6) << "the other row's -6 dB does";
 }
 
+TEST(Plan, AGateOpensForItsDrumsStrokesAndForNothingElse) {
+    TwoRows two;
+    Session s = two.session;
+    requireRow(s, "one").role = Role::snareTop;
+    requireRow(s, "two").role = Role::kickIn;
+    for (const auto& [parameter, value] :
+         std::vector<std::pair<const char*, double>>{{"key-source", 1.0},
+                                                     {"floor", -90.0},
+                                                     {"attack", 0.5},
+                                                     {"release", 10.0},
+                                                     {"look-ahead", 0.0},
+                                                     {"stroke-early", 5.0},
+                                                     {"stroke-length", 100.0},
+                                                     {"threshold", 0.0}})
+        s = withValue(std::move(s), "one", "gate", parameter, value);
+    requireRow(s, "two").mute = true;
+    std::vector<Stroke> strokes(2);
+    strokes[0].time = 0.3;
+    strokes[0].drum = "kick";
+    strokes[1].time = 0.6;
+    strokes[1].drum = "snare";
+    s.strokes = Shared(strokes);
+    const std::vector<float> out = renderMix(s, test::sharedStore(), {}).channels[0];
+    const auto at = [&](double seconds) {
+        return out[static_cast<std::size_t>(seconds * 48000.0)];
+    };
+    EXPECT_EQ(at(0.32), 0.0F) << "the kick's stroke does not open the snare's gate";
+    EXPECT_EQ(at(0.5945), 0.0F) << "closed until 5 ms before the stroke";
+    EXPECT_FLOAT_EQ(at(0.5957), 0.25F) << "fully open 0.5 ms later";
+    EXPECT_FLOAT_EQ(at(0.6995), 0.25F) << "for its length";
+    EXPECT_EQ(at(0.715), 0.0F) << "and closed after the release";
+    requireStage(requireRow(s, "one"), "gate").key = "two";
+    const std::vector<float> keyed = renderMix(s, test::sharedStore(), {}).channels[0];
+    EXPECT_FLOAT_EQ(keyed[static_cast<std::size_t>(0.32 * 48000.0)], 0.25F)
+        << "keyed by the kick it follows the kick's strokes";
+}
+
 TEST(Plan, AMoveArrivesWhereANewPlanWouldBegin) {
     const TwoRows two;
     const FlushToZero flush;

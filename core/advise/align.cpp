@@ -1,0 +1,106 @@
+#include "core/dsp/align.h"
+
+#include "core/advise/proposal.h"
+
+#include <algorithm>
+#include <cmath>
+#include <cstdio>
+
+namespace ember {
+namespace {
+
+constexpr double kMost = 25.0;  // ms; what is further away is another place, not an error
+constexpr double kWorthSamples = 0.5;
+
+std::string fixed(double value, int digits) {
+    char text[32];
+    std::snprintf(text, sizeof text, "%.*f", digits, value);
+    return text;
+}
+
+const BandSum* bandAt(const PhasePair& pair, double hertz) {
+    for (const BandSum& b : pair.bands) {
+        if (b.hertz == hertz) return &b;
+    }
+    return nullptr;
+}
+
+std::vector<double> strokeTimes(const KitMeasurement& m, const std::string& drum) {
+    std::vector<double> out;
+    for (const Stroke& s : m.strokes.strokes) {
+        if (s.drum == drum && out.size() < 48) out.push_back(s.time);
+    }
+    return out;
+}
+
+Proposal propose(const PhasePair& pair, const Row& row, double delayMs, bool flip) {
+    Proposal p;
+    p.id = row.id + ".align";
+    p.step = "align";
+    p.row = row.id;
+    p.stage = "align";
+    p.drum = pair.drum;
+    p.against = pair.mic == row.id ? pair.reference : pair.mic;
+    p.mainHertz = pair.mainHertz;
+    p.moves.push_back({"delay", std::clamp(delayMs, -30.0, 30.0)});
+    p.moves.push_back({"polarity", flip ? 1.0 : 0.0});
+    p.confidence = std::clamp(pair.coherence * std::min(1.0, pair.strokes / 8.0), 0.0, 1.0);
+    if (const BandSum* band = bandAt(pair, pair.mainHertz))
+        p.effects.push_back(
+            {"sum at " + fixed(pair.mainHertz, 0) + " Hz", "dB", band->nowDb, band->alignedDb, {}});
+    return p;
+}
+
+}  // namespace
+
+std::vector<Proposal> adviseAlign(const Session& session, const KitMeasurement& m,
+                                  AlignSchool school) {
+    std::vector<Proposal> out;
+    const double perMs = session.sampleRate / 1000.0;
+    for (const Row& row : session.rows) {
+        if (row.kind != RowKind::element || findStage(row, "align") == nullptr) continue;
+        const std::string drum = drumOfRow(session, row.id);
+        if (drum.empty()) continue;  // overheads and rooms stay where they are
+        // The row against its drum's reference, and the reference against the overheads.
+        const PhasePair* own = nullptr;
+        const PhasePair* over = nullptr;
+        for (const PhasePair& p : m.phase) {
+            if (p.drum != drum) continue;
+            if (p.mic == row.id) own = &p;
+            const Row* heard = findRow(session, p.mic);
+            if (heard != nullptr && heard->role == Role::overhead) over = &p;
+        }
+        if (own == nullptr) continue;
+        const bool isReference = own->reference == row.id;
+        double delay = isReference ? 0.0 : -own->delaySamples;
+        if (school == AlignSchool::toOverheads && over != nullptr) delay += over->delaySamples;
+        const bool flip = own->polarity < 0;
+        if (std::abs(delay / perMs) > kMost || (std::abs(delay) < kWorthSamples && !flip)) continue;
+        const PhasePair& shown = isReference && over != nullptr ? *over : *own;
+        Proposal p = propose(shown, row, delay / perMs, flip);
+        p.evidence = strokeTimes(m, drum);
+        p.title = std::string(delay < 0.0 ? "Earlier by " : "Later by ") +
+                  fixed(std::abs(delay / perMs), 2) + " ms" + (flip ? ", polarity turned" : "");
+        const Row* reference = findRow(session, isReference ? shown.mic : own->reference);
+        const std::string to = reference != nullptr ? reference->name : own->reference;
+        if (school == AlignSchool::toOverheads && over != nullptr) {
+            p.school = "everything to the overheads";
+            p.reason = "The overheads hear " + drum + " " + fixed(over->delaySamples / perMs, 2) +
+                       " ms after its own microphone; later by that, both strike at once.";
+        } else {
+            p.school = "only within a drum";
+            p.reason = "On " + std::to_string(own->strokes) + " strokes " + row.name + " hears " +
+                       drum + " " + fixed(std::abs(own->delaySamples / perMs), 2) + " ms " +
+                       (own->delaySamples > 0.0 ? "after " : "before ") + to +
+                       (flip ? ", the other way up" : "") +
+                       (own->polarity == 0 ? "; polarity is not sure (coherence " +
+                                                 fixed(own->coherence, 2) + ") and left as it is"
+                                           : "") +
+                       ".";
+        }
+        out.push_back(std::move(p));
+    }
+    return out;
+}
+
+}  // namespace ember

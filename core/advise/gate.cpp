@@ -1,0 +1,138 @@
+#include "core/advise/proposal.h"
+#include "core/dsp/key_filter.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember {
+namespace {
+
+constexpr double kFloorDb = -20.0;
+constexpr double kKeep = 0.97;  // of the ghost notes
+constexpr double kUnderDb =
+    2.0;  // the threshold lies this far under the weakest stroke that counts
+constexpr double kAboveDb = 1.5;  // and at least this far above the bleed
+
+double shareAbove(const std::vector<double>& levels, double threshold) {
+    if (levels.empty()) return 1.0;
+    const auto n =
+        std::count_if(levels.begin(), levels.end(), [&](double v) { return v >= threshold; });
+    return static_cast<double>(n) / static_cast<double>(levels.size());
+}
+
+double quantile(std::vector<double> v, double part) {
+    std::sort(v.begin(), v.end());
+    return v[static_cast<std::size_t>(part * static_cast<double>(v.size() - 1))];
+}
+
+// How long the drum speaks: until 20 dB are gone, but never into its own next stroke.
+double speakMs(const DrumTone* tone) {
+    if (tone == nullptr || tone->decayT60 <= 0.0) return 180.0;
+    return std::clamp(tone->decayT60 / 3.0 * 1000.0, 60.0, 900.0);
+}
+
+bool wantsGate(Role role) {
+    switch (role) {
+        case Role::kickIn:
+        case Role::kickOut:
+        case Role::kick:
+        case Role::snareTop:
+        case Role::snareBottom:
+        case Role::snare:
+        case Role::rackTom:
+        case Role::floorTom:
+        case Role::tom:
+            return true;
+        default:
+            return false;  // cymbals live from what is between the strokes
+    }
+}
+
+}  // namespace
+
+std::vector<Proposal> adviseGate(const Session& session, const KitMeasurement& m,
+                                 GateSchool school) {
+    std::vector<Proposal> out;
+    for (const Row& row : session.rows) {
+        if (row.kind != RowKind::element || !wantsGate(row.role) ||
+            findStage(row, "gate") == nullptr)
+            continue;
+        const std::string drum = drumOfRow(session, row.id);
+        // The plain detector first, then the one with the best key filter.
+        const Separation* heard = nullptr;
+        for (const Separation& s : m.separation) {
+            if (s.mic == row.id) heard = &s;
+        }
+        if (heard == nullptr || heard->bleedDb.empty()) continue;
+        const auto tone = std::find_if(m.tone.begin(), m.tone.end(),
+                                       [&](const DrumTone& t) { return t.drum == drum; });
+        const double speak = speakMs(tone == m.tone.end() ? nullptr : &*tone);
+        std::vector<double> times;
+        int ghosts = 0, strokes = 0;
+        for (const Stroke& s : m.strokes.strokes) {
+            if (s.drum != drum) continue;
+            ++strokes;
+            ghosts += s.kind == StrokeKind::ghost ? 1 : 0;
+            if (times.size() < 48) times.push_back(s.time);
+        }
+        Proposal p;
+        p.id = row.id + ".gate";
+        p.step = "gate";
+        p.row = row.id;
+        p.stage = "gate";
+        p.drum = drum;
+        p.evidence = std::move(times);
+        const double bleedTop = quantile(heard->bleedDb, 0.95),
+                     ownLow = quantile(heard->ownDb, 1.0 - kKeep);
+        const bool apart = ownLow - kUnderDb >= bleedTop + kAboveDb;
+        p.moves = {
+            {"floor", kFloorDb}, {"release", std::clamp(speak, 40.0, 500.0)}, {"attack", 0.5}};
+        if (school == GateSchool::byStrokes) {
+            p.title = "Gate opened by strokes";
+            p.school = "bleed low, ghosts kept";
+            p.moves.push_back({"key-source", 1.0});
+            p.moves.push_back({"stroke-early", 5.0});
+            p.moves.push_back({"stroke-length", speak});
+            const double kept =
+                ghosts > 0 ? shareAbove(heard->ghostDb, std::max(bleedTop, -80.0)) : 1.0;
+            p.reason =
+                std::to_string(strokes) + " strokes, " + std::to_string(ghosts) +
+                " of them ghosts. " +
+                (apart
+                     ? "A level would tell them from the bleed as well; strokes need no threshold."
+                     : "A level above the bleed would keep only " +
+                           std::to_string(static_cast<int>(std::lround(100.0 * kept))) +
+                           " % of the ghosts; strokes keep them all.");
+            if (ghosts > 0) p.effects.push_back({"ghost notes kept", "%", 100.0, 100.0, {}});
+            p.confidence = 0.9;
+        } else {
+            const double threshold = apart ? 0.5 * (ownLow + bleedTop) : ownLow - kUnderDb;
+            p.title = "Gate opened by level";
+            p.school = "bleed low, by level";
+            p.moves.push_back({"key-source", 0.0});
+            p.moves.push_back({"threshold", std::clamp(threshold, -80.0, 0.0)});
+            p.moves.push_back({"hysteresis", 6.0});
+            p.moves.push_back({"hold", std::clamp(0.4 * speak, 10.0, 400.0)});
+            p.moves.push_back({"key-high-pass", heard->highPass});
+            p.moves.push_back({"key-low-pass", heard->lowPass});
+            const double kept = 100.0 * shareAbove(heard->ghostDb, threshold),
+                         opened = 100.0 * shareAbove(heard->bleedDb, threshold);
+            p.reason =
+                apart ? "The weakest strokes stand " +
+                            std::to_string(static_cast<int>(std::lround(ownLow - bleedTop))) +
+                            " dB above the neighbours in the detector; the threshold lies between."
+                      : "Strokes and bleed overlap in level: to keep the ghosts, " +
+                            std::to_string(static_cast<int>(std::lround(opened))) +
+                            " % of the neighbours' strokes open it too. Strokes as key would avoid "
+                            "that.";
+            if (ghosts > 0) p.effects.push_back({"ghost notes kept", "%", 100.0, kept, {}});
+            p.effects.push_back({"neighbours' strokes that open it", "%", 100.0, opened, {}});
+            p.confidence = apart ? 0.9 : 0.5;
+        }
+        p.effects.push_back({"bleed between strokes", "dB", 0.0, kFloorDb + 2.0, {}});
+        out.push_back(std::move(p));
+    }
+    return out;
+}
+
+}  // namespace ember

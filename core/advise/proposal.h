@@ -1,0 +1,76 @@
+// Advice is an edit with a reason: what to move, why, what it will do, and afterwards what it did.
+#pragma once
+
+#include "core/measure/kit_measure.h"
+#include "core/session/session.h"
+
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace ember {
+
+struct ParameterMove {
+    std::string parameter;  // id in the stage's table
+    double value = 0.0;
+    bool operator==(const ParameterMove&) const = default;
+};
+
+// One number the proposal is about.
+struct Effect {
+    std::string what;  // "ghost notes kept", "bleed between strokes"
+    std::string unit;  // "dB", "%"
+    std::optional<double> before, predicted, measured;
+    bool operator==(const Effect&) const = default;
+};
+
+struct Proposal {
+    std::string id;          // stable: "snare-top.gate"
+    std::string step;        // "align", "gate", "repair"
+    std::string row;         // row id
+    std::string stage;       // stage id in its chain
+    std::string drum;        // whose strokes it was read from
+    std::string against;     // the row it is brought together with (align)
+    double mainHertz = 0.0;  // the octave in which that is judged (align)
+    std::string title;       // "Gate by strokes"
+    std::string reason;
+    std::string school;
+    std::vector<ParameterMove> moves;  // the stage is switched on with them
+    std::vector<Effect> effects;
+    std::vector<double> evidence;  // seconds of the strokes it was read from
+    double confidence = 0.0;       // 0..1
+    bool operator==(const Proposal&) const = default;
+};
+
+// Two ways of aligning: everything to the overheads, or only the microphones of one drum to each
+// other.
+enum class AlignSchool { withinDrum, toOverheads };
+// A gate opened by the strokes themselves, or by a level; the level gate says when it must lose
+// some.
+enum class GateSchool { byStrokes, byLevel };
+
+struct Advice {
+    AlignSchool align = AlignSchool::withinDrum;
+    GateSchool gate = GateSchool::byStrokes;
+};
+
+// Everything that is proposed for a session, in order of the work; declined ones are left out.
+// Pure.
+std::vector<Proposal> advise(const Session& session, const KitMeasurement& measured,
+                             const Advice& how = {});
+std::vector<Proposal> adviseAlign(const Session& session, const KitMeasurement& measured,
+                                  AlignSchool school);
+std::vector<Proposal> adviseGate(const Session& session, const KitMeasurement& measured,
+                                 GateSchool school);
+std::vector<Proposal> adviseRepair(const Session& session, const KitMeasurement& measured);
+
+// The ordinary edit a proposal is; strokes are put into the session where a gate opens by them.
+// Throws Error when the row or stage is gone.
+Session accept(Session session, const Proposal& proposal, const KitStrokes& strokes);
+
+// Fills `measured` of every effect from the recordings as the accepted session plays them. Throws
+// Error or Cancelled. Any thread.
+void measureEffects(Proposal& proposal, const Session& accepted, const KitMeasurement& measured,
+                    AudioStore& store, const Progress& progress = {});
+
+}  // namespace ember

@@ -1,0 +1,93 @@
+#include "core/advise/proposal.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember {
+namespace {
+
+constexpr double kMostRings = 3;
+constexpr double kSubHertz = 30.0;
+
+std::string hertz(double v) {
+    return v >= 1000.0 ? std::to_string(static_cast<int>(std::lround(v / 100.0)) / 10) + "." +
+                             std::to_string(static_cast<int>(std::lround(v / 100.0)) % 10) + " kHz"
+                       : std::to_string(static_cast<int>(std::lround(v))) + " Hz";
+}
+
+// Cymbals and hats hold nothing down there; heads keep an octave of air under their note.
+double cornerFor(Role role, const DrumTone& tone) {
+    switch (role) {
+        case Role::hat:
+            return 300.0;
+        case Role::ride:
+        case Role::crash:
+            return 250.0;
+        case Role::kickIn:
+        case Role::kickOut:
+        case Role::kick:
+            return kSubHertz;
+        default:
+            return tone.fundamental > 0.0 ? 0.55 * tone.fundamental : 0.0;
+    }
+}
+
+}  // namespace
+
+std::vector<Proposal> adviseRepair(const Session& session, const KitMeasurement& m) {
+    std::vector<Proposal> out;
+    for (const Row& row : session.rows) {
+        if (row.kind != RowKind::element || findStage(row, "eq") == nullptr) continue;
+        const std::string drum = drumOfRow(session, row.id);
+        const auto tone = std::find_if(m.tone.begin(), m.tone.end(),
+                                       [&](const DrumTone& t) { return t.drum == drum; });
+        if (drum.empty() || tone == m.tone.end()) continue;
+        Proposal p;
+        p.id = row.id + ".repair";
+        p.step = "repair";
+        p.row = row.id;
+        p.stage = "eq";
+        p.drum = drum;
+        p.title = "High-pass";
+        p.school = "first remove";
+        const double corner = cornerFor(row.role, *tone);
+        if (corner <= 0.0) continue;
+        p.moves = {{"b1.on", 1.0},
+                   {"b1.shape", 3.0},
+                   {"b1.frequency", std::round(corner)},
+                   {"b1.slope", 2.0}};
+        p.reason = tone->fundamental > 0.0
+                       ? "Its note lies at " + hertz(tone->fundamental) + "; below " +
+                             hertz(corner) + " there is only what the others play."
+                       : "Below " + hertz(corner) + " this drum holds nothing of its own.";
+        int band = 3;
+        for (const Ring& ring : tone->rings) {
+            if (band - 3 >= kMostRings) break;
+            const double cut = -std::min(12.0, ring.prominenceDb - 3.0);
+            const std::string b = "b" + std::to_string(band++);
+            p.moves.push_back({b + ".on", 1.0});
+            p.moves.push_back({b + ".shape", 0.0});
+            p.moves.push_back({b + ".frequency", ring.hertz});
+            p.moves.push_back({b + ".gain", cut});
+            p.moves.push_back({b + ".q", 8.0});
+            p.title = "High-pass and ring cut";
+            p.reason += " A ring at " + hertz(ring.hertz) + " stands out on " +
+                        std::to_string(static_cast<int>(std::lround(100.0 * ring.share))) +
+                        " % of the strokes and lasts " +
+                        std::to_string(static_cast<int>(std::lround(1000.0 * ring.t60))) + " ms.";
+            p.effects.push_back({"ring at " + hertz(ring.hertz),
+                                 "dB",
+                                 ring.prominenceDb,
+                                 ring.prominenceDb + cut,
+                                 {}});
+        }
+        for (const Stroke& s : m.strokes.strokes) {
+            if (s.drum == drum && p.evidence.size() < 48) p.evidence.push_back(s.time);
+        }
+        p.confidence = std::max(0.5, tone->fundamentalConfidence);
+        out.push_back(std::move(p));
+    }
+    return out;
+}
+
+}  // namespace ember

@@ -1,0 +1,159 @@
+#include "core/measure/bleed.h"
+
+#include "core/base/units.h"
+#include "core/dsp/key_filter.h"
+#include "core/measure/clear_strokes.h"
+
+#include <oneapi/tbb/parallel_for.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <map>
+
+namespace ember {
+namespace {
+
+constexpr double kHeard = 0.030;  // seconds of a stroke in which its peak lies
+constexpr double kGainWorth = 1.0;
+constexpr std::size_t kMost = 120;  // strokes of a kind that are filtered
+constexpr std::array<double, 6> kHighPass{KeyFilter::kLowest, 60.0, 120.0, 250.0, 500.0, 1200.0};
+constexpr std::array<double, 5> kLowPass{KeyFilter::kHighest, 8000.0, 4000.0, 1500.0, 400.0};
+
+struct Moment {
+    double time = 0.0;
+    bool own = false, ghost = false;
+};
+
+double peakOf(const KitMics& kit, const MicSignal& mic, double time, KeyFilter* filter) {
+    const auto warm = static_cast<Frames>(0.02 * kit.sampleRate);
+    const auto from = static_cast<Frames>(time * kit.sampleRate) -
+                      static_cast<Frames>(0.001 * kit.sampleRate),
+               to = from + static_cast<Frames>(kHeard * kit.sampleRate);
+    float peak = 0.0F;
+    float block[kBlock];
+    if (filter != nullptr) filter->reset();
+    for (Frames at = filter != nullptr ? from - warm : from; at < to; at += kBlock) {
+        for (int i = 0; i < kBlock; ++i) block[i] = mic.at(0, at + i);
+        const AudioBlock heard = filter != nullptr ? filter->process({{block, nullptr}, 1, kBlock})
+                                                   : AudioBlock{{block, nullptr}, 1, kBlock};
+        if (at < from) continue;
+        for (int i = 0; i < kBlock; ++i) peak = std::max(peak, std::abs(heard.channel[0][i]));
+    }
+    return dbFromGain(static_cast<double>(peak));
+}
+
+double quantile(std::vector<double> v, double part) {
+    std::sort(v.begin(), v.end());
+    return v[static_cast<std::size_t>(part * static_cast<double>(v.size() - 1))];
+}
+
+Separation separate(const KitMics& kit, const MicSignal& mic, const std::vector<Moment>& moments,
+                    double highPass, double lowPass) {
+    Separation s;
+    s.highPass = highPass;
+    s.lowPass = lowPass;
+    KeyFilter filter;
+    filter.prepare({kit.sampleRate, 1});
+    filter.set(highPass, lowPass);
+    const bool off = highPass <= KeyFilter::kLowest && lowPass >= KeyFilter::kHighest;
+    for (const Moment& m : moments) {
+        const double peak = peakOf(kit, mic, m.time, off ? nullptr : &filter);
+        (m.own ? s.ownDb : s.bleedDb).push_back(peak);
+        if (m.ghost) s.ghostDb.push_back(peak);
+    }
+    s.marginDb = s.ownDb.empty() || s.bleedDb.empty()
+                     ? 0.0
+                     : quantile(s.ownDb, 0.05) - quantile(s.bleedDb, 0.95);
+    return s;
+}
+
+std::vector<Moment> thin(const std::vector<Moment>& all) {
+    if (all.size() <= kMost) return all;
+    std::vector<Moment> out;
+    for (std::size_t i = 0; i < kMost; ++i) out.push_back(all[i * all.size() / kMost]);
+    return out;
+}
+
+std::vector<Moment> momentsOf(const KitDrum& drum, const std::string& mic, const KitStrokes& all) {
+    std::vector<Moment> own, bleed;
+    for (const Stroke& s : all.strokes) {
+        if (s.drum == drum.id) own.push_back({s.time, true, s.kind == StrokeKind::ghost});
+    }
+    for (const BleedMark& b : all.bleed) {
+        if (b.mic == mic) bleed.push_back({b.time, false, false});
+    }
+    own = thin(own);
+    bleed = thin(bleed);
+    own.insert(own.end(), bleed.begin(), bleed.end());
+    return own;
+}
+
+}  // namespace
+
+std::vector<BleedLevel> measureBleed(const KitMics& kit, const KitStrokes& all) {
+    std::vector<BleedLevel> out;
+    std::map<std::string, double> loudest;
+    for (const KitDrum& drum : kit.drums) {
+        const std::vector<ClearStroke> clear = clearStrokes(all, drum.id);
+        if (clear.empty()) continue;
+        for (const MicSignal& mic : kit.mics) {
+            std::vector<double> peaks;
+            for (const ClearStroke& c : clear)
+                peaks.push_back(peakOf(kit, mic, c.stroke.time, nullptr));
+            BleedLevel level{drum.id, mic.id, quantile(peaks, 0.5), 0.0,
+                             static_cast<int>(clear.size())};
+            const auto [at, fresh] = loudest.try_emplace(mic.id, level.peakDb);
+            if (!fresh) at->second = std::max(at->second, level.peakDb);
+            out.push_back(std::move(level));
+        }
+    }
+    for (BleedLevel& b : out) b.relativeDb = b.peakDb - loudest[b.mic];
+    return out;
+}
+
+std::vector<Separation> measureSeparation(const KitMics& kit, const KitStrokes& all,
+                                          const Progress& progress) {
+    struct Job {
+        const KitDrum* drum;
+        const MicSignal* mic;
+        std::vector<Moment> moments;
+    };
+    std::vector<Job> jobs;
+    for (const KitDrum& drum : kit.drums) {
+        for (const int m : drum.mics) {
+            const MicSignal& mic = kit.mics[static_cast<std::size_t>(m)];
+            Job job{&drum, &mic, momentsOf(drum, mic.id, all)};
+            if (!job.moments.empty() && job.moments.front().own) jobs.push_back(std::move(job));
+        }
+    }
+    report(progress, 0.0, "Comparing strokes with bleed");
+    std::vector<std::vector<Separation>> found(jobs.size());
+    tbb::parallel_for(std::size_t{0}, jobs.size(), [&](std::size_t i) {
+        const Job& job = jobs[i];
+        Separation plain =
+            separate(kit, *job.mic, job.moments, KeyFilter::kLowest, KeyFilter::kHighest);
+        Separation best = plain;
+        for (const double high : kHighPass) {
+            for (const double low : kLowPass) {
+                if (high * 2.0 > low || plain.bleedDb.empty()) continue;
+                Separation s = separate(kit, *job.mic, job.moments, high, low);
+                if (s.marginDb > best.marginDb) best = std::move(s);
+            }
+        }
+        const bool worth = best.marginDb > plain.marginDb + kGainWorth;
+        found[i].push_back(std::move(plain));
+        if (worth) found[i].push_back(std::move(best));
+        for (Separation& s : found[i]) {
+            s.drum = job.drum->id;
+            s.mic = job.mic->id;
+        }
+    });
+    std::vector<Separation> out;
+    for (auto& f : found)
+        out.insert(out.end(), std::make_move_iterator(f.begin()), std::make_move_iterator(f.end()));
+    report(progress, 1.0, "Comparing strokes with bleed");
+    return out;
+}
+
+}  // namespace ember

@@ -1,0 +1,41 @@
+// Single partials and narrow bands of one signal: where they lie, how they fall.
+#pragma once
+
+#include "core/base/fft.h"
+
+#include <span>
+#include <vector>
+
+namespace ember {
+
+// T60 in seconds from a level history in dB, one value every `step` seconds: a line fitted to the
+// fall from 3 dB under its highest to 23 dB under it (T20, ISO 3382-2:2008), or to where it
+// flattens; 0 when less than 9 dB of fall can be seen. Pure.
+double decayTime(std::span<const double> levelsDb, double step);
+
+// The usual fall of a drum's strokes: median energy over strokes, each against its own total, by
+// time and frequency. Strokes of other drums that fall into some of them leave no trace.
+struct Fall {
+    double step = 0.01;  // seconds between rows
+    double width = 1.0;  // Hz between bins
+    std::size_t bins = 0;
+    std::vector<std::vector<float>> median;             // [row][bin]
+    std::vector<std::vector<std::vector<float>>> each;  // [stroke][row][bin]
+
+    // Level history in dB of everything between two frequencies.
+    [[nodiscard]] std::vector<double> levels(double low, double high) const;
+};
+// From the strokes that are long enough: as long as a quarter of them, and at least three, allow.
+// `window` is the length of the Hann window in seconds; frequencies up to `highest`. Pure.
+Fall readFall(const std::vector<std::vector<float>>& strokes, double rate, double window,
+              double highest);
+
+// Power of [from, to) under a Hann window, zero-padded to the transform; added to `power`, which
+// grows to length/2 + 1.
+void addPower(RealFft& fft, std::span<const float> signal, std::vector<double>& power);
+
+// Frequency (in bins) of the peak at bin k by a parabola through the log powers (Smith & Serra,
+// "PARSHL", ICMC 1987).
+double peakBin(const std::vector<double>& power, std::size_t k);
+
+}  // namespace ember

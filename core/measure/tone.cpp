@@ -1,0 +1,437 @@
+#include "core/measure/tone.h"
+
+#include "core/base/units.h"
+#include "core/measure/clear_strokes.h"
+#include "core/measure/partials.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember {
+namespace {
+
+constexpr double kLongest = 0.6;  // seconds of a stroke looked at
+constexpr double kLongestRing = 1.2,
+                 kLongestHighRing = 0.8;   // seconds; what lasts longer is a cymbal
+constexpr double kHigh = 1500.0;           // Hz
+constexpr std::size_t kFewestStrokes = 6;  // that can tell a ring from chance
+constexpr double kShare = 0.4;             // of the strokes on which it must stand out
+constexpr double kRingDb = 6.0;            // over its surroundings
+constexpr double kStep = 0.005;            // of level histories, seconds
+
+// Where a family's fundamental lies, and when its glide has settled (seconds after the stroke).
+struct Range {
+    double low, high, body, from, to;
+};
+Range rangeOf(DrumFamily family) {
+    switch (family) {
+        case DrumFamily::kick:
+            return {32.0, 105.0, 0.04, 0.11, 0.35};
+        case DrumFamily::snare:
+            return {125.0, 340.0, 0.015, 0.025, 0.14};
+        case DrumFamily::tom:
+            return {48.0, 260.0, 0.04, 0.12, 0.50};
+        default:
+            return {0.0, 0.0, 0.0, 0.0, 0.0};
+    }
+}
+
+using Samples = std::vector<float>;
+
+double median(std::vector<double> v) {
+    if (v.empty()) return 0.0;
+    std::nth_element(v.begin(), v.begin() + static_cast<std::ptrdiff_t>(v.size() / 2), v.end());
+    return v[v.size() / 2];
+}
+
+double quantile(std::vector<double> v, double part) {
+    if (v.empty()) return 0.0;
+    std::sort(v.begin(), v.end());
+    return v[static_cast<std::size_t>(part * static_cast<double>(v.size() - 1))];
+}
+
+std::span<const float> slice(const Samples& x, double rate, double from, double to) {
+    const auto a = std::min(x.size(), static_cast<std::size_t>(from * rate)),
+               b = std::min(x.size(), static_cast<std::size_t>(to * rate));
+    return {x.data() + a, b - a};
+}
+
+// Everything one drum is measured on.
+struct Material {
+    double rate = 48000.0;
+    DrumFamily family = DrumFamily::percussion;
+    std::vector<Samples> strokes;  // each from its first sample until the drum's next stroke
+    std::vector<double> levelsDb;
+};
+
+Material collect(const KitMics& kit, const KitDrum& drum, int mic,
+                 const std::vector<ClearStroke>& clear, const std::vector<Stroke>& own) {
+    Material m;
+    m.rate = kit.sampleRate;
+    m.family = drum.family;
+    const MicSignal& signal = kit.mics[static_cast<std::size_t>(mic)];
+    const std::size_t channel = louderChannel(kit, mic, clear);
+    for (const ClearStroke& c : clear) {
+        double length = kLongest;
+        for (const Stroke& s : own) {
+            if (s.time > c.stroke.time + 0.003) {
+                length = std::min(length, s.time - c.stroke.time - 0.002);
+                break;
+            }
+        }
+        const auto at = static_cast<Frames>(std::llround(c.stroke.time * m.rate));
+        Samples x;
+        for (Frames i = at; i < at + static_cast<Frames>(length * m.rate); ++i)
+            x.push_back(signal.at(channel, i));
+        if (x.size() < static_cast<std::size_t>(0.03 * m.rate)) continue;
+        m.strokes.push_back(std::move(x));
+        m.levelsDb.push_back(c.stroke.levelDb);
+    }
+    return m;
+}
+
+// Every stroke counts the same.
+std::vector<double> meanPower(const Material& m, double from, double to, int length) {
+    RealFft fft(length);
+    std::vector<double> sum, one;
+    for (const Samples& x : m.strokes) {
+        const auto part = slice(x, m.rate, from, to);
+        if (part.size() < static_cast<std::size_t>(0.6 * (to - from) * m.rate)) continue;
+        one.clear();
+        addPower(fft, part, one);
+        double total = 1e-30;
+        for (const double v : one) total += v;
+        sum.resize(one.size(), 0.0);
+        for (std::size_t k = 0; k < one.size(); ++k) sum[k] += one[k] / total;
+    }
+    return sum;
+}
+
+int transformFor(double rate) {
+    return rate > 60000.0 ? 65536 : 32768;
+}
+
+void readFundamental(const Material& m, const std::vector<double>& others, DrumTone& tone) {
+    const Range r = rangeOf(m.family);
+    if (r.high <= 0.0) return;
+    const int length = transformFor(m.rate);
+    const double width = m.rate / length;
+    const auto hums = [&](double hertz) {
+        return std::any_of(others.begin(), others.end(),
+                           [&](double f) { return std::abs(hertz - f) < 0.04 * f; });
+    };
+    const auto peakIn = [&](const std::vector<double>& p, double low, double high) {
+        std::size_t best = 0;
+        for (auto k = static_cast<std::size_t>(low / width);
+             k < p.size() && static_cast<double>(k) * width <= high; ++k) {
+            if (!hums(static_cast<double>(k) * width) && (best == 0 || p[k] > p[best])) best = k;
+        }
+        return best;
+    };
+    std::vector<double> settled;
+    // Fast playing leaves less of every stroke.
+    for (const double share : {1.0, 0.6, 0.4}) {
+        settled = meanPower(m, r.from, r.from + share * (r.to - r.from), length);
+        if (!settled.empty()) break;
+    }
+    if (settled.empty()) return;
+    // Found early, where the drum itself is loudest; read late, where it has settled.
+    const std::vector<double> body = meanPower(m, r.body, r.body + 0.1, length);
+    double low = r.low, high = r.high;
+    if (!body.empty()) {
+        const double near = static_cast<double>(peakIn(body, r.low, r.high)) * width;
+        low = std::max(r.low, near / 1.25);
+        high = std::min(r.high, near * 1.12);
+    }
+    const std::size_t k = peakIn(settled, low, high);
+    if (k == 0) return;
+    tone.fundamental = peakBin(settled, k) * width;
+    std::vector<double> around;
+    for (auto i = static_cast<std::size_t>(r.low / width); static_cast<double>(i) * width <= r.high;
+         ++i)
+        around.push_back(settled[i]);
+    const double stands = 10.0 * std::log10(settled[k] / (median(around) + 1e-30));
+    tone.fundamentalConfidence = std::clamp((stands - 3.0) / 12.0, 0.0, 1.0);
+    const std::vector<double> start = meanPower(m, 0.003, 0.035, length);
+    if (start.empty()) return;
+    const double early =
+        peakBin(start, peakIn(start, 0.8 * tone.fundamental, 1.7 * tone.fundamental)) * width;
+    tone.glide = 12.0 * std::log2(std::max(early, 1.0) / tone.fundamental);
+}
+
+void readSpectrum(const Material& m, DrumTone& tone) {
+    constexpr int kLength = 16384;
+    RealFft fft(kLength);
+    const double width = m.rate / kLength;
+    std::vector<double> centres;
+    for (double hertz = 25.0; hertz < std::min(20000.0, 0.45 * m.rate);
+         hertz *= std::pow(2.0, 1.0 / 3.0))
+        centres.push_back(hertz);
+    std::vector<std::vector<double>> levels(centres.size());
+    std::vector<double> body, mud, attack, air, centroid, power;
+    for (const Samples& x : m.strokes) {
+        power.clear();
+        // The window's middle at the stroke: half of it looks at silence before.
+        Samples padded(static_cast<std::size_t>(0.15 * m.rate), 0.0F);
+        const auto part = slice(x, m.rate, 0.0, 0.15);
+        padded.insert(padded.end(), part.begin(), part.end());
+        addPower(fft, padded, power);
+        const auto band = [&](double low, double high) {
+            double sum = 1e-20;
+            for (auto k = static_cast<std::size_t>(low / width);
+                 k < power.size() && static_cast<double>(k) * width < high; ++k)
+                sum += power[k];
+            return sum;
+        };
+        const double all = band(20.0, 20000.0);
+        for (std::size_t c = 0; c < centres.size(); ++c) {
+            const double edge = std::pow(2.0, 1.0 / 6.0);
+            levels[c].push_back(10.0 *
+                                std::log10(band(centres[c] / edge, centres[c] * edge) / all));
+        }
+        const auto share = [&](double low, double high) {
+            return 10.0 * std::log10(band(low, high) / all);
+        };
+        body.push_back(share(40.0, 250.0));
+        mud.push_back(share(250.0, 600.0));
+        attack.push_back(share(2000.0, 6000.0));
+        air.push_back(share(8000.0, 18000.0));
+        double weighted = 0.0, sum = 1e-20;
+        for (std::size_t k = 1; k < power.size(); ++k) {
+            weighted += static_cast<double>(k) * width * power[k];
+            sum += power[k];
+        }
+        centroid.push_back(weighted / sum);
+    }
+    for (std::size_t c = 0; c < centres.size(); ++c) {
+        tone.median.frequency.push_back(centres[c]);
+        tone.median.level.push_back(median(levels[c]));
+        tone.spread.frequency.push_back(centres[c]);
+        tone.spread.level.push_back(quantile(levels[c], 0.9) - quantile(levels[c], 0.1));
+    }
+    tone.bodyDb = median(body);
+    tone.mudDb = median(mud);
+    tone.attackDb = median(attack);
+    tone.airDb = median(air);
+    tone.brightness = median(centroid);
+    // Least squares of log centroid over level.
+    double n = 0.0, sx = 0.0, sy = 0.0, sxx = 0.0, sxy = 0.0;
+    for (std::size_t i = 0; i < centroid.size(); ++i) {
+        const double x = m.levelsDb[i], y = std::log(centroid[i] + 1.0);
+        n += 1.0;
+        sx += x;
+        sy += y;
+        sxx += x * x;
+        sxy += x * y;
+    }
+    const double spread = n * sxx - sx * sx;
+    if (spread > 1e-6) tone.brightnessSlope = 100.0 * (n * sxy - sx * sy) / spread;
+    // Above this lies all but a thousandth of the energy.
+    double sum = 0.0;
+    std::vector<double> linear;
+    for (const double db : tone.median.level) linear.push_back(std::pow(10.0, db / 10.0));
+    double total = 0.0;
+    for (const double v : linear) total += v;
+    for (std::size_t c = 0; c < centres.size(); ++c) {
+        sum += linear[c];
+        if (sum > 1e-3 * total) {
+            tone.lowestHertz = centres[c];
+            break;
+        }
+    }
+}
+
+void readDecays(const Fall& fall, DrumTone& tone) {
+    for (const double hertz : {63.0, 125.0, 250.0, 500.0, 1000.0, 2000.0, 4000.0, 8000.0})
+        tone.decays.push_back(
+            {hertz, decayTime(fall.levels(hertz / 1.414, hertz * 1.414), fall.step)});
+    const double around = std::max(fall.width, 0.06 * tone.fundamental);
+    tone.decayT60 =
+        tone.fundamental > 0.0
+            ? decayTime(fall.levels(tone.fundamental - around, tone.fundamental + around),
+                        fall.step)
+            : decayTime(fall.levels(300.0, 16000.0), fall.step);
+}
+
+void readTime(const Material& m, DrumTone& tone) {
+    std::vector<double> rise, half, crest, punch;
+    for (const Samples& x : m.strokes) {
+        const auto start = slice(x, m.rate, 0.0, 0.02);
+        float peak = 0.0F;
+        for (const float v : start) peak = std::max(peak, std::abs(v));
+        std::size_t ten = 0, ninety = 0;
+        while (ten < start.size() && std::abs(start[ten]) < 0.1F * peak) ++ten;
+        while (ninety < start.size() && std::abs(start[ninety]) < 0.9F * peak) ++ninety;
+        rise.push_back(static_cast<double>(ninety - std::min(ten, ninety)) / m.rate * 1000.0);
+        const auto whole = slice(x, m.rate, 0.0, 0.3);
+        double energy = 1e-20, first = 1e-20, top = 0.0;
+        for (std::size_t i = 0; i < whole.size(); ++i) {
+            const double v = static_cast<double>(whole[i]) * static_cast<double>(whole[i]);
+            energy += v;
+            top = std::max(top, v);
+            if (static_cast<double>(i) < 0.03 * m.rate) first += v;
+        }
+        double sum = 0.0;
+        std::size_t at = 0;
+        while (at < whole.size() && sum < 0.5 * energy) {
+            sum += static_cast<double>(whole[at]) * static_cast<double>(whole[at]);
+            ++at;
+        }
+        half.push_back(static_cast<double>(at) / m.rate * 1000.0);
+        crest.push_back(10.0 *
+                        std::log10(top * static_cast<double>(whole.size()) / energy + 1e-20));
+        punch.push_back(10.0 * std::log10(first / std::max(energy - first, 1e-20)));
+    }
+    tone.riseMs = median(rise);
+    tone.transientMs = median(half);
+    tone.crestDb = median(crest);
+    tone.transientToBodyDb = median(punch);
+    double mean = 0.0, square = 0.0;
+    for (const double v : m.levelsDb) {
+        mean += v;
+        square += v * v;
+    }
+    const auto n = static_cast<double>(m.levelsDb.size());
+    tone.levelSpreadDb = std::sqrt(std::max(0.0, square / n - mean * mean / (n * n)));
+}
+
+void readRings(const Material& m, const std::vector<double>& others, DrumTone& tone) {
+    const Fall fall = readFall(m.strokes, m.rate, 0.1, 9500.0);
+    const auto from = static_cast<std::size_t>(0.04 / fall.step),
+               to = std::min(fall.median.size(), static_cast<std::size_t>(0.16 / fall.step));
+    if (from + 4 > to || fall.each.size() < kFewestStrokes) return;
+    const auto late = [&](const std::vector<std::vector<float>>& rows, std::size_t k) {
+        double sum = 1e-30;
+        for (std::size_t r = from; r < to; ++r) sum += static_cast<double>(rows[r][k]);
+        return 10.0 * std::log10(sum);
+    };
+    std::vector<double> level(fall.bins);
+    for (std::size_t k = 0; k < fall.bins; ++k) level[k] = late(fall.median, k);
+    const double lowest = std::max(100.0, 1.25 * tone.fundamental);
+    double top = -300.0;
+    for (auto k = static_cast<std::size_t>(lowest / fall.width); k < fall.bins; ++k)
+        top = std::max(top, level[k]);
+    // Bins of the third octave around, without the peak itself.
+    const auto around = [&](std::size_t k) {
+        std::vector<std::size_t> out;
+        const double hertz = static_cast<double>(k) * fall.width;
+        for (auto i = static_cast<std::size_t>(hertz / 1.122 / fall.width);
+             static_cast<double>(i) * fall.width < hertz * 1.122 && i < fall.bins; ++i) {
+            if (std::abs(static_cast<double>(i) - static_cast<double>(k)) * fall.width > 22.0)
+                out.push_back(i);
+        }
+        return out;
+    };
+    const auto fallAt = [&](double hertz) {
+        return decayTime(fall.levels(hertz - 0.5 * fall.width, hertz + 0.5 * fall.width),
+                         fall.step);
+    };
+    for (auto k = static_cast<std::size_t>(lowest / fall.width); k + 4 < fall.bins; ++k) {
+        if (level[k] < level[k - 1] || level[k] < level[k + 1] || level[k] < top - 30.0) continue;
+        const std::vector<std::size_t> near = around(k);
+        std::vector<double> surroundings;
+        for (const std::size_t i : near) surroundings.push_back(level[i]);
+        const double stands = level[k] - median(surroundings);
+        if (near.empty() || stands < kRingDb) continue;
+        std::vector<double> linear;
+        for (const double v : level) linear.push_back(std::pow(10.0, v / 10.0));
+        const double hertz = peakBin(linear, k) * fall.width;
+        if (std::any_of(others.begin(), others.end(),
+                        [&](double f) { return std::abs(hertz - f) < 0.03 * f; }))
+            continue;
+        const double own = fallAt(hertz);
+        std::vector<double> times;
+        for (const double factor : {0.82, 0.87, 1.15, 1.22}) {
+            // What does not fall is the floor.
+            if (const double t = fallAt(hertz * factor); t > 0.0 && t < kLongestRing)
+                times.push_back(t);
+        }
+        // A ring outlasts what surrounds it, and the drum's own note.
+        const double longest = hertz > kHigh ? kLongestHighRing : kLongestRing;
+        if (own <= 0.0 || own > longest || own < 1.1 * tone.decayT60 ||
+            (!times.empty() && own < 1.6 * median(times)))
+            continue;
+        double on = 0.0;
+        for (const auto& rows : fall.each) {
+            std::vector<double> v;
+            for (const std::size_t i : near) v.push_back(late(rows, i));
+            if (late(rows, k) - median(v) > kRingDb) on += 1.0;
+        }
+        on /= static_cast<double>(fall.each.size());
+        if (on < kShare) continue;
+        tone.rings.push_back({hertz, stands, own, on});
+    }
+    std::sort(tone.rings.begin(), tone.rings.end(),
+              [](const Ring& a, const Ring& b) { return a.prominenceDb > b.prominenceDb; });
+}
+
+}  // namespace
+
+std::vector<DrumTone> measureTone(const KitMics& kit, const KitStrokes& all,
+                                  const Progress& progress) {
+    std::vector<DrumTone> out;
+    std::vector<Material> materials;
+    std::vector<const KitDrum*> order;
+    for (const KitDrum& drum : kit.drums) order.push_back(&drum);
+    // Toms first: their heads hum in the kick's microphone, and then they are known.
+    std::stable_sort(order.begin(), order.end(), [](const KitDrum* a, const KitDrum* b) {
+        return (a->family == DrumFamily::tom) > (b->family == DrumFamily::tom);
+    });
+    std::vector<double> toms;
+    for (std::size_t d = 0; d < order.size(); ++d) {
+        const KitDrum& drum = *order[d];
+        report(progress, 0.7 * static_cast<double>(d) / static_cast<double>(order.size()),
+               "Measuring " + drum.id);
+        const std::vector<ClearStroke> clear = clearStrokes(all, drum.id);
+        // A kick's note is what its front head radiates: the outer microphone hears that.
+        const bool outer = drum.family == DrumFamily::kick && drum.mics.size() > 1;
+        const int mic = outer ? drum.mics.back() : timingMic(kit, drum);
+        if (clear.empty() || mic < 0) continue;
+        const std::vector<Stroke> own = strokesOf(all, drum.id);
+        Material m = collect(kit, drum, mic, clear, own);
+        if (m.strokes.empty()) continue;
+        DrumTone tone;
+        tone.drum = drum.id;
+        tone.mic = kit.mics[static_cast<std::size_t>(mic)].id;
+        tone.strokes = static_cast<int>(m.strokes.size());
+        tone.shortestGap = 10.0;
+        for (std::size_t i = 1; i < own.size(); ++i) {
+            if (own[i - 1].kind != StrokeKind::flam)
+                tone.shortestGap = std::min(tone.shortestGap, own[i].time - own[i - 1].time);
+        }
+        const bool deep = drum.family == DrumFamily::kick || drum.family == DrumFamily::tom;
+        readFundamental(m, drum.family == DrumFamily::tom ? std::vector<double>{} : toms, tone);
+        if (drum.family == DrumFamily::tom && tone.fundamental > 0.0)
+            toms.push_back(tone.fundamental);
+        readSpectrum(m, tone);
+        readDecays(readFall(m.strokes, m.rate, deep ? 0.06 : 0.03, 16000.0), tone);
+        readTime(m, tone);
+        out.push_back(std::move(tone));
+        materials.push_back(std::move(m));
+    }
+    for (std::size_t i = 0; i < out.size(); ++i) {
+        report(progress, 0.7 + 0.3 * static_cast<double>(i) / static_cast<double>(out.size()),
+               "Looking for rings");
+        // Another head that hums along is not this drum's ring.
+        std::vector<double> others;
+        for (std::size_t k = 0; k < out.size(); ++k) {
+            if (k != i && out[k].fundamental > 0.0) others.push_back(out[k].fundamental);
+        }
+        if (materials[i].family != DrumFamily::hat && materials[i].family != DrumFamily::cymbal)
+            readRings(materials[i], others, out[i]);
+    }
+    // The same ring in two microphones belongs to the drum where it stands out more.
+    for (DrumTone& tone : out) {
+        std::erase_if(tone.rings, [&](const Ring& ring) {
+            return std::any_of(out.begin(), out.end(), [&](const DrumTone& other) {
+                return std::any_of(other.rings.begin(), other.rings.end(), [&](const Ring& r) {
+                    return other.drum != tone.drum && r.prominenceDb > ring.prominenceDb &&
+                           std::abs(r.hertz - ring.hertz) < 0.02 * ring.hertz;
+                });
+            });
+        });
+    }
+    return out;
+}
+
+}  // namespace ember

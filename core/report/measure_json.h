@@ -1,0 +1,21 @@
+// Measurements and proposals as JSON (docs/measure.schema.json), and strokes as CSV.
+#pragma once
+
+#include "core/advise/proposal.h"
+
+#include <set>
+#include <string>
+#include <vector>
+
+namespace ember {
+
+// The parts a measurement is asked for by: strokes, bleed, phase, tone, time, dynamics.
+const std::vector<std::string>& measurementParts();
+// Only the parts named; all when empty. Throws Error for an unknown part.
+std::string measurementJson(const KitMeasurement& measured, const std::set<std::string>& parts);
+std::string proposalsJson(const std::vector<Proposal>& proposals,
+                          const std::set<std::string>& accepted);
+// One line a stroke: time_s,drum,mic,velocity,kind,confidence.
+std::string strokesCsv(const KitStrokes& strokes);
+
+}  // namespace ember

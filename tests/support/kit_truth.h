@@ -1,0 +1,34 @@
+// A simulated recording as the measurements see it, with what is true of it.
+#pragma once
+
+#include "core/measure/kit_mics.h"
+#include "demo/kit.h"
+
+namespace ember::test {
+
+// A kit drawn at random: tuning, damping, microphones up to 30 % away from the demo kit's, tempo 70
+// to 190, room, noise and rate by seed.
+demo::KitOptions variedKit(int seed, demo::MicSet mics, double seconds = 50.0);
+
+class TruthKit {
+  public:
+    explicit TruthKit(const demo::KitOptions& options);
+
+    [[nodiscard]] const KitMics& kit() const { return kit_; }
+    [[nodiscard]] const demo::Recording& recording() const { return recording_; }
+    // The word of the measurements for what was struck ("cymbal" for ride and crash; every tom is
+    // "tom-1" where no tom has a microphone).
+    [[nodiscard]] std::string drumOf(const demo::Stroke& stroke) const;
+    // Seconds from a stroke to its arrival in an element.
+    [[nodiscard]] double delay(const demo::Stroke& stroke, const std::string& mic) const;
+    // Whether the drum was struck so that an event at `seconds` can be it.
+    [[nodiscard]] bool struckNear(const KitDrum& drum, double seconds) const;
+
+  private:
+    demo::Recording recording_;
+    KitMics kit_;
+    std::vector<std::vector<int>> tracks_;  // by microphone of kit_: places in recording_.mics
+    bool toms_ = false;
+};
+
+}  // namespace ember::test
