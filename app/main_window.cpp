@@ -8,6 +8,7 @@
 #include <QCloseEvent>
 #include <QFileDialog>
 #include <QFileInfo>
+#include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QMenuBar>
 #include <QMessageBox>
@@ -18,6 +19,7 @@
 #include <QVBoxLayout>
 
 #include <array>
+#include <set>
 
 namespace ember::app {
 namespace {
@@ -30,7 +32,8 @@ MainWindow::MainWindow(const WindowOptions& options)
     : options_(options),
       workspace_(options.recoveryFolder),
       player_(workspace_, options.openDevice),
-      tracer_(workspace_) {
+      tracer_(workspace_),
+      listener_(workspace_) {
     setObjectName("main-window");
     setAcceptDrops(true);
     qApp->installEventFilter(this);
@@ -50,9 +53,15 @@ MainWindow::MainWindow(const WindowOptions& options)
         pages_->addWidget(page);
     box->addWidget(top_);
     box->addWidget(overview_);
-    box->addWidget(pages_, 1);
+    evidence_ = new EvidencePanel(workspace_, listener_, central);
+    auto* middle = new QHBoxLayout;
+    middle->setSpacing(0);
+    middle->addWidget(pages_, 1);
+    middle->addWidget(evidence_);
+    box->addLayout(middle, 1);
     setCentralWidget(central);
     overview_->hide();
+    evidence_->hide();
     buildStatus();
     buildMenus();
 
@@ -61,6 +70,20 @@ MainWindow::MainWindow(const WindowOptions& options)
     connect(board_, &Board::opened, this, &MainWindow::showBench);
     connect(bench_, &BenchPage::left, this, &MainWindow::showBoard);
     connect(bench_, &BenchPage::moved, board_, &Board::select);
+    connect(board_, &Board::selectionChanged, this, &MainWindow::refreshEvidence);
+    connect(bench_, &BenchPage::moved, this, &MainWindow::refreshEvidence);
+    connect(pages_, &QStackedWidget::currentChanged, this, &MainWindow::refreshEvidence);
+    connect(evidence_, &EvidencePanel::adjustAsked, this, &MainWindow::showBench);
+    connect(&listener_, &Listener::changed, this, [this] {
+        std::set<std::pair<std::string, std::string>> open;
+        for (const Row& row : workspace_.session().rows) {
+            for (const Stage& stage : row.chain) {
+                const Proposal* p = listener_.proposalFor(row.id, stage.id);
+                if (p != nullptr && !listener_.accepted(*p)) open.insert({row.id, stage.id});
+            }
+        }
+        board_->setProposed(std::move(open));
+    });
     connect(top_, &TopBar::compareAsked, this, &MainWindow::compare);
     connect(&workspace_, &Workspace::refused, this,
             [this](const QString& sentence) { say(sentence, true); });
@@ -175,6 +198,10 @@ void MainWindow::buildMenus() {
         [this] { board_->setRowHeight(board_->rowHeight() + 6); });
     add(view, tr("Flatter rows"), QKeySequence::ZoomOut,
         [this] { board_->setRowHeight(board_->rowHeight() - 6); });
+    showEvidence_ =
+        add(view, tr("Evidence"), QKeySequence(Qt::Key_E), [this] { refreshEvidence(); });
+    showEvidence_->setCheckable(true);
+    showEvidence_->setChecked(true);
     view->addSeparator();
     add(view, tr("Dark look"), {}, [this] { setLook(0); });
     add(view, tr("Light look"), {}, [this] { setLook(1); });
@@ -199,6 +226,8 @@ void MainWindow::buildMenus() {
                               "and writes down.<br>The person decides.<br><br>GPL-3.0-or-later")
                                .arg(QApplication::applicationVersion()));
     });
+    edit->addSeparator();
+    add(edit, tr("Accept what is proposed"), QKeySequence(Qt::Key_A), [this] { acceptProposal(); });
     for (QAction* action : menuBar()->actions()) addAction(action);
 }
 
@@ -265,6 +294,20 @@ void MainWindow::showBoard() {
     board_->setFocus();
 }
 
+void MainWindow::refreshEvidence() {
+    const bool bench = pages_->currentWidget() == bench_;
+    evidence_->setVisible(showEvidence_->isChecked() && !workspace_.empty() &&
+                          pages_->currentWidget() != intake_);
+    evidence_->show(bench ? bench_->place() : board_->selected());
+}
+
+void MainWindow::acceptProposal() {
+    const BoardPlace& place = evidence_->place();
+    auto* button = evidence_->findChild<QPushButton*>("evidence-accept");
+    if (button->isVisibleTo(evidence_)) return button->click();
+    say(place.row.empty() ? tr("Choose a cell first.") : tr("Nothing is proposed here."));
+}
+
 void MainWindow::showBench(const BoardPlace& place) {
     const Row* row = findRow(workspace_.session(), place.row);
     if (row != nullptr && place.column &&
@@ -272,8 +315,9 @@ void MainWindow::showBench(const BoardPlace& place) {
         say(tr("%1 has no such step.").arg(QString::fromStdString(row->name)));
         return;
     }
-    pages_->setCurrentWidget(bench_);
     bench_->open(place);
+    pages_->setCurrentWidget(bench_);
+    refreshEvidence();
 }
 
 void MainWindow::compare(bool before) {

@@ -3,7 +3,9 @@
 
 #include "app/bench/bench_page.h"
 #include "app/board/board.h"
+#include "app/evidence/evidence_panel.h"
 #include "app/intake/intake_page.h"
+#include "app/listener.h"
 #include "app/overview.h"
 #include "app/player.h"
 #include "app/top_bar.h"
@@ -36,6 +38,8 @@ class MainWindow : public QMainWindow {
 
     [[nodiscard]] Workspace& workspace() { return workspace_; }
     [[nodiscard]] Player& player() { return player_; }
+    [[nodiscard]] Listener& listener() { return listener_; }
+    [[nodiscard]] EvidencePanel& evidence() { return *evidence_; }
     [[nodiscard]] Tracer& tracer() { return tracer_; }
     [[nodiscard]] Board& board() { return *board_; }
     [[nodiscard]] BenchPage& bench() { return *bench_; }
@@ -70,19 +74,23 @@ class MainWindow : public QMainWindow {
     void chooseDevice();
     void compare(bool before);
     void showManual();
+    void refreshEvidence();
+    void acceptProposal();
 
     WindowOptions options_;
     Workspace workspace_;
     Player player_;
     Tracer tracer_;
+    Listener listener_;
     TopBar* top_ = nullptr;
     Overview* overview_ = nullptr;
     QStackedWidget* pages_ = nullptr;
     IntakePage* intake_ = nullptr;
     Board* board_ = nullptr;
     BenchPage* bench_ = nullptr;
+    EvidencePanel* evidence_ = nullptr;
     QLabel *message_ = nullptr, *device_ = nullptr, *load_ = nullptr, *saved_ = nullptr;
-    QAction *undo_ = nullptr, *redo_ = nullptr;
+    QAction *undo_ = nullptr, *redo_ = nullptr, *showEvidence_ = nullptr;
     QMenu* recent_ = nullptr;
     QTimer messageTimer_;
 };

@@ -5,6 +5,7 @@
 #include "core/advise/intake.h"
 #include "core/base/error.h"
 #include "core/engine/render.h"
+#include "core/measure/kit_measure.h"
 #include "core/session/diff.h"
 #include "core/session/file.h"
 #include "demo/kit.h"
@@ -170,6 +171,11 @@ void set(const Output& out, const fs::path& file, const std::string& element,
                 index < 0 ? 0.0 : parseValue(type.table[static_cast<std::size_t>(index)], value);
             next = withValue(std::move(next), row, stageId, parameter, number);
         }
+    }
+    if (what.ends_with(".key-source") && value == "strokes" && next.strokes.get().empty()) {
+        // A gate that opens by strokes needs to know them.
+        AudioStore store;
+        next.strokes = Shared(measureSessionStrokes(withAbsolutePaths(next, file), store).strokes);
     }
     const SessionDiff changes = diff(document.session(), next);
     document.edit(std::move(next));

@@ -3,6 +3,7 @@
 #include "app/theme/theme.h"
 #include "core/base/units.h"
 #include "core/dsp/gate.h"
+#include "core/measure/kit_mics.h"
 #include "core/measure/level_peaks.h"
 
 #include <algorithm>
@@ -20,10 +21,12 @@ GateEditor::GateEditor(Bench bench, const std::string& row, const std::string& s
     : StageEditor(bench, row, stage, size, parent) {
     buildHistory();
     if (size == EditorSize::full) buildShape();
+    addField(Gate::keySource);
     for (const int i :
          {Gate::threshold, Gate::hysteresis, Gate::attack, Gate::hold, Gate::release, Gate::floor})
         addField(i);
-    for (const int i : {Gate::lookAhead, Gate::keyHighPass, Gate::keyLowPass, Gate::keyListen})
+    for (const int i : {Gate::strokeLength, Gate::strokeEarly, Gate::lookAhead, Gate::keyHighPass,
+                        Gate::keyLowPass, Gate::keyListen})
         addField(i, {}, true);
     numbers()->addStretch(1);
     refresh();
@@ -44,6 +47,7 @@ void GateEditor::buildHistory() {
     state_->position->setCoords(0.995, 0.08);
     state_->setPositionAlignment(Qt::AlignRight | Qt::AlignTop);
     state_->setFont(face(12));
+    state_->setText({});
     history_->setKeySteps(0.0, 0.5);
     connect(history_, &Plot::handleMoved, this, &GateEditor::moved);
     connect(history_, &Plot::handleReset, this, &GateEditor::resetHandle);
@@ -73,16 +77,19 @@ void GateEditor::moved(const QString& id, double x, double y) {
     if (id == "threshold") put(Gate::threshold, y);
     if (id == "close") put(Gate::hysteresis, value(Gate::threshold) - y);
     if (id == "floor") put(Gate::floor, y);
-    const double look = value(Gate::lookAhead), held = kBurstMs + value(Gate::hold);
-    if (id == "attack") put(Gate::attack, x + look);
+    const double look = byStrokes() ? -value(Gate::strokeEarly) : value(Gate::lookAhead),
+                 held = byStrokes() ? value(Gate::strokeLength) : kBurstMs + value(Gate::hold);
+    if (id == "attack") put(Gate::attack, byStrokes() ? x - look : x + look);
     if (id == "hold") put(Gate::hold, x - kBurstMs);
+    if (id == "length") put(Gate::strokeLength, x);
     if (id == "release") put(Gate::release, x - held);
 }
 
 void GateEditor::resetHandle(const QString& id) {
     const std::vector<std::pair<const char*, int>> all{
         {"threshold", Gate::threshold}, {"close", Gate::hysteresis}, {"floor", Gate::floor},
-        {"attack", Gate::attack},       {"hold", Gate::hold},        {"release", Gate::release}};
+        {"attack", Gate::attack},       {"hold", Gate::hold},        {"release", Gate::release},
+        {"length", Gate::strokeLength}};
     for (const auto& [name, index] : all) {
         if (id == name) reset(index);
     }
@@ -107,6 +114,12 @@ void GateEditor::redraw() {
         history_->setData(nullptr, nullptr, nullptr, secondsPerBlock(), -60.0);
         say(tr("Measuring this row …"));
     }
+    if (byStrokes()) {
+        history_->setHandles({});
+        history_->replot(QCustomPlot::rpQueuedReplot);
+        if (shape_ != nullptr) drawShape();
+        return;
+    }
     history_->setHandles(
         {{"threshold",
           tr("opens at %1")
@@ -120,9 +133,47 @@ void GateEditor::redraw() {
     if (shape_ != nullptr) drawShape();
 }
 
+bool GateEditor::byStrokes() const {
+    return value(Gate::keySource) >= 0.5;
+}
+
+std::vector<double> GateEditor::keyStrokes() const {
+    const Session& session = bench_.workspace.session();
+    const std::string drum = drumOfRow(session, stage().key.empty() ? row_ : stage().key);
+    std::vector<double> out;
+    for (const Stroke& s : session.strokes.get()) {
+        if (s.drum == drum) out.push_back(s.time);
+    }
+    return out;
+}
+
 void GateEditor::drawStrokes(const StageTrace& t) {
     const Palette& p = colours();
     QVector<double> openX, openY, shutX, shutY;
+    if (byStrokes()) {
+        const std::vector<double> strokes = keyStrokes();
+        for (const double time : strokes) {
+            // The dot sits on the stroke's own peak.
+            const auto from = static_cast<std::size_t>(std::max(0.0, time / secondsPerBlock()));
+            float peak = 1e-4F;
+            for (std::size_t b = from; b < std::min(t.keyPeak.size(), from + 12); ++b)
+                peak = std::max(peak, t.keyPeak[b]);
+            openX << time;
+            openY << dbFromGain(static_cast<double>(peak));
+        }
+        opened_->setLineStyle(QCPGraph::lsNone);
+        opened_->setScatterStyle(
+            QCPScatterStyle(QCPScatterStyle::ssCircle, QPen(p.chalk, 1.0), QBrush(p.chalk), 6));
+        opened_->setData(openX, openY, true);
+        stayed_->data()->clear();
+        const QString sentence =
+            strokes.empty() ? tr("No strokes are known yet: the kit is being listened to, or this "
+                                 "row hears no drum of its own.")
+                            : tr("%1 strokes open it, and nothing else does.").arg(strokes.size());
+        say(stage().on || strokes.empty() ? sentence
+                                          : tr("Off. With these settings: %1").arg(sentence));
+        return;
+    }
     const auto threshold = static_cast<float>(gainFromDb(value(Gate::threshold)));
     for (const LevelPeak& peak : levelPeaks(t.keyPeak, secondsPerBlock())) {
         const double x = peak.block * secondsPerBlock(),
@@ -164,8 +215,11 @@ void GateEditor::drawShape() {
         values[static_cast<std::size_t>(i)] = parameter(i).standard;
     Gate gate({rate, 1}, values);
     gate.reset();
-    const double look = values[Gate::lookAhead], attack = values[Gate::attack],
-                 hold = values[Gate::hold], release = values[Gate::release];
+    const bool strokes = byStrokes();
+    const double look = strokes ? value(Gate::strokeEarly) : values[Gate::lookAhead],
+                 attack = values[Gate::attack],
+                 hold = strokes ? values[Gate::strokeLength] - kBurstMs : values[Gate::hold],
+                 release = values[Gate::release];
     const double length = kBurstMs + hold + release * 1.15 + look + 20.0, lead = look + 10.0;
     const auto frames = static_cast<int>(framesFromMs(length + lead, rate)),
                start = static_cast<int>(framesFromMs(lead, rate));
@@ -182,6 +236,8 @@ void GateEditor::drawShape() {
             key[i] = n >= start && n < stop ? (n % 2 == 0 ? 1.0F : -1.0F) : 0.0F;
         }
         AudioBlock io{{signal, nullptr}, 1, kBlock}, k{{key, nullptr}, 1, kBlock};
+        const int strike = start + gate.latency() - gate.strokeLead() - at;
+        if (byStrokes() && strike >= 0 && strike < kBlock) gate.strike({&strike, 1});
         gate.process(io, k);
         for (int i = 0; i < kBlock; ++i) {
             const int n = at + i - gate.latency();
@@ -213,7 +269,8 @@ void GateEditor::drawShape() {
         {{"floor", text(Gate::floor), Handle::Kind::horizontal, 0.0, value(Gate::floor), p.ember,
           true, true},
          {"attack", {}, Handle::Kind::vertical, attack - look, 0.0, p.ember, false, true},
-         {"hold", text(Gate::hold), Handle::Kind::vertical, held, 0.0, p.ember, false, true},
+         {strokes ? "length" : "hold", text(strokes ? Gate::strokeLength : Gate::hold),
+          Handle::Kind::vertical, held, 0.0, p.ember, false, true},
          {"release", text(Gate::release), Handle::Kind::vertical, held + release, 0.0, p.ember,
           false, true}});
     shape_->replot(QCustomPlot::rpQueuedReplot);

@@ -22,6 +22,9 @@ class GateEditor : public StageEditor {
     void buildShape();
     void drawStrokes(const StageTrace& t);
     void drawShape();
+    [[nodiscard]] bool byStrokes() const;
+    // Times of the strokes that open it, seconds of song time.
+    [[nodiscard]] std::vector<double> keyStrokes() const;
     void moved(const QString& id, double x, double y);
     void resetHandle(const QString& id);
 

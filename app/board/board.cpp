@@ -184,6 +184,26 @@ void Board::setFolded(const std::string& bus, bool folded) {
     layOut();
 }
 
+void Board::setProposed(std::set<std::pair<std::string, std::string>> stages) {
+    if (stages == proposed_) return;
+    std::set<std::string> touched;
+    for (const auto* set : {&stages, &proposed_}) {
+        for (const auto& [row, stage] : *set) touched.insert(row);
+    }
+    proposed_ = std::move(stages);
+    for (const std::string& row : touched) forget(row);
+    viewport()->update();
+}
+
+Cell Board::cellAt(const Row& row, Column column) const {
+    Cell cell = cellOf(workspace_.session(), row, column, tracer_.of(row.id).get());
+    if (cell.state != CellState::untouched) return cell;
+    for (const std::string& stage : cell.stages) {
+        if (proposed_.contains({row.id, stage})) cell.state = CellState::proposed;
+    }
+    return cell;
+}
+
 void Board::tick() {
     const auto rows = shown();
     for (std::size_t i = 0; i < rows.size(); ++i) {
@@ -216,8 +236,7 @@ void Board::describeSelection() {
     if (selected_.column) {
         text += (text.isEmpty() ? "" : ", ") + columnLabel(*selected_.column);
         if (row != nullptr) {
-            const Cell cell =
-                cellOf(workspace_.session(), *row, *selected_.column, tracer_.of(row->id).get());
+            const Cell cell = cellAt(*row, *selected_.column);
             text += ", " + stateLabel(cell.state) +
                     (cell.reason.isEmpty() ? QString() : ": " + cell.reason);
         }
@@ -359,8 +378,7 @@ bool Board::viewportEvent(QEvent* event) {
     if (place.column) {
         text = columnHelp(*place.column);
         if (row != nullptr) {
-            const Cell cell =
-                cellOf(workspace_.session(), *row, *place.column, tracer_.of(row->id).get());
+            const Cell cell = cellAt(*row, *place.column);
             text = cell.state == CellState::notApplicable
                        ? QString()
                        : QString::fromStdString(row->name) + ", " + columnLabel(*place.column) +

@@ -34,6 +34,8 @@ class Board : public QAbstractScrollArea {
     [[nodiscard]] QRectF soloRect(const std::string& row) const;
     void setRowHeight(int pixels);
     [[nodiscard]] int rowHeight() const { return rowHeight_; }
+    // Stages (row, stage) for which something is proposed: their cells carry the half dot.
+    void setProposed(std::set<std::pair<std::string, std::string>> stages);
     void setFolded(const std::string& bus, bool folded);
     void refreshLook();
     // Meters only.
@@ -62,6 +64,8 @@ class Board : public QAbstractScrollArea {
     };
 
     [[nodiscard]] std::vector<const Row*> shown() const;
+    // The cell with what is proposed for it.
+    [[nodiscard]] Cell cellAt(const Row& row, Column column) const;
     [[nodiscard]] double columnWidth() const;
     [[nodiscard]] QRectF rowRect(int index) const;
     [[nodiscard]] QRectF meterRect(int index) const;
@@ -81,6 +85,7 @@ class Board : public QAbstractScrollArea {
     Tracer& tracer_;
     BoardPlace selected_;
     std::set<std::string> folded_;
+    std::set<std::pair<std::string, std::string>> proposed_;
     std::map<std::pair<std::string, Column>, Picture> pictures_;
     LoopSpan pictured_;
     int rowHeight_ = 50;

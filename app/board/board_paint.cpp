@@ -16,7 +16,7 @@ const Board::Picture& Board::picture(const Row& row, Column column, const QSize&
     const double ratio = devicePixelRatioF();
     if (!kept.pixmap.isNull() && kept.pixmap.size() == size * ratio) return kept;
     const auto trace = tracer_.of(row.id);
-    kept.cell = cellOf(workspace_.session(), row, column, trace.get());
+    kept.cell = cellAt(row, column);
     kept.pixmap = QPixmap(size * ratio);
     kept.pixmap.setDevicePixelRatio(ratio);
     kept.pixmap.fill(Qt::transparent);

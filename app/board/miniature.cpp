@@ -98,6 +98,10 @@ void paintGate(QPainter& painter, const QRectF& area, const Session& session, co
             paintLevel(painter, f, bySpan(t->outputPeak, block, span, pixels, false), -66.0, 0.0,
                        faded(p.ember, 170));
     }
+    if (stage.values[Gate::keySource] >= 0.5) {
+        caption(painter, area, QObject::tr("strokes"));
+        return;
+    }
     const double y = f.y(stage.values[Gate::threshold], -66.0, 0.0);
     painter.setPen(QPen(stage.on ? p.chalk : p.quiet, 1.0, stage.on ? Qt::SolidLine : Qt::DotLine));
     painter.drawLine(QPointF(area.left(), y), QPointF(area.right(), y));

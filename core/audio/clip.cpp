@@ -10,6 +10,7 @@
 
 #include <algorithm>
 #include <array>
+#include <atomic>
 #include <cmath>
 #include <cstring>
 
@@ -245,7 +246,10 @@ std::shared_ptr<const Clip> Clip::open(const fs::path& source, int rate, const f
                                        const Progress& progress) {
     const std::shared_ptr<Clip> clip(new Clip);
     if (clip->map(cacheFile)) return clip;
-    const fs::path part = cacheFile.string() + "." + std::to_string(::getpid()) + ".part";
+    // A name of its own for every decoding: other stores and programs may be at the same recording.
+    static std::atomic<int> count{0};
+    const fs::path part = cacheFile.string() + "." + std::to_string(::getpid()) + "-" +
+                          std::to_string(count.fetch_add(1)) + ".part";
     try {
         decode(source, rate, part, progress);
         fs::rename(part, cacheFile);

@@ -48,6 +48,16 @@ std::shared_ptr<const Clip> AudioStore::open(const fs::path& file, int rate,
                     file.parent_path().string() + "”): put it back or choose where it is now.");
     }
     const std::string name = contentHash(file) + "-" + std::to_string(rate);
+    // One thread decodes a recording; others that want the same wait for it.
+    std::shared_ptr<std::mutex> turn;
+    {
+        const std::lock_guard lock(mutex_);
+        if (const auto clip = open_[name].lock()) return clip;
+        auto& mine = turns_[name];
+        if (!mine) mine = std::make_shared<std::mutex>();
+        turn = mine;
+    }
+    const std::lock_guard mine(*turn);
     {
         const std::lock_guard lock(mutex_);
         if (const auto clip = open_[name].lock()) return clip;

@@ -10,6 +10,7 @@
 #include <fstream>
 #include <limits>
 #include <numbers>
+#include <thread>
 
 namespace ember {
 namespace {
@@ -205,6 +206,26 @@ TEST(Store, TrimsTheOldestFirst) {
         total += item.is_regular_file() ? item.file_size() : 0;
     EXPECT_LE(total, 500000U);
     EXPECT_GT(total, 100000U);
+}
+
+TEST(Store, ManyThreadsOpenTheSameRecordingAtOnce) {
+    const TempFolder folder;
+    const std::vector<float> signal = test::noise(0.5F, 400000);
+    test::writeMono(folder / "a.wav", signal);
+    for (int round = 0; round < 6; ++round) {
+        AudioStore one(folder / ("cache" + std::to_string(round))), two(one.folder());
+        std::vector<std::thread> threads;
+        std::vector<std::shared_ptr<const Clip>> clips(8);
+        for (std::size_t i = 0; i < clips.size(); ++i) {
+            threads.emplace_back(
+                [&, i] { clips[i] = (i % 2 == 0 ? one : two).open(folder / "a.wav", 48000); });
+        }
+        for (std::thread& t : threads) t.join();
+        for (const auto& clip : clips) {
+            const auto samples = clip->channel(0);
+            ASSERT_EQ(std::vector<float>(samples.begin(), samples.end()), signal);
+        }
+    }
 }
 
 }  // namespace

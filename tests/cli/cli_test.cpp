@@ -58,7 +58,8 @@ TEST(Cli, MeasuresAdvisesAndAccepts) {
             "advise " + session + " --step gate --accept snare-top.gate --out " + next + " --json");
     ASSERT_EQ(a.status, 0) << a.err;
     bool measuredEffect = false;
-    for (const Json& p : Json::parse(a.out)["proposals"]) {
+    const Json advice = Json::parse(a.out);
+    for (const Json& p : advice["proposals"]) {
         EXPECT_EQ(p["step"], "gate");
         if (p["id"] == "snare-top.gate")
             measuredEffect = p["accepted"] == true && p["effects"].back().contains("measured");

@@ -30,8 +30,12 @@ class Camera {
 };
 
 bool settled(app::MainWindow& window) {
-    return QTest::qWaitFor([&] { return window.player().ready() && window.tracer().settled(); },
-                           240000);
+    return QTest::qWaitFor(
+        [&] {
+            return window.player().ready() && window.tracer().settled() &&
+                   !window.listener().listening();
+        },
+        240000);
 }
 
 }  // namespace
@@ -84,8 +88,24 @@ int main(int argc, char** argv) {
     camera.shoot("dynamics");
     window.showBench({"hat", Column::seat});
     camera.shoot("seat");
-    window.showBench({"kick-out", Column::align});
+    window.showBench({"snare-bottom", Column::align});
     camera.shoot("align");
+    window.showBoard();
+    window.board().select({"snare-top", Column::repair});
+    camera.shoot("evidence-ring");
+    window.board().select({"snare-top", Column::gate});
+    window.listener().accept(*window.listener().proposalFor("snare-top", "gate"));
+    if (!QTest::qWaitFor(
+            [&] {
+                return window.listener()
+                    .proposalFor("snare-top", "gate")
+                    ->effects.back()
+                    .measured.has_value();
+            },
+            240000) ||
+        !settled(window))
+        return 1;
+    camera.shoot("evidence-gate");
     window.setLook(1);
     window.showBoard();
     camera.shoot("light");

@@ -1,0 +1,280 @@
+#include "app/evidence/evidence_panel.h"
+
+#include "app/theme/theme.h"
+#include "core/measure/kit_mics.h"
+
+#include <QHBoxLayout>
+#include <QVBoxLayout>
+
+#include <cmath>
+#include <map>
+
+namespace ember::app {
+namespace {
+
+constexpr int kWidth = 262;
+
+QLabel* label(QWidget* parent, int pixels, QFont::Weight weight, bool quiet) {
+    auto* out = new QLabel(parent);
+    out->setFont(face(pixels, weight));
+    out->setWordWrap(true);
+    out->setTextFormat(Qt::PlainText);
+    if (quiet) out->setProperty("quiet", true);
+    return out;
+}
+
+QString figure(const std::optional<double>& value, const std::string& unit) {
+    if (!value) return QStringLiteral("–");
+    QString text = QString::number(std::abs(*value), 'f', unit == "%" ? 0 : 1);
+    if (*value < 0.0 && text.toDouble() != 0.0) text.prepend(QChar(0x2212));
+    return text + " " + QString::fromStdString(unit);
+}
+
+}  // namespace
+
+EvidencePanel::EvidencePanel(Workspace& workspace, Listener& listener, QWidget* parent)
+    : QWidget(parent), workspace_(workspace), listener_(listener) {
+    setObjectName("evidence");
+    setFixedWidth(kWidth);
+    auto* box = new QVBoxLayout(this);
+    box->setContentsMargins(14, 12, 14, 12);
+    box->setSpacing(6);
+    row_ = label(this, 12, QFont::Normal, true);
+    title_ = label(this, 16, QFont::DemiBold, false);
+    facts_ = label(this, 12, QFont::Normal, false);
+    picture_ = new EvidencePicture(this);
+    proposal_ = label(this, 13, QFont::DemiBold, false);
+    reason_ = label(this, 12, QFont::Normal, false);
+    state_ = label(this, 12, QFont::Normal, true);
+    effects_ = new QWidget(this);
+    effectRows_ = new QGridLayout(effects_);
+    effectRows_->setContentsMargins(0, 4, 0, 4);
+    effectRows_->setHorizontalSpacing(8);
+    effectRows_->setVerticalSpacing(3);
+    effectRows_->setColumnStretch(0, 1);
+    progress_ = new QProgressBar(this);
+    progress_->setRange(0, 1000);
+    progress_->setTextVisible(false);
+    progress_->setFixedHeight(6);
+    stop_ = new QPushButton(tr("Stop listening"), this);
+    accept_ = new QPushButton(tr("Accept"), this);
+    adjust_ = new QPushButton(tr("Adjust"), this);
+    decline_ = new QPushButton(tr("Decline"), this);
+    accept_->setObjectName("evidence-accept");
+    decline_->setObjectName("evidence-decline");
+    accept_->setToolTip(tr("Sets what is proposed and measures what it did (A on the Board)."));
+    adjust_->setToolTip(tr("Opens the bench to set it yourself."));
+    decline_->setToolTip(tr("It is not proposed again; undo brings it back."));
+    auto* buttons = new QHBoxLayout;
+    buttons->setSpacing(6);
+    for (QPushButton* b : {accept_, adjust_, decline_}) buttons->addWidget(b);
+    schoolTitle_ = label(this, 12, QFont::Normal, true);
+    schoolTitle_->setText(tr("Way of working"));
+    school_ = new QComboBox(this);
+    school_->setObjectName("evidence-school");
+    school_->setAccessibleName(schoolTitle_->text());
+    for (QWidget* w :
+         std::initializer_list<QWidget*>{row_, title_, facts_, progress_, stop_, picture_,
+                                         proposal_, reason_, effects_, state_})
+        box->addWidget(w);
+    box->addLayout(buttons);
+    box->addSpacing(8);
+    box->addWidget(schoolTitle_);
+    box->addWidget(school_);
+    box->addStretch(1);
+
+    connect(&listener_, &Listener::changed, this, &EvidencePanel::refresh);
+    connect(
+        &listener_, &Listener::progressed, this,
+        [this](double fraction, const QString& what) {
+            progress_->setValue(static_cast<int>(1000.0 * fraction));
+            state_->setText(tr("Listening to the kit: %1").arg(what));
+        },
+        Qt::QueuedConnection);
+    connect(stop_, &QPushButton::clicked, this, [this] {
+        if (listener_.listening())
+            listener_.cancel();
+        else
+            listener_.start();
+    });
+    connect(accept_, &QPushButton::clicked, this, [this] {
+        if (const Proposal* p = listener_.proposalFor(place_.row, stageId())) listener_.accept(*p);
+    });
+    connect(decline_, &QPushButton::clicked, this, [this] {
+        if (const Proposal* p = listener_.proposalFor(place_.row, stageId())) listener_.decline(*p);
+    });
+    connect(adjust_, &QPushButton::clicked, this, [this] { emit adjustAsked(place_); });
+    connect(school_, &QComboBox::activated, this, [this](int index) {
+        Advice how = listener_.how();
+        if (place_.column == Column::align)
+            how.align = index == 0 ? AlignSchool::withinDrum : AlignSchool::toOverheads;
+        if (place_.column == Column::gate)
+            how.gate = index == 0 ? GateSchool::byStrokes : GateSchool::byLevel;
+        listener_.setHow(how);
+    });
+    refresh();
+}
+
+void EvidencePanel::show(const BoardPlace& place) {
+    place_ = place;
+    refresh();
+}
+
+// The first stage of the row whose home is the selected column.
+std::string EvidencePanel::stageId() const {
+    const Row* row = findRow(workspace_.session(), place_.row);
+    if (row == nullptr || !place_.column) return {};
+    for (const Stage& stage : row->chain) {
+        if (processorType(stage.type).home == *place_.column) return stage.id;
+    }
+    return {};
+}
+
+void EvidencePanel::describe(const Row& row, const std::string& drum) {
+    const auto measured = listener_.measured();
+    QStringList facts;
+    if (measured && !drum.empty()) {
+        std::map<StrokeKind, int> kinds;
+        int all = 0;
+        for (const Stroke& s : measured->strokes.strokes) {
+            if (s.drum != drum) continue;
+            ++all;
+            ++kinds[s.kind];
+        }
+        QStringList parts;
+        if (kinds[StrokeKind::accent] > 0) parts << tr("%1 accents").arg(kinds[StrokeKind::accent]);
+        if (kinds[StrokeKind::ghost] > 0) parts << tr("%1 ghosts").arg(kinds[StrokeKind::ghost]);
+        if (kinds[StrokeKind::flam] > 0) parts << tr("%1 flams").arg(kinds[StrokeKind::flam]);
+        facts << (all == 1
+                      ? tr("One stroke of the %1").arg(QString::fromStdString(drum))
+                      : tr("%1 strokes of the %2").arg(all).arg(QString::fromStdString(drum))) +
+                     (parts.isEmpty() ? QString() : ": " + parts.join(", "));
+        for (const DrumTone& t : measured->tone) {
+            if (t.drum != drum) continue;
+            if (t.fundamental > 0.0)
+                facts << tr("note %1 Hz, T60 %2 s")
+                             .arg(t.fundamental, 0, 'f', 1)
+                             .arg(t.decayT60, 0, 'f', 2);
+            if (place_.column == Column::dynamics)
+                facts << tr("crest %1 dB, attack against body %2 dB, strokes spread by %3 dB")
+                             .arg(t.crestDb, 0, 'f', 1)
+                             .arg(t.transientToBodyDb, 0, 'f', 1)
+                             .arg(t.levelSpreadDb, 0, 'f', 1);
+        }
+        for (const PhasePair& p : measured->phase) {
+            if (place_.column != Column::align || p.drum != drum || p.mic != row.id) continue;
+            facts << (p.mic == p.reference
+                          ? tr("The reference of its drum.")
+                          : tr("%1 ms against %2, coherence %3%4")
+                                .arg(1000.0 * p.delaySamples / workspace_.session().sampleRate, 0,
+                                     'f', 2)
+                                .arg(QString::fromStdString(p.reference))
+                                .arg(p.coherence, 0, 'f', 2)
+                                .arg(p.polarity < 0 ? tr(", the other way up")
+                                                    : (p.polarity == 0 ? tr(", polarity not sure")
+                                                                       : QString())));
+        }
+    } else if (measured && hasSources(row.kind)) {
+        facts << tr("Hears the whole kit.");
+    }
+    facts_->setText(facts.join("\n"));
+    facts_->setVisible(!facts.isEmpty());
+}
+
+void EvidencePanel::fillEffects(const Proposal* proposal) {
+    while (QLayoutItem* item = effectRows_->takeAt(0)) {
+        delete item->widget();
+        delete item;
+    }
+    effects_->setVisible(proposal != nullptr && !proposal->effects.empty());
+    if (!effects_->isVisibleTo(this)) return;
+    const auto put = [&](int line, int column, const QString& text, bool quiet) {
+        QLabel* cell = label(effects_, 12, QFont::Normal, quiet);
+        cell->setText(text);
+        cell->setWordWrap(column == 0);
+        cell->setAlignment(column == 0 ? Qt::AlignLeft | Qt::AlignVCenter
+                                       : Qt::AlignRight | Qt::AlignVCenter);
+        effectRows_->addWidget(cell, line, column);
+    };
+    put(0, 1, tr("predicted"), true);
+    put(0, 2, tr("measured"), true);
+    int line = 1;
+    for (const Effect& e : proposal->effects) {
+        put(line, 0, QString::fromStdString(e.what), true);
+        put(line, 1, figure(e.predicted, e.unit), false);
+        put(line, 2, figure(e.measured, e.unit), false);
+        ++line;
+    }
+}
+
+void EvidencePanel::fillSchools() {
+    QStringList names;
+    int now = 0;
+    if (place_.column == Column::align) {
+        names << tr("Only within a drum") << tr("Everything to the overheads");
+        now = listener_.how().align == AlignSchool::withinDrum ? 0 : 1;
+    }
+    if (place_.column == Column::gate) {
+        names << tr("Opened by strokes") << tr("Opened by level");
+        now = listener_.how().gate == GateSchool::byStrokes ? 0 : 1;
+    }
+    school_->clear();
+    school_->addItems(names);
+    school_->setCurrentIndex(now);
+    school_->setVisible(!names.isEmpty());
+    schoolTitle_->setVisible(!names.isEmpty());
+}
+
+void EvidencePanel::refresh() {
+    const Row* row = findRow(workspace_.session(), place_.row);
+    const bool listening = listener_.listening();
+    progress_->setVisible(listening);
+    stop_->setVisible(listening || !listener_.problem().isEmpty());
+    stop_->setText(listening ? tr("Stop listening") : tr("Listen again"));
+    const std::string stage = stageId();
+    const std::string drum =
+        row == nullptr ? std::string{} : drumOfRow(workspace_.session(), row->id);
+    row_->setText(row == nullptr ? tr("Evidence") : QString::fromStdString(row->name));
+    title_->setText(row == nullptr ? tr("Choose a cell")
+                                   : (place_.column ? columnLabel(*place_.column) : tr("Row")));
+    const Proposal* proposal = listener_.proposalFor(place_.row, stage);
+    std::optional<double> threshold;
+    if (row != nullptr && !stage.empty() && place_.column == Column::gate) {
+        const Stage& s = *findStage(*row, stage);
+        const ParameterTable table = processorType(s.type).table;
+        const auto value = [&](const char* id) {
+            return s.values[static_cast<std::size_t>(parameterIndex(table, id))];
+        };
+        if (s.on && value("key-source") < 0.5) threshold = value("threshold");
+    }
+    const std::string step =
+        place_.column == Column::align
+            ? "align"
+            : (place_.column == Column::gate ? "gate"
+                                             : (place_.column == Column::repair ? "repair" : ""));
+    picture_->show(row == nullptr || drum.empty() ? nullptr : listener_.measured(), drum,
+                   place_.row, step, threshold);
+    if (row != nullptr) describe(*row, drum);
+    facts_->setVisible(row != nullptr && !facts_->text().isEmpty());
+    const bool done = proposal != nullptr && listener_.accepted(*proposal);
+    proposal_->setText(proposal == nullptr ? QString() : QString::fromStdString(proposal->title));
+    proposal_->setVisible(proposal != nullptr);
+    reason_->setText(proposal == nullptr ? QString() : QString::fromStdString(proposal->reason));
+    reason_->setVisible(proposal != nullptr);
+    fillEffects(proposal);
+    if (!listening) {
+        const QString state = !listener_.problem().isEmpty() ? listener_.problem()
+                              : done                         ? tr("Accepted.")
+                              : proposal == nullptr && row != nullptr && listener_.measured()
+                                  ? tr("Nothing is proposed here.")
+                                  : QString();
+        state_->setText(state);
+    }
+    state_->setVisible(!state_->text().isEmpty());
+    accept_->setVisible(proposal != nullptr && !done);
+    decline_->setVisible(proposal != nullptr && !done);
+    adjust_->setVisible(!stage.empty());
+    fillSchools();
+}
+
+}  // namespace ember::app

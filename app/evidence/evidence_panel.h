@@ -1,0 +1,47 @@
+// Beside the Board and the bench: what was measured for the selected cell, what is proposed, what
+// it did.
+#pragma once
+
+#include "app/board/board.h"
+#include "app/evidence/evidence_picture.h"
+#include "app/listener.h"
+
+#include <QComboBox>
+#include <QGridLayout>
+#include <QLabel>
+#include <QProgressBar>
+#include <QPushButton>
+#include <QWidget>
+
+namespace ember::app {
+
+class EvidencePanel : public QWidget {
+    Q_OBJECT
+  public:
+    EvidencePanel(Workspace& workspace, Listener& listener, QWidget* parent = nullptr);
+    void show(const BoardPlace& place);
+    [[nodiscard]] const BoardPlace& place() const { return place_; }
+    void refresh();
+
+  signals:
+    void adjustAsked(const ember::app::BoardPlace& place);
+
+  private:
+    [[nodiscard]] std::string stageId() const;
+    void describe(const Row& row, const std::string& drum);
+    void fillEffects(const Proposal* proposal);
+    void fillSchools();
+
+    Workspace& workspace_;
+    Listener& listener_;
+    BoardPlace place_;
+    QLabel *row_, *title_, *facts_, *proposal_, *reason_, *schoolTitle_, *state_;
+    EvidencePicture* picture_;
+    QWidget* effects_;
+    QGridLayout* effectRows_;
+    QPushButton *accept_, *adjust_, *decline_, *stop_;
+    QComboBox* school_;
+    QProgressBar* progress_;
+};
+
+}  // namespace ember::app

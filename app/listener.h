@@ -1,0 +1,74 @@
+// Listens to the kit in the background: strokes, bleed, phase, tone; and keeps what is proposed
+// from it.
+#pragma once
+
+#include "app/workspace.h"
+#include "core/advise/proposal.h"
+
+#include <QFutureWatcher>
+#include <QObject>
+#include <QThreadPool>
+
+#include <atomic>
+#include <map>
+#include <memory>
+#include <optional>
+
+namespace ember::app {
+
+// Window's thread only; the work runs on a thread of its own that steps back behind the sound.
+class Listener : public QObject {
+    Q_OBJECT
+  public:
+    explicit Listener(Workspace& workspace, QObject* parent = nullptr);
+    ~Listener() override;
+
+    // What was measured of the open session; null until it is known.
+    [[nodiscard]] std::shared_ptr<const KitMeasurement> measured() const { return measured_; }
+    [[nodiscard]] bool listening() const { return running_.isRunning(); }
+    // Why there is no measurement, in a sentence; empty when there is nothing to say.
+    [[nodiscard]] QString problem() const { return problem_; }
+    // Stops; start() begins anew.
+    void cancel();
+    void start();
+
+    [[nodiscard]] const Advice& how() const { return how_; }
+    void setHow(const Advice& how);
+    // The proposal for a row's stage that is neither declined nor overtaken; null when there is
+    // none.
+    [[nodiscard]] const Proposal* proposalFor(const std::string& row,
+                                              const std::string& stage) const;
+    // Whether its moves are what the session already has.
+    [[nodiscard]] bool accepted(const Proposal& proposal) const;
+    void accept(const Proposal& proposal);
+    void decline(const Proposal& proposal);
+
+  signals:
+    void progressed(double fraction, const QString& what);
+    void changed();  // measurement, proposals or their measured effects
+
+  private:
+    void finish();
+    void propose();
+    void measureEffect(const Proposal& proposal);
+    void finishEffect();
+    // A gate that was set to open by strokes needs them in the session.
+    void supplyStrokes();
+    [[nodiscard]] std::string materialKey() const;
+
+    Workspace& workspace_;
+    QThreadPool pool_;
+    QFutureWatcher<void> running_, effects_;
+    std::atomic<bool> abandon_{false};
+    std::string key_;  // of the recordings the measurement is of
+    std::shared_ptr<KitMeasurement> result_;
+    std::shared_ptr<Proposal> effect_;
+    std::shared_ptr<const KitMeasurement> measured_;
+    std::shared_ptr<QString> failure_;
+    QString problem_;
+    Advice how_;
+    std::vector<Proposal> proposals_;
+    std::map<std::string, std::vector<Effect>> measuredEffects_;  // by proposal id
+};
+
+}  // namespace ember::app

@@ -1,0 +1,111 @@
+// The evidence panel: what it says, accepting, declining, keyboard, and gates that strokes open.
+
+#include "core/dsp/gate.h"
+#include "tests/ui/ui_support.h"
+
+#include <QComboBox>
+#include <QLabel>
+#include <QPushButton>
+
+namespace ember {
+namespace {
+
+using test::eventually;
+using test::Window;
+
+bool heard(const Window& window) {
+    return eventually([&] { return window->listener().measured() != nullptr; }, 120.0);
+}
+
+QString textOf(app::MainWindow& window) {
+    QString all;
+    for (const QLabel* label : window.evidence().findChildren<QLabel*>()) {
+        if (label->isVisibleTo(&window.evidence())) all += label->text() + "\n";
+    }
+    return all;
+}
+
+TEST(Evidence, SaysWhatWasMeasuredAndProposes) {
+    const Window window;
+    ASSERT_TRUE(heard(window)) << window->listener().problem().toStdString();
+    window->board().select({"snare-top", Column::gate});
+    const QString text = textOf(*window);
+    EXPECT_TRUE(text.contains("strokes of the snare")) << text.toStdString();
+    EXPECT_TRUE(text.contains("Gate opened by strokes")) << text.toStdString();
+    EXPECT_TRUE(window->evidence()
+                    .findChild<QPushButton*>("evidence-accept")
+                    ->isVisibleTo(&window->evidence()));
+    // Cells with a proposal carry its state.
+    EXPECT_TRUE(
+        eventually([&] { return window->board().accessibleDescription().contains("proposed"); }));
+    window->board().select({"overhead", Column::gate});
+    EXPECT_TRUE(textOf(*window).contains("Nothing is proposed here."));
+}
+
+TEST(Evidence, AcceptingByKeySetsTheGateMeasuresItAndIsUndone) {
+    const Window window;
+    ASSERT_TRUE(heard(window));
+    window->board().select({"snare-top", Column::gate});
+    const Session before = window.session();
+    QTest::keyClick(&window->board(), Qt::Key_A);
+    EXPECT_EQ(window.value("snare-top", "gate", "key-source"), 1.0);
+    EXPECT_TRUE(findStage(*findRow(window.session(), "snare-top"), "gate")->on);
+    EXPECT_FALSE(window.session().strokes.get().empty());
+    EXPECT_TRUE(eventually(
+        [&] {
+            const Proposal* p = window->listener().proposalFor("snare-top", "gate");
+            return p != nullptr && !p->effects.empty() && p->effects.back().measured.has_value();
+        },
+        120.0));
+    EXPECT_TRUE(textOf(*window).contains("Accepted."));
+    ASSERT_TRUE(window.settle());
+    window->workspace().undo();
+    EXPECT_EQ(window.session(), before);
+}
+
+TEST(Evidence, WhatIsDeclinedIsNotProposedAgainUntilUndone) {
+    const Window window;
+    ASSERT_TRUE(heard(window));
+    window->board().select({"snare-top", Column::gate});
+    window->evidence().findChild<QPushButton*>("evidence-decline")->click();
+    EXPECT_EQ(window->listener().proposalFor("snare-top", "gate"), nullptr);
+    EXPECT_TRUE(textOf(*window).contains("Nothing is proposed here."));
+    window->workspace().undo();
+    EXPECT_NE(window->listener().proposalFor("snare-top", "gate"), nullptr);
+}
+
+TEST(Evidence, TheOtherSchoolProposesAnotherGate) {
+    const Window window;
+    ASSERT_TRUE(heard(window));
+    window->board().select({"snare-top", Column::gate});
+    auto* school = window->evidence().findChild<QComboBox*>("evidence-school");
+    school->setCurrentIndex(1);
+    emit school->activated(1);
+    EXPECT_TRUE(textOf(*window).contains("Gate opened by level"));
+}
+
+TEST(Evidence, AGateSetToStrokesByHandFindsThemInTheSession) {
+    const Window window;
+    ASSERT_TRUE(heard(window));
+    app::StageEditor& editor = window.bench("snare-top", Column::gate);
+    window->workspace().setValue("snare-top", "gate", "key-source", 1.0);
+    EXPECT_FALSE(window.session().strokes.get().empty());
+    ASSERT_TRUE(window.settle());
+    QString said;
+    for (const QLabel* label : editor.findChildren<QLabel*>()) said += label->text();
+    EXPECT_TRUE(said.contains("strokes open it, and nothing else does")) << said.toStdString();
+}
+
+TEST(Evidence, ListeningCanBeStoppedAndBegunAgain) {
+    const Window window;
+    window->listener().cancel();
+    ASSERT_TRUE(eventually([&] { return !window->listener().listening(); }, 60.0));
+    if (window->listener().measured() == nullptr) {
+        EXPECT_FALSE(window->listener().problem().isEmpty());
+        window->listener().start();
+    }
+    EXPECT_TRUE(heard(window));
+}
+
+}  // namespace
+}  // namespace ember
