@@ -192,6 +192,7 @@ void Board::setProposed(std::set<std::pair<std::string, std::string>> stages) {
     }
     proposed_ = std::move(stages);
     for (const std::string& row : touched) forget(row);
+    describeSelection();
     viewport()->update();
 }
 
