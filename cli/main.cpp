@@ -364,7 +364,8 @@ int main(int argc, char** argv) {
         ->add_option("--what", parts,
                      "strokes, bleed, phase, tone, time, dynamics; all when not given")
         ->delimiter(',');
-    measureCommand->add_option("--out", target, "JSON file to write");
+    measureCommand->add_option("--out", target,
+                               "JSON file to write, or with the ending .csv the strokes");
     cli::AdviseRequest adviseRequest;
     auto* adviseCommand = app.add_subcommand("advise", "propose settings with reasons");
     adviseCommand->add_option("session", session)->required();

@@ -37,7 +37,9 @@ void measure(const MeasureRequest& r) {
     AudioStore store;
     const KitMeasurement m = measureKit(session, store);
     const std::string json = measurementJson(m, r.parts);
-    if (!r.out.empty()) writeAtomically(r.out, json + "\n", false);
+    if (!r.out.empty())
+        writeAtomically(r.out, r.out.extension() == ".csv" ? strokesCsv(m.strokes) : json + "\n",
+                        false);
     if (r.json && r.out.empty()) {
         std::cout << json << "\n";
         return;

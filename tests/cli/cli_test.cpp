@@ -6,6 +6,7 @@
 
 #include <nlohmann/json.hpp>
 
+#include <algorithm>
 #include <array>
 #include <cstdio>
 
@@ -54,6 +55,12 @@ TEST(Cli, MeasuresAdvisesAndAccepts) {
     for (const char* field : {"drum", "mic", "reference", "delay_samples", "polarity", "coherence"})
         EXPECT_TRUE(measured["phase"][0].contains(field)) << field;
     EXPECT_FALSE(measured.contains("tone"));
+    a = cli(folder, "measure " + session + " --out " + quoted(folder / "strokes.csv"));
+    ASSERT_EQ(a.status, 0) << a.err;
+    const std::string csv = test::readText(folder / "strokes.csv");
+    EXPECT_TRUE(csv.starts_with("time_s,drum,mic,velocity,kind,confidence\n"));
+    EXPECT_EQ(static_cast<std::size_t>(std::count(csv.begin(), csv.end(), '\n')),
+              measured["strokes"].size() + 1);
     a = cli(folder,
             "advise " + session + " --step gate --accept snare-top.gate --out " + next + " --json");
     ASSERT_EQ(a.status, 0) << a.err;
