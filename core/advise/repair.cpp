@@ -32,6 +32,17 @@ double cornerFor(Role role, const DrumTone& tone) {
     }
 }
 
+// Whether a person has set this equaliser otherwise: what they decided is not written over.
+bool wouldOverwrite(const Stage& eq, const std::vector<ParameterMove>& moves) {
+    if (eq.mark != Mark::decided) return false;
+    const ParameterTable table = processorType(eq.type).table;
+    return std::any_of(moves.begin(), moves.end(), [&](const ParameterMove& move) {
+        const int index = parameterIndex(table, move.parameter);
+        return index >= 0 &&
+               std::abs(eq.values[static_cast<std::size_t>(index)] - move.value) > 1e-9;
+    });
+}
+
 }  // namespace
 
 std::vector<Proposal> adviseRepair(const Session& session, const KitMeasurement& m) {
@@ -85,6 +96,7 @@ std::vector<Proposal> adviseRepair(const Session& session, const KitMeasurement&
             if (s.drum == drum && p.evidence.size() < 48) p.evidence.push_back(s.time);
         }
         p.confidence = std::max(0.5, tone->fundamentalConfidence);
+        if (wouldOverwrite(*findStage(row, "eq"), p.moves)) continue;
         out.push_back(std::move(p));
     }
     return out;

@@ -17,7 +17,6 @@ constexpr double kHigh = 1500.0;           // Hz
 constexpr std::size_t kFewestStrokes = 6;  // that can tell a ring from chance
 constexpr double kShare = 0.4;             // of the strokes on which it must stand out
 constexpr double kRingDb = 6.0;            // over its surroundings
-constexpr double kStep = 0.005;            // of level histories, seconds
 
 // Where a family's fundamental lies, and when its glide has settled (seconds after the stroke).
 struct Range {

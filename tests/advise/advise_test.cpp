@@ -122,6 +122,16 @@ TEST(Advice, HighPassesLieUnderTheNoteAndRingsAreCut) {
     EXPECT_LT(*cut.measured, *cut.before - 6.0);
 }
 
+TEST(Advice, AnEqualiserThatAPersonSetIsNotWrittenOver) {
+    const Measured& m = demoKit();
+    const Session own = withValue(m.session, "snare-top", "eq", "b1.frequency", 91.0);
+    EXPECT_EQ(find(adviseRepair(own, m.kit), "snare-top.repair"), nullptr);
+    const auto all = adviseRepair(m.session, m.kit);
+    const Session accepted = accept(m.session, *find(all, "snare-top.repair"), m.kit.strokes);
+    EXPECT_NE(find(adviseRepair(accepted, m.kit), "snare-top.repair"), nullptr)
+        << "what was accepted still stands there with its figures";
+}
+
 TEST(Advice, WhatWasDeclinedStaysDeclined) {
     const Measured& m = demoKit();
     Session session = m.session;
