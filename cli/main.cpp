@@ -274,6 +274,7 @@ void processors(const Output& out) {
     for (const ProcessorType& type : processorTypes()) {
         Json parameters = Json::array();
         out.say("## " + type.label + " (`" + type.id + "`)\n\n" + type.doc +
+                "\n\nSource: " + type.source +
                 "\n\n| parameter | id | from | to | default | what it does "
                 "|\n|---|---|---|---|---|---|");
         for (const Parameter& p : type.table) {
@@ -296,7 +297,10 @@ void processors(const Output& out) {
         if (type.id == "eq")
             out.say("\nBands 2 to 8 (`b2` to `b8`) have the same parameters with other defaults.");
         out.say("");
-        list.push_back({{"id", type.id}, {"label", type.label}, {"parameters", parameters}});
+        list.push_back({{"id", type.id},
+                        {"label", type.label},
+                        {"source", type.source},
+                        {"parameters", parameters}});
     }
     out.machine(list);
 }
@@ -356,28 +360,7 @@ int main(int argc, char** argv) {
     auto* checkCommand = app.add_subcommand("check", "look for what is wrong in a session");
     checkCommand->add_option("session", session)->required();
 
-    cli::MeasureRequest measureRequest;
-    std::vector<std::string> parts, steps, ids;
-    auto* measureCommand = app.add_subcommand("measure", "find every stroke and measure the kit");
-    measureCommand->add_option("session", session)->required();
-    measureCommand
-        ->add_option("--what", parts,
-                     "strokes, bleed, phase, tone, time, dynamics; all when not given")
-        ->delimiter(',');
-    measureCommand->add_option("--out", target,
-                               "JSON file to write, or with the ending .csv the strokes");
-    cli::AdviseRequest adviseRequest;
-    auto* adviseCommand = app.add_subcommand("advise", "propose settings with reasons");
-    adviseCommand->add_option("session", session)->required();
-    adviseCommand->add_option("--step", steps, "align, gate, repair; all when not given")
-        ->delimiter(',');
-    adviseCommand->add_option("--accept", ids, "all, or ids of proposals")->delimiter(',');
-    adviseCommand->add_option("--out", target, "session to write instead of the one read");
-    adviseCommand->add_option("--align", adviseRequest.align, "drum (within a drum) or overheads")
-        ->check(CLI::IsMember({"drum", "overheads"}));
-    adviseCommand->add_option("--gate", adviseRequest.gate, "strokes or level")
-        ->check(CLI::IsMember({"strokes", "level"}));
-
+    cli::ListeningCommands listening(app);
     auto* processorsCommand =
         app.add_subcommand("processors", "print every processor with its parameters");
 
@@ -401,21 +384,7 @@ int main(int argc, char** argv) {
             request.stems = stems;
             render(out, request);
         }
-        if (*measureCommand) {
-            measureRequest.session = session;
-            measureRequest.out = target;
-            measureRequest.parts = {parts.begin(), parts.end()};
-            measureRequest.json = out.json;
-            cli::measure(measureRequest);
-        }
-        if (*adviseCommand) {
-            adviseRequest.session = session;
-            adviseRequest.out = target;
-            adviseRequest.steps = {steps.begin(), steps.end()};
-            adviseRequest.accept = {ids.begin(), ids.end()};
-            adviseRequest.json = out.json;
-            cli::advise(adviseRequest);
-        }
+        listening.run(out.json);
         if (*loudnessCommand) loudness(out, target);
         if (*checkCommand) check(out, session);
         if (*processorsCommand) processors(out);

@@ -1,7 +1,10 @@
 #include "cli/measure.h"
 
 #include "core/base/error.h"
+#include "core/report/bus_levels.h"
+#include "core/report/ledger.h"
 #include "core/report/measure_json.h"
+#include "core/report/strokes_midi.h"
 #include "core/session/file.h"
 
 #include <algorithm>
@@ -32,15 +35,67 @@ void say(const Proposal& p, bool accepted) {
 
 }  // namespace
 
-void measure(const MeasureRequest& r) {
-    const Session session = withAbsolutePaths(loadDocument(r.session).session(), r.session);
+ListeningCommands::ListeningCommands(CLI::App& app) {
+    measure_ = app.add_subcommand("measure", "find every stroke and measure the kit");
+    measure_->add_option("session", session_)->required();
+    measure_
+        ->add_option("--what", parts_,
+                     "strokes, bleed, phase, tone, time, dynamics; all when not given")
+        ->delimiter(',');
+    measure_->add_option("--out", out_,
+                         "JSON file to write; with the ending .csv or .mid the strokes");
+
+    advise_ = app.add_subcommand("advise", "propose settings with reasons");
+    advise_->add_option("session", session_)->required();
+    advise_
+        ->add_option("--step", steps_,
+                     "align, gate, repair, dynamics, colour, seat; all when not given")
+        ->delimiter(',');
+    advise_->add_option("--accept", accept_, "all, or ids of proposals")->delimiter(',');
+    advise_->add_option("--out", out_, "session to write instead of the one read");
+    advise_->add_option("--align", align_, "drum (within a drum) or overheads")
+        ->check(CLI::IsMember({"drum", "overheads"}));
+    advise_->add_option("--gate", gate_, "strokes or level")
+        ->check(CLI::IsMember({"strokes", "level"}));
+    advise_->add_option("--dynamics", dynamics_, "punch or density")
+        ->check(CLI::IsMember({"punch", "density"}));
+    advise_->add_option("--colour", colour_, "clean or coloured")
+        ->check(CLI::IsMember({"clean", "coloured"}));
+
+    ledger_ = app.add_subcommand(
+        "ledger", "what every stage of an element's way to the main does to its strokes");
+    ledger_->add_option("session", session_)->required();
+    ledger_->add_option("element", row_)->required();
+
+    order_ = app.add_subcommand(
+        "order", "a processor of an element and the next one, both ways round, level-matched");
+    order_->add_option("session", session_)->required();
+    order_->add_option("element", row_)->required();
+    order_->add_option("processor", stage_)->required();
+}
+
+void ListeningCommands::run(bool json) {
+    if (*measure_) measure(json);
+    if (*advise_) advise(json);
+    if (*ledger_) ledger(json);
+    if (*order_) order(json);
+}
+
+void ListeningCommands::measure(bool asJson) {
+    const Session session = withAbsolutePaths(loadDocument(session_).session(), session_);
     AudioStore store;
     const KitMeasurement m = measureKit(session, store);
-    const std::string json = measurementJson(m, r.parts);
-    if (!r.out.empty())
-        writeAtomically(r.out, r.out.extension() == ".csv" ? strokesCsv(m.strokes) : json + "\n",
+    const bool dynamics = parts_.empty() || parts_.contains("dynamics");
+    const bool wanted = asJson || !out_.empty();
+    const std::string json = measurementJson(
+        m, parts_, dynamics && wanted ? busLevels(session, store) : std::vector<SignalLevels>{});
+    if (out_.extension() == ".mid") {
+        writeStrokesMidi(session, m.strokes.strokes, out_);
+    } else if (!out_.empty()) {
+        writeAtomically(out_, out_.extension() == ".csv" ? strokesCsv(m.strokes) : json + "\n",
                         false);
-    if (r.json && r.out.empty()) {
+    }
+    if (asJson && out_.empty()) {
         std::cout << json << "\n";
         return;
     }
@@ -63,21 +118,27 @@ void measure(const MeasureRequest& r) {
     }
 }
 
-void advise(const AdviseRequest& r) {
-    for (const std::string& step : r.steps) {
-        if (step != "align" && step != "gate" && step != "repair")
-            throw Error("“" + step + "” is no step with advice; align, gate and repair are.");
+void ListeningCommands::advise(bool json) {
+    for (const std::string& step : steps_) {
+        const auto& known = advisedSteps();
+        if (std::find(known.begin(), known.end(), step) == known.end()) {
+            std::string list;
+            for (const std::string& s : known) list += (list.empty() ? "" : ", ") + s;
+            throw Error("“" + step + "” is no step with advice; known are " + list + ".");
+        }
     }
-    Document document = loadDocument(r.session);
-    Session session = withAbsolutePaths(document.session(), r.session);
+    Document document = loadDocument(session_);
+    Session session = withAbsolutePaths(document.session(), session_);
     AudioStore store;
     const KitMeasurement m = measureKit(session, store);
-    const Advice how{r.align == "overheads" ? AlignSchool::toOverheads : AlignSchool::withinDrum,
-                     r.gate == "level" ? GateSchool::byLevel : GateSchool::byStrokes};
+    const Advice how{align_ == "overheads" ? AlignSchool::toOverheads : AlignSchool::withinDrum,
+                     gate_ == "level" ? GateSchool::byLevel : GateSchool::byStrokes,
+                     dynamics_ == "density" ? DynamicsSchool::density : DynamicsSchool::punch,
+                     colour_ == "coloured" ? ColourSchool::coloured : ColourSchool::clean};
     std::vector<Proposal> proposals = ember::advise(session, m, how);
-    if (!r.steps.empty())
-        std::erase_if(proposals, [&](const Proposal& p) { return !r.steps.contains(p.step); });
-    for (const std::string& id : r.accept) {
+    if (!steps_.empty())
+        std::erase_if(proposals, [&](const Proposal& p) { return !steps_.contains(p.step); });
+    for (const std::string& id : accept_) {
         const bool known =
             id == "all" || std::any_of(proposals.begin(), proposals.end(),
                                        [&](const Proposal& p) { return p.id == id; });
@@ -87,7 +148,7 @@ void advise(const AdviseRequest& r) {
     }
     std::set<std::string> accepted;
     for (const Proposal& p : proposals) {
-        if (!r.accept.contains("all") && !r.accept.contains(p.id)) continue;
+        if (!accept_.contains("all") && !accept_.contains(p.id)) continue;
         session = accept(std::move(session), p, m.strokes);
         accepted.insert(p.id);
     }
@@ -95,15 +156,44 @@ void advise(const AdviseRequest& r) {
         if (accepted.contains(p.id)) measureEffects(p, session, m, store);
     }
     if (!accepted.empty()) {
-        const std::filesystem::path target = r.out.empty() ? r.session : r.out;
+        const std::filesystem::path target = out_.empty() ? session_ : out_;
         document.edit(withRelativePaths(session, target));
         saveDocument(target, document);
     }
-    if (r.json) {
+    if (json) {
         std::cout << proposalsJson(proposals, accepted) << "\n";
         return;
     }
     for (const Proposal& p : proposals) say(p, accepted.contains(p.id));
+}
+
+void ListeningCommands::ledger(bool json) {
+    const Session session = withAbsolutePaths(loadDocument(session_).session(), session_);
+    AudioStore store;
+    const Ledger found =
+        transientLedger(session, measureSessionStrokes(session, store), store, row_);
+    if (json) {
+        std::cout << ledgerJson(found) << "\n";
+        return;
+    }
+    for (std::size_t i = 0; i < found.lines.size(); ++i) {
+        const LedgerLine& l = found.lines[i];
+        std::printf("%s%s: peak %.1f dBFS, %.1f LUFS, crest %.1f dB, attack against body %.1f dB\n",
+                    static_cast<int>(i) == found.worst ? "takes most punch: " : "", l.label.c_str(),
+                    l.peakDb, l.loudness, l.crestDb, l.transientToBodyDb);
+    }
+}
+
+void ListeningCommands::order(bool json) {
+    const Session session = withAbsolutePaths(loadDocument(session_).session(), session_);
+    AudioStore store;
+    const OrderTest test =
+        testOrder(session, measureSessionStrokes(session, store), store, row_, stage_);
+    if (json) {
+        std::cout << orderJson(test) << "\n";
+        return;
+    }
+    for (const std::string& sentence : test.sentences) std::cout << sentence << "\n";
 }
 
 }  // namespace ember::cli

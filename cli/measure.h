@@ -1,5 +1,7 @@
-// The commands that listen: measure and advise.
+// The commands that listen: measure, advise, ledger and order.
 #pragma once
+
+#include <CLI/CLI.hpp>
 
 #include <filesystem>
 #include <set>
@@ -7,20 +9,24 @@
 
 namespace ember::cli {
 
-struct MeasureRequest {
-    std::filesystem::path session, out;  // `out` empty: standard output
-    std::set<std::string> parts;
-    bool json = false;
-};
-void measure(const MeasureRequest& request);
+// Adds them to a program's command line; run() does the one that was asked for, if any.
+class ListeningCommands {
+  public:
+    explicit ListeningCommands(CLI::App& app);
+    // Throws Error when the job fails.
+    void run(bool json);
 
-struct AdviseRequest {
-    std::filesystem::path session, out;
-    std::set<std::string> steps;   // empty: all
-    std::set<std::string> accept;  // ids, or "all"
-    std::string align = "drum", gate = "strokes";
-    bool json = false;
+  private:
+    void measure(bool json);
+    void advise(bool json);
+    void ledger(bool json);
+    void order(bool json);
+
+    CLI::App *measure_, *advise_, *ledger_, *order_;
+    std::filesystem::path session_, out_;
+    std::set<std::string> parts_, steps_, accept_;  // empty: all of them; ids, or "all"
+    std::string align_ = "drum", gate_ = "strokes", dynamics_ = "punch", colour_ = "clean";
+    std::string row_, stage_;
 };
-void advise(const AdviseRequest& request);
 
 }  // namespace ember::cli

@@ -65,10 +65,11 @@ Stage makeStage(const KitOptions& o) {
         Random random(o.seed * 50021 + 9);
         // Close microphones move about their drum, the others about the kit's middle.
         for (MicPlan& m : s.mics) {
-            const Point about = m.ownDrum < 0 ? Point{}
-                                : m.id == std::string_view("kick-out")     ? s.kickFront
-                                : m.id == std::string_view("snare-bottom") ? s.wires
-                                : s.first[static_cast<std::size_t>(m.ownDrum)];
+            const Point about = m.ownDrum < 0                          ? Point{}
+                                : m.id == std::string_view("kick-out") ? s.kickFront
+                                : m.id == std::string_view("snare-bottom")
+                                    ? s.wires
+                                    : s.first[static_cast<std::size_t>(m.ownDrum)];
             const auto moved = [&](double from, double to) {
                 return from + (to - from) * (1.0 + 0.3 * o.variation * random.uniform(-1.0, 1.0));
             };

@@ -31,7 +31,7 @@ Session alone(const Session& session, const std::vector<std::string>& rows,
                 if (main.kind == RowKind::main) copy.parent = main.id;
             }
             for (Stage& s : copy.chain) {
-                if (s.type == "seat") s = makeStage("seat");
+                if (s.type == "seat" && s.id != stage) s = makeStage("seat");
                 if (s.type == "align" && s.id != stage) continue;
                 if (s.type != "seat") s.on = s.id == stage && stageOn;
                 s.key.clear();
@@ -63,6 +63,29 @@ float peakAt(const std::vector<float>& x, double time, double seconds, double ra
     return peak;
 }
 
+// How much of the 15 to 150 ms after kick and tom strokes, away from the drum's own, comes out
+// (dB).
+double passed(const std::vector<float>& before, const std::vector<float>& after, const Proposal& p,
+              const KitMeasurement& m, double moved, double rate) {
+    double was = 1e-12, is = 1e-12;
+    for (const Stroke& s : m.strokes.strokes) {
+        if (s.drum != "kick" && !s.drum.starts_with("tom")) continue;
+        const bool own =
+            std::any_of(m.strokes.strokes.begin(), m.strokes.strokes.end(), [&](const Stroke& o) {
+                return o.drum == p.drum && o.time > s.time - 0.6 && o.time < s.time + 0.17;
+            });
+        if (own) continue;
+        const auto from = static_cast<std::size_t>(std::max(0.0, (s.time + moved + 0.015) * rate)),
+                   to = std::min({before.size(), after.size(),
+                                  from + static_cast<std::size_t>(0.135 * rate)});
+        for (std::size_t i = from; i < to; ++i) {
+            was += static_cast<double>(before[i]) * static_cast<double>(before[i]);
+            is += static_cast<double>(after[i]) * static_cast<double>(after[i]);
+        }
+    }
+    return 10.0 * std::log10(is / was);
+}
+
 void measureGate(Proposal& p, const std::vector<float>& before, const std::vector<float>& after,
                  const KitMeasurement& m, double moved, double rate) {
     const double open =
@@ -91,6 +114,9 @@ void measureGate(Proposal& p, const std::vector<float>& before, const std::vecto
     for (Effect& e : p.effects) {
         if (e.what == "ghost notes kept" && ghosts > 0) e.measured = 100.0 * kept / ghosts;
         if (e.what == "bleed between strokes") e.measured = 10.0 * std::log10(is / was);
+        // The same answer, let through where the gate was closed.
+        if (e.what == "wire buzz" && e.before)
+            e.measured = *e.before + passed(before, after, p, m, moved, rate);
     }
 }
 
@@ -155,6 +181,86 @@ void measureRepair(Proposal& p, const std::vector<float>& before, const std::vec
     }
 }
 
+// What the strokes were and became: their spread, crest, and attack against body (tone.h).
+void measureShape(Proposal& p, const std::vector<float>& before, const std::vector<float>& after,
+                  double moved, double rate) {
+    struct Shape {
+        double spread = 0.0, crest = 0.0, attackToBody = 0.0;
+    };
+    const auto read = [&](const std::vector<float>& x) {
+        std::vector<double> peaks, crests, ratios;
+        for (const double t : p.evidence) {
+            const double time = t + moved;
+            const auto from = static_cast<std::size_t>(std::max(0.0, time * rate)),
+                       early = static_cast<std::size_t>(0.03 * rate),
+                       whole = static_cast<std::size_t>(0.3 * rate);
+            if (from + whole > x.size()) continue;
+            double attack = 1e-15, body = 1e-15;
+            for (std::size_t i = 0; i < whole; ++i) {
+                const double v = x[from + i];
+                (i < early ? attack : body) += v * v;
+            }
+            const double peak = static_cast<double>(peakAt(x, time, 0.3, rate));
+            peaks.push_back(dbFromGain(static_cast<double>(peakAt(x, time, 0.05, rate))));
+            crests.push_back(dbFromGain(peak) -
+                             10.0 * std::log10((attack + body) / static_cast<double>(whole)));
+            ratios.push_back(10.0 * std::log10(attack / body));
+        }
+        Shape s;
+        if (peaks.empty()) return s;
+        double mean = 0.0;
+        for (const double v : peaks) mean += v / static_cast<double>(peaks.size());
+        for (const double v : peaks) s.spread += (v - mean) * (v - mean);
+        s.spread = std::sqrt(s.spread / static_cast<double>(peaks.size()));
+        std::sort(crests.begin(), crests.end());
+        std::sort(ratios.begin(), ratios.end());
+        s.crest = crests[crests.size() / 2];
+        s.attackToBody = ratios[ratios.size() / 2];
+        return s;
+    };
+    const Shape was = read(before), is = read(after);
+    for (Effect& e : p.effects) {
+        // Prediction and measurement are read alike: the prediction's change, from what was
+        // measured.
+        const auto put = [&](double from, double to) {
+            if (e.before && e.predicted) e.predicted = from + (*e.predicted - *e.before);
+            e.before = from;
+            e.measured = to;
+        };
+        if (e.what == "spread of the strokes") put(was.spread, is.spread);
+        if (e.what == "attack against body") put(was.attackToBody, is.attackToBody);
+        if (e.what == "crest") put(was.crest, is.crest);
+    }
+}
+
+// The row as it reaches the main, before any processing: what its target speaks of.
+void measureSeat(Proposal& p, const Session& accepted, const KitMeasurement& m, double moved,
+                 AudioStore& store, const Progress& progress) {
+    const Row* row = findRow(accepted, p.row);
+    const LevelTarget* target = row != nullptr ? targetFor(accepted, *row) : nullptr;
+    if (target == nullptr || p.effects.empty()) return;
+    const AudioBuffer mix =
+        renderMix(alone(accepted, {p.row}, p.stage, true), store, {}, nullptr, progress);
+    if (!target->peak) {
+        const std::vector<std::span<const float>> sides(mix.channels.begin(), mix.channels.end());
+        p.effects.front().measured = measureLevels(sides, accepted.sampleRate).integrated;
+        return;
+    }
+    std::vector<double> peaks;
+    for (const Stroke& s : m.strokes.strokes) {
+        if (s.drum != p.drum) continue;
+        float peak = 0.0F;
+        for (const auto& side : mix.channels)
+            peak = std::max(peak, peakAt(side, s.time + moved - 0.001, 0.03, accepted.sampleRate));
+        peaks.push_back(dbFromGain(static_cast<double>(peak)));
+    }
+    if (peaks.empty()) return;
+    std::sort(peaks.begin(), peaks.end());
+    const double part = target->strokes == TargetStrokes::loudest ? 0.95 : 0.5;
+    p.effects.front().measured =
+        peaks[static_cast<std::size_t>(part * static_cast<double>(peaks.size() - 1))];
+}
+
 }  // namespace
 
 void measureEffects(Proposal& p, const Session& accepted, const KitMeasurement& measured,
@@ -164,9 +270,6 @@ void measureEffects(Proposal& p, const Session& accepted, const KitMeasurement& 
         measureAlign(p, accepted, store, progress);
         return;
     }
-    const std::vector<float> before =
-                                 play(alone(accepted, {p.row}, p.stage, false), store, progress),
-                             after = play(alone(accepted, {p.row}, p.stage, true), store, progress);
     const Row* row = findRow(accepted, p.row);
     const Stage* align = row != nullptr ? findStage(*row, "align") : nullptr;
     // Align moves the recording, and the strokes with it.
@@ -175,8 +278,13 @@ void measureEffects(Proposal& p, const Session& accepted, const KitMeasurement& 
         const ParameterTable table = processorType("align").table;
         moved = align->values[static_cast<std::size_t>(parameterIndex(table, "delay"))] * 1e-3;
     }
+    if (p.step == "seat") return measureSeat(p, accepted, measured, moved, store, progress);
+    const std::vector<float> before =
+                                 play(alone(accepted, {p.row}, p.stage, false), store, progress),
+                             after = play(alone(accepted, {p.row}, p.stage, true), store, progress);
     if (p.step == "gate") measureGate(p, before, after, measured, moved, rate);
     if (p.step == "repair") measureRepair(p, before, after, rate);
+    if (p.step == "dynamics" || p.step == "colour") measureShape(p, before, after, moved, rate);
 }
 
 }  // namespace ember

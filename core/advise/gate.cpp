@@ -8,7 +8,8 @@ namespace ember {
 namespace {
 
 constexpr double kFloorDb = -20.0;
-constexpr double kKeep = 0.97;  // of the ghost notes
+constexpr double kWiresDb = -32.0;  // against the snare: how much wire buzz is kept
+constexpr double kKeep = 0.97;      // of the ghost notes
 constexpr double kUnderDb =
     2.0;  // the threshold lies this far under the weakest stroke that counts
 constexpr double kAboveDb = 1.5;  // and at least this far above the bleed
@@ -48,6 +49,21 @@ bool wantsGate(Role role) {
     }
 }
 
+// What sets off the wires most in this microphone; null when nothing does.
+const Sympathy* wiresIn(const KitMeasurement& m, const std::string& mic) {
+    const Sympathy* most = nullptr;
+    for (const Sympathy& s : m.sympathy) {
+        if (s.wires && s.mic == mic && (most == nullptr || s.relativeDb > most->relativeDb))
+            most = &s;
+    }
+    return most;
+}
+
+// Wires that answer softly are part of the kit; the louder they answer the less of them is kept.
+double wireFloor(const Sympathy& wires) {
+    return std::clamp(kWiresDb - wires.relativeDb, -24.0, -14.0);
+}
+
 }  // namespace
 
 std::vector<Proposal> adviseGate(const Session& session, const KitMeasurement& m,
@@ -85,8 +101,9 @@ std::vector<Proposal> adviseGate(const Session& session, const KitMeasurement& m
         const double bleedTop = quantile(heard->bleedDb, 0.95),
                      ownLow = quantile(heard->ownDb, 1.0 - kKeep);
         const bool apart = ownLow - kUnderDb >= bleedTop + kAboveDb;
-        p.moves = {
-            {"floor", kFloorDb}, {"release", std::clamp(speak, 40.0, 500.0)}, {"attack", 0.5}};
+        const Sympathy* wires = row.role == Role::snareBottom ? wiresIn(m, row.id) : nullptr;
+        const double floor = wires != nullptr ? wireFloor(*wires) : kFloorDb;
+        p.moves = {{"floor", floor}, {"release", std::clamp(speak, 40.0, 500.0)}, {"attack", 0.5}};
         if (school == GateSchool::byStrokes) {
             p.title = "Gate opened by strokes";
             p.school = "bleed low, ghosts kept";
@@ -100,9 +117,11 @@ std::vector<Proposal> adviseGate(const Session& session, const KitMeasurement& m
                 " of them ghosts. " +
                 (apart
                      ? "A level would tell them from the bleed as well; strokes need no threshold."
-                     : "A level above the bleed would keep only " +
-                           std::to_string(static_cast<int>(std::lround(100.0 * kept))) +
-                           " % of the ghosts; strokes keep them all.");
+                 : ghosts == 0 ? std::string("A level low enough for its quiet strokes would let "
+                                             "neighbours open it; strokes do not.")
+                               : "A level above the bleed would keep only " +
+                                     std::to_string(static_cast<int>(std::lround(100.0 * kept))) +
+                                     " % of the ghosts; strokes keep them all.");
             if (ghosts > 0) p.effects.push_back({"ghost notes kept", "%", 100.0, 100.0, {}});
             p.confidence = 0.9;
         } else {
@@ -129,7 +148,17 @@ std::vector<Proposal> adviseGate(const Session& session, const KitMeasurement& m
             p.effects.push_back({"neighbours' strokes that open it", "%", 100.0, opened, {}});
             p.confidence = apart ? 0.9 : 0.5;
         }
-        p.effects.push_back({"bleed between strokes", "dB", 0.0, kFloorDb + 2.0, {}});
+        p.effects.push_back({"bleed between strokes", "dB", 0.0, floor + 2.0, {}});
+        if (wires != nullptr) {
+            p.title += ", some wire buzz kept";
+            p.reason += " " + wires->struck + " sets off the wires at " +
+                        std::to_string(static_cast<int>(std::lround(-wires->relativeDb))) +
+                        " dB under the snare itself; the floor leaves them at " +
+                        std::to_string(static_cast<int>(std::lround(-wires->relativeDb - floor))) +
+                        " dB under it, so that the kit still breathes.";
+            p.effects.push_back(
+                {"wire buzz", "dB", wires->relativeDb, wires->relativeDb + floor, {}});
+        }
         out.push_back(std::move(p));
     }
     return out;

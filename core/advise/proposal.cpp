@@ -9,8 +9,10 @@ namespace ember {
 std::vector<Proposal> advise(const Session& session, const KitMeasurement& measured,
                              const Advice& how) {
     std::vector<Proposal> out;
-    for (auto part : {adviseAlign(session, measured, how.align),
-                      adviseGate(session, measured, how.gate), adviseRepair(session, measured)}) {
+    for (auto part :
+         {adviseAlign(session, measured, how.align), adviseGate(session, measured, how.gate),
+          adviseRepair(session, measured), adviseDynamics(session, measured, how.dynamics),
+          adviseColour(session, measured, how.colour), adviseSeat(session, measured)}) {
         for (Proposal& p : part) {
             const bool declined = std::find(session.declined.begin(), session.declined.end(),
                                             p.id) != session.declined.end();
@@ -20,7 +22,16 @@ std::vector<Proposal> advise(const Session& session, const KitMeasurement& measu
     return out;
 }
 
+const std::vector<std::string>& advisedSteps() {
+    static const std::vector<std::string> steps{"align",    "gate",   "repair",
+                                                "dynamics", "colour", "seat"};
+    return steps;
+}
+
 Session accept(Session session, const Proposal& proposal, const KitStrokes& strokes) {
+    if (!proposal.stageType.empty() &&
+        findStage(requireRow(session, proposal.row), proposal.stage) == nullptr)
+        session = withStageAdded(std::move(session), proposal.row, proposal.stageType);
     for (const ParameterMove& move : proposal.moves) {
         session =
             withValue(std::move(session), proposal.row, proposal.stage, move.parameter, move.value);

@@ -25,12 +25,14 @@ struct Effect {
 };
 
 struct Proposal {
-    std::string id;          // stable: "snare-top.gate"
-    std::string step;        // "align", "gate", "repair"
-    std::string row;         // row id
-    std::string stage;       // stage id in its chain
-    std::string drum;        // whose strokes it was read from
-    std::string against;     // the row it is brought together with (align)
+    std::string id;     // stable: "snare-top.gate"
+    std::string step;   // "align", "gate", "repair"
+    std::string row;    // row id
+    std::string stage;  // stage id in its chain
+    std::string
+        stageType;        // where the chain has no such stage yet: the processor to add; else empty
+    std::string drum;     // whose strokes it was read from
+    std::string against;  // the row it is brought together with (align)
     double mainHertz = 0.0;  // the octave in which that is judged (align)
     std::string title;       // "Gate by strokes"
     std::string reason;
@@ -48,10 +50,16 @@ enum class AlignSchool { withinDrum, toOverheads };
 // A gate opened by the strokes themselves, or by a level; the level gate says when it must lose
 // some.
 enum class GateSchool { byStrokes, byLevel };
+// Slow attack that lets the stick through, or a fast one that catches it.
+enum class DynamicsSchool { punch, density };
+// As recorded, or bent a little.
+enum class ColourSchool { clean, coloured };
 
 struct Advice {
     AlignSchool align = AlignSchool::withinDrum;
     GateSchool gate = GateSchool::byStrokes;
+    DynamicsSchool dynamics = DynamicsSchool::punch;
+    ColourSchool colour = ColourSchool::clean;
 };
 
 // Everything that is proposed for a session, in order of the work; declined ones are left out.
@@ -63,6 +71,23 @@ std::vector<Proposal> adviseAlign(const Session& session, const KitMeasurement& 
 std::vector<Proposal> adviseGate(const Session& session, const KitMeasurement& measured,
                                  GateSchool school);
 std::vector<Proposal> adviseRepair(const Session& session, const KitMeasurement& measured);
+// Only for drums whose strokes are uneven and whose attack can spare it; what is even already gets
+// nothing.
+std::vector<Proposal> adviseDynamics(const Session& session, const KitMeasurement& measured,
+                                     DynamicsSchool school);
+std::vector<Proposal> adviseColour(const Session& session, const KitMeasurement& measured,
+                                   ColourSchool school);
+// Rough level and place of every element whose seat nobody has decided yet.
+std::vector<Proposal> adviseSeat(const Session& session, const KitMeasurement& measured);
+
+// The targets that hold where a session has none of its own; the one for a row (null: none), and
+// what it says in words.
+const std::vector<LevelTarget>& usualTargets();
+const LevelTarget* targetFor(const Session& session, const Row& row);
+std::string targetText(const LevelTarget& target);
+
+// The steps that are advised on, in order of the work: align, gate, repair, dynamics, colour, seat.
+const std::vector<std::string>& advisedSteps();
 
 // The ordinary edit a proposal is; strokes are put into the session where a gate opens by them.
 // Throws Error when the row or stage is gone.

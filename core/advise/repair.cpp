@@ -8,6 +8,7 @@ namespace {
 
 constexpr double kMostRings = 3;
 constexpr double kSubHertz = 30.0;
+constexpr double kLowPassBelow = 9000.0;  // above that a low-pass would gain nothing
 
 std::string hertz(double v) {
     return v >= 1000.0 ? std::to_string(static_cast<int>(std::lround(v / 100.0)) / 10) + "." +
@@ -43,6 +44,22 @@ bool wouldOverwrite(const Stage& eq, const std::vector<ParameterMove>& moves) {
     });
 }
 
+// A low-pass where the drum has fallen so far that what is left up there is its neighbours'.
+void addLowPass(const DrumTone& tone, const KitMeasurement& m, Proposal& p) {
+    if (tone.highestHertz <= 0.0 || tone.highestHertz > kLowPassBelow) return;
+    const bool neighbours = std::any_of(m.strokes.bleed.begin(), m.strokes.bleed.end(),
+                                        [&](const BleedMark& b) { return b.mic == p.row; });
+    if (!neighbours) return;
+    const double corner = std::round(1.4 * tone.highestHertz);
+    p.moves.push_back({"b2.on", 1.0});
+    p.moves.push_back({"b2.shape", 4.0});
+    p.moves.push_back({"b2.frequency", corner});
+    p.moves.push_back({"b2.slope", 1.0});
+    p.title += " and low-pass";
+    p.reason += " Above " + hertz(tone.highestHertz) +
+                " lies less than a thousandth of its energy; what is up there is bleed.";
+}
+
 }  // namespace
 
 std::vector<Proposal> adviseRepair(const Session& session, const KitMeasurement& m) {
@@ -71,6 +88,7 @@ std::vector<Proposal> adviseRepair(const Session& session, const KitMeasurement&
                        ? "Its note lies at " + hertz(tone->fundamental) + "; below " +
                              hertz(corner) + " there is only what the others play."
                        : "Below " + hertz(corner) + " this drum holds nothing of its own.";
+        if (tone->mic == row.id) addLowPass(*tone, m, p);
         int band = 3;
         for (const Ring& ring : tone->rings) {
             if (band - 3 >= kMostRings) break;
@@ -81,7 +99,7 @@ std::vector<Proposal> adviseRepair(const Session& session, const KitMeasurement&
             p.moves.push_back({b + ".frequency", ring.hertz});
             p.moves.push_back({b + ".gain", cut});
             p.moves.push_back({b + ".q", 8.0});
-            p.title = "High-pass and ring cut";
+            p.title = band == 4 ? p.title + " and ring cut" : p.title;
             p.reason += " A ring at " + hertz(ring.hertz) + " stands out on " +
                         std::to_string(static_cast<int>(std::lround(100.0 * ring.share))) +
                         " % of the strokes and lasts " +

@@ -48,6 +48,7 @@ ProcessorType alignType() {
         Column::align,
         false,
         "Trim, polarity and delay: brings the mics of one drum together.",
+        "Fractional delay by windowed sinc in the clip source; polarity and gain are exact.",
         alignTable(),
         [](const ProcessSpec& spec, std::span<const double> values) -> std::unique_ptr<Processor> {
             return std::make_unique<Align>(spec, values);

@@ -13,6 +13,8 @@ namespace {
 constexpr double kRmsMs = 10.0;          // averaging time of the RMS detector
 constexpr double kSlowAttackMs = 200.0;  // of the automatic release's second detector
 constexpr double kSlowReleaseTimes = 6.0;
+constexpr double kCrushDb = 6.0;  // reduction that halves the release of the crush character
+constexpr int kDepths = 48;       // dB of reduction it distinguishes
 
 const std::vector<Parameter>& compressorTable() {
     static const std::vector<Parameter> table{
@@ -121,6 +123,17 @@ const std::vector<Parameter>& compressorTable() {
          Scale::linear,
          "Share of the compressed signal; the rest is the untouched one, in time with it.",
          {}},
+        {"character",
+         "Character",
+         Unit::none,
+         0.0,
+         2.0,
+         0.0,
+         Scale::choice,
+         "clean does what the numbers say; smooth listens to its own output and bends into it; "
+         "crush "
+         "lets go the faster the harder it presses.",
+         {"clean", "smooth", "crush"}},
     };
     return table;
 }
@@ -170,6 +183,7 @@ ProcessorType compressorType() {
         true,
         "Evens out strokes or reshapes them: what lies above the threshold is pressed by the "
         "ratio.",
+        "Giannoulis, Massberg & Reiss, Digital Dynamic Range Compressor Design, JAES 60(6), 2012.",
         compressorTable(),
         [](const ProcessSpec& spec, std::span<const double> values) -> std::unique_ptr<Processor> {
             return std::make_unique<Compressor>(spec, values);
@@ -259,27 +273,73 @@ void Compressor::curve(float* level, int frames) {
                 static_cast<float>(range_.value()));
 }
 
-void Compressor::process(const AudioBlock& io, const AudioBlock& key) {
-    float level[kBlock];
-    detect(keyFilter_.process(key), level);
-    curve(level, io.frames);
-
-    const double up = coefficient(values_[attack], spec_.sampleRate);
-    const double down = coefficient(values_[release], spec_.sampleRate);
+// Attack and release of what the curve asks for.
+void Compressor::follow(float* level, int frames) {
+    const bool crush = values_[character] >= 1.5;
+    const double up =
+                     coefficient(crush ? 0.5 * values_[attack] : values_[attack], spec_.sampleRate),
+                 down = coefficient(values_[release], spec_.sampleRate);
     const bool automatic = values_[autoRelease] >= 0.5;
     const double slowUp = coefficient(kSlowAttackMs, spec_.sampleRate);
     const double slowDown = coefficient(kSlowReleaseTimes * values_[release], spec_.sampleRate);
+    // Release by whole dB of reduction.
+    double deeper[kDepths];
+    for (int i = 0; crush && i < kDepths; ++i)
+        deeper[i] = coefficient(values_[release] / (1.0 + i / kCrushDb), spec_.sampleRate);
     double fast = fast_, slow = automatic ? slow_ : 0.0;
-    float most = 0.0F;
-    for (int i = 0; i < io.frames; ++i) {
+    for (int i = 0; i < frames; ++i) {
         const double x = level[i];
-        fast = x + (x > fast ? up : down) * (fast - x);
+        const double back = crush ? deeper[std::min(kDepths - 1, static_cast<int>(fast))] : down;
+        fast = x + (x > fast ? up : back) * (fast - x);
         if (automatic) slow = x + (x > slow ? slowUp : slowDown) * (slow - x);
         level[i] = static_cast<float>(std::max(fast, slow));
-        most = std::max(most, level[i]);
     }
     fast_ = fast;
     slow_ = slow;
+}
+
+// Feed-back without a delay in the loop: the reduction r solves r = (1 - c) r' + c curve(level -
+// r), c being the attack's or the release's share, by two steps of Newton's method; the curve is
+// convex, so they land within a thousandth of a dB. (With a frame of delay high ratios and short
+// attacks would oscillate.)
+void Compressor::followOutput(float* level, int frames) {
+    const double up = 1.0 - coefficient(values_[attack], spec_.sampleRate),
+                 down = 1.0 - coefficient(values_[release], spec_.sampleRate);
+    double r = fast_;
+    for (int i = 0; i < frames; ++i) {
+        const auto over = static_cast<double>(level[i]) - threshold_.next();
+        const double slope = slope_.next(), bend = knee_.next(), most = range_.next();
+        // R - 1 of slope 1 - 1/R.
+        const double steep = slope / std::max(0.02, 1.0 - slope);
+        const auto asked = [&](double now) {
+            return static_cast<double>(
+                reduction(static_cast<float>(over - now), static_cast<float>(steep),
+                          static_cast<float>(bend), static_cast<float>(most)));
+        };
+        const double share = asked(r) > r ? up : down, before = r;
+        for (int step = 0; step < 2; ++step) {
+            const double x = asked(r), into = over - r + 0.5 * bend;
+            const double part = x >= most ? 0.0
+                                          : (bend > 0.0 ? std::clamp(into / bend, 0.0, 1.0)
+                                                        : (into > 0.0 ? 1.0 : 0.0));
+            r -= (r - (1.0 - share) * before - share * x) / (1.0 + share * steep * part);
+            r = std::max(0.0, r);
+        }
+        level[i] = static_cast<float>(r);
+    }
+    fast_ = r;
+}
+
+void Compressor::process(const AudioBlock& io, const AudioBlock& key) {
+    float level[kBlock];
+    detect(keyFilter_.process(key), level);
+    if (std::lround(values_[character]) == static_cast<long>(CompressorCharacter::smooth)) {
+        followOutput(level, io.frames);
+    } else {
+        curve(level, io.frames);
+        follow(level, io.frames);
+    }
+    const float most = *std::max_element(level, level + io.frames);
     reading_.gainDb = -most;
     toGains(level, gains_, io.frames);
     if (makeUp_.moving() || mix_.moving()) {

@@ -7,6 +7,11 @@
 // Automatic release: a second, slow detector (attack 200 ms, release 6 times the
 // set one) runs beside the first and the larger reduction holds; short peaks recover at
 // the set time, sustained pressure slowly.
+// Characters: clean is the above. Smooth listens to its own output (feed-back; slope R - 1 on the
+// output is slope 1 - 1/R on the input, ibid. sec. 2.3), so the curve is the same and the times
+// depend on the ratio: a step is reached in about the set attack divided by the ratio. Crush is
+// clean with half the attack and a release that is the shorter the deeper the reduction, divided by
+// 1 + reduction / 6 dB.
 // Latency: the look-ahead.
 #pragma once
 
@@ -21,6 +26,8 @@ namespace ember {
 // ratio >= 1, knee in dB (full width), range in dB (largest reduction).
 double compressorCurve(double levelDb, double thresholdDb, double ratio, double kneeDb,
                        double rangeDb);
+
+enum class CompressorCharacter { clean, smooth, crush };
 
 class Compressor : public Processor {
   public:
@@ -37,7 +44,8 @@ class Compressor : public Processor {
         lookAhead,
         range,
         makeUp,
-        mix
+        mix,
+        character
     };
 
     Compressor(const ProcessSpec& spec, std::span<const double> values);
@@ -50,6 +58,8 @@ class Compressor : public Processor {
   private:
     void detect(const AudioBlock& heard, float* levelDb);
     void curve(float* levelDb, int frames);
+    void follow(float* reductionDb, int frames);
+    void followOutput(float* levelDb, int frames);
     void apply(const AudioBlock& io, const float* gains);
 
     ProcessSpec spec_;

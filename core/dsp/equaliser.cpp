@@ -76,6 +76,16 @@ std::vector<Parameter> makeTable() {
         table.push_back({id + "slope", label + "slope", Unit::none, 0.0, 7.0, 1.0, Scale::choice,
                          "Steepness of a pass filter in dB per octave.", slopes});
     }
+    table.push_back({"amount",
+                     "Amount",
+                     Unit::percent,
+                     0.0,
+                     150.0,
+                     100.0,
+                     Scale::linear,
+                     "Scales every boost and cut together: repair fully, then go back to what is "
+                     "needed. Pass filters and notches stay.",
+                     {}});
     return table;
 }
 
@@ -104,6 +114,12 @@ EqBand eqBand(std::span<const double> values, int band) {
             at(EqField::q),         static_cast<int>(std::lround(at(EqField::slope))) + 1};
 }
 
+EqBand eqHeardBand(std::span<const double> values, int band) {
+    EqBand heard = eqBand(values, band);
+    heard.gainDb *= values[kEqAmount] / 100.0;
+    return heard;
+}
+
 AnalogueSections eqSections(const EqBand& band) {
     double q = band.q;
     if (band.shape == EqShape::lowShelf || band.shape == EqShape::highShelf) q = std::min(q, 2.0);
@@ -116,7 +132,7 @@ std::vector<double> eqResponseDb(std::span<const double> values,
     std::vector<double> out(frequencies.size(), 0.0);
     std::array<Biquad, 8> sections;
     for (int b = 0; b < kEqBands; ++b) {
-        const int count = designBand(eqBand(values, b), sampleRate, sections.data());
+        const int count = designBand(eqHeardBand(values, b), sampleRate, sections.data());
         for (int s = 0; s < count; ++s) {
             for (std::size_t i = 0; i < out.size(); ++i) {
                 out[i] += dbFromGain(std::abs(
@@ -139,6 +155,7 @@ ProcessorType equaliserType() {
         false,
         "Eight bands that remove what harms and lift what serves; the curve is the analogue one up "
         "to the top octave.",
+        "Matched second-order sections after Vicanek, Matched Second Order Digital Filters, 2016.",
         equaliserTable(),
         [](const ProcessSpec& spec, std::span<const double> values) -> std::unique_ptr<Processor> {
             return std::make_unique<Equaliser>(spec, values);
@@ -174,7 +191,7 @@ void Equaliser::build(Setting& setting) const {
     int total = 0;
     for (int b = 0; b < kEqBands; ++b) {
         const auto band = static_cast<std::size_t>(b);
-        setting.bands[band] = eqBand(values_, b);
+        setting.bands[band] = eqHeardBand(values_, b);
         setting.first[band] = total;
         setting.count[band] =
             designBand(setting.bands[band], spec_.sampleRate, sections.data() + total);

@@ -35,7 +35,12 @@ constexpr int eqIndex(int band, EqField field) {
     return band * kEqFields + static_cast<int>(field);
 }
 
+// Behind the bands: how much of all gains is heard, percent.
+inline constexpr int kEqAmount = kEqBands * kEqFields;
+
 EqBand eqBand(std::span<const double> values, int band);
+// The band as it is heard: its gain scaled by the amount.
+EqBand eqHeardBand(std::span<const double> values, int band);
 // The band's prototype with the limits every use shares (shelves up to q = 2, pass filters up to q
 // = 4).
 AnalogueSections eqSections(const EqBand& band);

@@ -36,6 +36,36 @@ inline float fastExp2(float x) {
                                 static_cast<std::int32_t>(static_cast<std::uint32_t>(n) << 23U));
 }
 
+// tanh to 3e-7, from the exponential above.
+inline float fastTanh(float x) {
+    const float limited = x < -15.0F ? -15.0F : (x > 15.0F ? 15.0F : x);
+    const float e = fastExp2(2.88539008F * limited);  // exp(2 x)
+    // Near zero the quotient would lose what the odd series has.
+    const float x2 = limited * limited;
+    const float series =
+        limited * (1.0F + x2 * (-0.333333333F + x2 * (0.133333333F - 0.0539682540F * x2)));
+    const float whole = (e - 1.0F) / (e + 1.0F);
+    return x2 < 0.01F ? series : whole;
+}
+
+// Arctangent to 4e-8 (Abramowitz & Stegun, "Handbook of Mathematical Functions", 1964, 4.4.49) and
+// pi/2 less that of the inverse beyond one.
+inline float fastAtan(float x) {
+    const float a = x < 0.0F ? -x : x;
+    const bool beyond = a > 1.0F;
+    const float t = beyond ? 1.0F / a : a, s = t * t;
+    const float p =
+        t * (1.0F + s * (-0.3333314528F +
+                         s * (0.1999355085F +
+                              s * (-0.1420889944F +
+                                   s * (0.1065626393F +
+                                        s * (-0.0752896400F +
+                                             s * (0.0429096138F +
+                                                  s * (-0.0161657367F + s * 0.0028662257F))))))));
+    const float y = beyond ? 1.57079633F - p : p;
+    return x < 0.0F ? -y : y;
+}
+
 inline constexpr float kDbPerOctave = 6.02059991F;  // 20 log10(2)
 
 }  // namespace ember

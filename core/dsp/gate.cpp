@@ -133,6 +133,7 @@ ProcessorType gateType() {
         Column::gate,
         true,
         "Separates the drum from its neighbours before anything lifts the bleed.",
+        "Raised-cosine opening; hysteresis and hold after common practice. Own design.",
         gateTable(),
         [](const ProcessSpec& spec, std::span<const double> values) -> std::unique_ptr<Processor> {
             return std::make_unique<Gate>(spec, values);

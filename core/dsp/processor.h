@@ -83,6 +83,7 @@ struct ProcessorType {
     Column home = Column::repair;
     bool hasKey = false;  // may listen to another element
     std::string doc;
+    std::string source;  // where the method comes from
     ParameterTable table;
     std::unique_ptr<Processor> (*make)(const ProcessSpec&, std::span<const double> values);
 };

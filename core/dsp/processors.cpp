@@ -1,18 +1,27 @@
 #include "core/base/error.h"
 #include "core/dsp/align.h"
+#include "core/dsp/band_dynamics.h"
+#include "core/dsp/clipper.h"
 #include "core/dsp/compressor.h"
+#include "core/dsp/crusher.h"
 #include "core/dsp/equaliser.h"
+#include "core/dsp/exciter.h"
 #include "core/dsp/gate.h"
+#include "core/dsp/limiter.h"
 #include "core/dsp/processor.h"
+#include "core/dsp/saturation.h"
 #include "core/dsp/seat.h"
+#include "core/dsp/transient.h"
 
 #include <array>
 
 namespace ember {
 
 std::span<const ProcessorType> processorTypes() {
-    static const std::array types{alignType(), gateType(), equaliserType(), compressorType(),
-                                  seatType()};
+    static const std::array types{
+        alignType(),      gateType(),      expanderType(), equaliserType(),  deHarsherType(),
+        compressorType(), transientType(), limiterType(),  saturationType(), exciterType(),
+        clipperType(),    crusherType(),   seatType()};
     return types;
 }
 

@@ -63,6 +63,7 @@ ProcessorType seatType() {
         Column::seat,
         false,
         "Level, pan and width: where the row sits in the mix.",
+        "Constant-power pan, 0 dB in the middle; width scales the side signal.",
         seatTable(),
         [](const ProcessSpec& spec, std::span<const double> values) -> std::unique_ptr<Processor> {
             return std::make_unique<Seat>(spec, values);

@@ -21,7 +21,7 @@ float peakOf(const AudioBlock& block) {
 
 struct RowCollector {
     RowTrace* trace = nullptr;
-    std::vector<std::unique_ptr<SpectrumMeter>> before, after;  // null but for EQ stages
+    std::vector<std::unique_ptr<SpectrumMeter>> before, after;  // null but for repair and colour
     std::unique_ptr<LoudnessMeter> output;
     std::vector<float> waiting;  // interleaved, on its way to the meter
 };
@@ -158,7 +158,8 @@ std::map<std::string, RowTrace> trace(const Session& session, AudioStore& store,
         c.before.resize(row->chain.size());
         c.after.resize(row->chain.size());
         for (std::size_t s = 0; s < row->chain.size(); ++s) {
-            if (processorType(row->chain[s].type).home != Column::repair) continue;
+            const Column home = processorType(row->chain[s].type).home;
+            if (home != Column::repair && home != Column::colour) continue;
             c.before[s] = std::make_unique<SpectrumMeter>(session.sampleRate);
             c.after[s] = std::make_unique<SpectrumMeter>(session.sampleRate);
         }

@@ -17,7 +17,7 @@ struct StageTrace {
     std::vector<float> keyPeak;     // linear; what the detector heard
     std::vector<float> gainDb;      // smallest gain in the block, dB
     std::vector<float> outputPeak;  // linear
-    Spectrum before, after;         // of EQ stages
+    Spectrum before, after;         // of what repairs and colours
 };
 
 struct RowTrace {

@@ -3,8 +3,12 @@
 #pragma once
 
 #include "core/measure/bleed.h"
+#include "core/measure/image.h"
+#include "core/measure/levels.h"
 #include "core/measure/phase.h"
 #include "core/measure/strokes.h"
+#include "core/measure/sympathy.h"
+#include "core/measure/timing.h"
 #include "core/measure/tone.h"
 
 #include <string>
@@ -13,16 +17,23 @@
 namespace ember {
 
 struct KitMeasurement {
+    KitStrokes found;    // as found, before anybody corrected them
     KitStrokes strokes;  // with the session's corrections
     std::vector<BleedLevel> bleed;
     std::vector<Separation> separation;
     std::vector<PhasePair> phase;
     std::vector<DrumTone> tone;
+    std::vector<Sympathy> sympathy;
+    std::vector<DrumImage> image;
+    KitTiming timing;
+    std::vector<SignalLevels> levels;  // of every element, as recorded
     bool operator==(const KitMeasurement&) const = default;
 };
 
-// Measures the recordings as they are, before any processing. Strokes come from the cache when the
-// same recordings in the same roles were measured before. Any thread; throws Error or Cancelled.
+// Measures the recordings as they are, before any processing. What was measured before of the same
+// recordings in the same roles with the same corrections comes from the cache; strokes also when
+// only the corrections differ. Progress names the element or the step. Any thread; throws Error or
+// Cancelled.
 KitMeasurement measureKit(const Session& session, AudioStore& store, const Progress& progress = {});
 // Strokes alone, with the session's corrections.
 KitStrokes measureSessionStrokes(const Session& session, AudioStore& store,

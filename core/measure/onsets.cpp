@@ -12,10 +12,11 @@ constexpr std::size_t kBands = 4;
 constexpr std::array<double, kBands - 1> kEdges{180.0, 1200.0, 5000.0};
 // Milliseconds looked at after and before; a low wave needs more to show its level.
 constexpr std::array<int, kBands> kAfter{9, 4, 3, 3}, kBefore{45, 30, 16, 16};
-// Milliseconds over which what was before is averaged, how far the first one must stand out, and what a
-// rise counts more where cymbals ring on (dB).
+// Milliseconds over which what was before is averaged, how far the first one must stand out, and
+// what a rise counts more where cymbals ring on (dB).
 constexpr std::array<int, kBands> kSmooth{1, 1, 4, 4};
-constexpr std::array<float, kBands> kStart{1.6F, 1.6F, 1.5F, 1.4F}, kBonusDb{0.0F, 0.0F, 0.0F, 1.2F};
+constexpr std::array<float, kBands> kStart{1.6F, 1.6F, 1.5F, 1.4F},
+    kBonusDb{0.0F, 0.0F, 0.0F, 1.2F};
 
 using Energies = std::array<std::vector<float>, kBands>;
 
@@ -69,7 +70,8 @@ std::vector<float> rises(const Energies& energies) {
         for (int n = 0; n < count; ++n) {
             sum += e[static_cast<std::size_t>(n)];
             if (n >= kSmooth[b]) sum -= e[static_cast<std::size_t>(n - kSmooth[b])];
-            smooth[static_cast<std::size_t>(n)] = std::max(0.0F, sum) / static_cast<float>(kSmooth[b]);
+            smooth[static_cast<std::size_t>(n)] =
+                std::max(0.0F, sum) / static_cast<float>(kSmooth[b]);
         }
         for (int n = 1; n < count; ++n) {
             float before = floor, after = 0.0F;
@@ -81,7 +83,8 @@ std::vector<float> rises(const Energies& energies) {
                 after += e[static_cast<std::size_t>(k)];
             after /= static_cast<float>(kAfter[b]);
             float& rise = out[static_cast<std::size_t>(n)];
-            rise = std::max(rise, 10.0F * std::log10(std::max(after, 1e-20F) / before) + kBonusDb[b]);
+            rise =
+                std::max(rise, 10.0F * std::log10(std::max(after, 1e-20F) / before) + kBonusDb[b]);
         }
     }
     return out;

@@ -126,7 +126,8 @@ KitStrokes measureStrokes(const KitMics& kit, const Progress& progress) {
         const auto same = std::find_if(kept.rbegin(), kept.rend(),
                                        [&](const Stroke& k) { return k.drum == s.drum; });
         const bool cymbal = s.drum == "cymbal";
-        if (same == kept.rend() || s.time - same->time >= (cymbal ? kOneCymbalPerSeconds : kOnePerSeconds)) {
+        if (same == kept.rend() ||
+            s.time - same->time >= (cymbal ? kOneCymbalPerSeconds : kOnePerSeconds)) {
             kept.push_back(std::move(s));
         } else if (s.confidence > same->confidence) {
             *same = std::move(s);

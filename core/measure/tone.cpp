@@ -225,7 +225,7 @@ void readSpectrum(const Material& m, DrumTone& tone) {
     }
     const double spread = n * sxx - sx * sx;
     if (spread > 1e-6) tone.brightnessSlope = 100.0 * (n * sxy - sx * sy) / spread;
-    // Above this lies all but a thousandth of the energy.
+    // A thousandth of the energy lies below the one and above the other.
     double sum = 0.0;
     std::vector<double> linear;
     for (const double db : tone.median.level) linear.push_back(std::pow(10.0, db / 10.0));
@@ -233,8 +233,9 @@ void readSpectrum(const Material& m, DrumTone& tone) {
     for (const double v : linear) total += v;
     for (std::size_t c = 0; c < centres.size(); ++c) {
         sum += linear[c];
-        if (sum > 1e-3 * total) {
-            tone.lowestHertz = centres[c];
+        if (tone.lowestHertz <= 0.0 && sum > 1e-3 * total) tone.lowestHertz = centres[c];
+        if (sum >= (1.0 - 1e-3) * total) {
+            tone.highestHertz = centres[c];
             break;
         }
     }

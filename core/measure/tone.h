@@ -33,8 +33,9 @@ struct DrumTone {
         spread;  // third octaves over strokes: level, and 10th to 90th percentile in dB
     double fundamental = 0.0;  // Hz after the glide has settled; 0: none that matters
     double fundamentalConfidence = 0.0;
-    double glide = 0.0;        // first 30 ms against that, semitones
-    double lowestHertz = 0.0;  // lowest frequency that carries energy in these strokes
+    double glide = 0.0;         // first 30 ms against that, semitones
+    double lowestHertz = 0.0;   // below it lies less than a thousandth of these strokes' energy
+    double highestHertz = 0.0;  // above it lies less than a thousandth of it
     double bodyDb = 0.0, mudDb = 0.0, attackDb = 0.0, airDb = 0.0;  // share of the energy, dB
     double brightness = 0.0;       // spectral centroid of the accents, Hz
     double brightnessSlope = 0.0;  // centroid per dB of level, % (harder strokes are brighter)

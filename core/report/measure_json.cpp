@@ -17,6 +17,17 @@ Json write(const Stroke& s) {
             {"velocity", s.velocity}, {"kind", toString(s.kind)}, {"confidence", s.confidence}};
 }
 
+Json write(const LedgerLine& l) {
+    return {{"after", l.label},
+            {"row", l.row},
+            {"stage", l.stage},
+            {"peak_dbfs", l.peakDb},
+            {"loudness_lufs", l.loudness},
+            {"matched_peak_dbfs", l.matchedPeakDb},
+            {"crest_db", l.crestDb},
+            {"transient_to_body_db", l.transientToBodyDb}};
+}
+
 Json write(const Spectrum& s) {
     return {{"hz", s.frequency}, {"db", s.level}};
 }
@@ -82,6 +93,7 @@ Json tone(const KitMeasurement& m) {
         one["fundamental_confidence"] = t.fundamentalConfidence;
         one["glide_semitones"] = t.glide;
         one["lowest_hz"] = t.lowestHertz;
+        one["highest_hz"] = t.highestHertz;
         one["body_db"] = t.bodyDb;
         one["mud_db"] = t.mudDb;
         one["attack_db"] = t.attackDb;
@@ -93,6 +105,19 @@ Json tone(const KitMeasurement& m) {
         one["spread"] = write(t.spread);
         list.push_back(std::move(one));
     }
+    return list;
+}
+
+Json sympathetic(const KitMeasurement& m) {
+    Json list = Json::array();
+    for (const Sympathy& s : m.sympathy)
+        list.push_back({{"drum", s.drum},
+                        {"mic", s.mic},
+                        {"struck", s.struck},
+                        {"what", s.wires ? "wires" : "head"},
+                        {"hz", s.hertz},
+                        {"relative_db", s.relativeDb},
+                        {"strokes", s.strokes}});
     return list;
 }
 
@@ -114,6 +139,24 @@ Json time(const KitMeasurement& m) {
     return list;
 }
 
+Json grid(const KitMeasurement& m) {
+    Json drums = Json::array(), drift = Json::array();
+    for (const DrumTiming& t : m.timing.drums)
+        drums.push_back({{"drum", t.drum},
+                         {"strokes", t.strokes},
+                         {"offset_ms", t.offsetMs},
+                         {"spread_ms", t.spreadMs}});
+    for (const DriftPoint& d : m.timing.drift)
+        drift.push_back({{"time_s", d.time}, {"offset_ms", d.offsetMs}});
+    return {{"bpm", m.timing.bpm},
+            {"confidence", m.timing.confidence},
+            {"alternatives_bpm", m.timing.alternatives},
+            {"first_bar_s", m.timing.firstBar},
+            {"bar_confidence", m.timing.barConfidence},
+            {"drums", drums},
+            {"drift", drift}};
+}
+
 Json dynamics(const KitMeasurement& m) {
     Json list = Json::array();
     for (const DrumTone& t : m.tone)
@@ -125,6 +168,38 @@ Json dynamics(const KitMeasurement& m) {
     return list;
 }
 
+Json image(const KitMeasurement& m) {
+    Json list = Json::array();
+    for (const DrumImage& i : m.image)
+        list.push_back({{"drum", i.drum},
+                        {"pair", i.pair},
+                        {"pan", i.pan},
+                        {"spread", i.spread},
+                        {"strokes", i.strokes}});
+    return list;
+}
+
+Json levels(const std::vector<SignalLevels>& all) {
+    Json list = Json::array();
+    for (const SignalLevels& l : all) {
+        Json one{{"row", l.row},
+                 {"loudness_lufs", l.integrated},
+                 {"short_term_lufs", l.maxShortTerm},
+                 {"true_peak_dbtp", l.truePeak},
+                 {"crest_db", l.crestDb}};
+        if (!l.width.empty()) {
+            Json width = Json::array();
+            for (const BandWidth& w : l.width)
+                width.push_back({{"hz", w.hertz}, {"side_to_mid_db", w.sideToMidDb}});
+            one["correlation"] = l.correlation;
+            one["mono_loss_db"] = l.monoLossDb;
+            one["width"] = width;
+        }
+        list.push_back(std::move(one));
+    }
+    return list;
+}
+
 }  // namespace
 
 const std::vector<std::string>& measurementParts() {
@@ -133,7 +208,8 @@ const std::vector<std::string>& measurementParts() {
     return parts;
 }
 
-std::string measurementJson(const KitMeasurement& m, const std::set<std::string>& wanted) {
+std::string measurementJson(const KitMeasurement& m, const std::set<std::string>& wanted,
+                            const std::vector<SignalLevels>& buses) {
     for (const std::string& part : wanted) {
         const auto& known = measurementParts();
         if (std::find(known.begin(), known.end(), part) == known.end())
@@ -145,9 +221,20 @@ std::string measurementJson(const KitMeasurement& m, const std::set<std::string>
     if (has("strokes")) out["strokes"] = strokes(m);
     if (has("bleed")) out["bleed"] = bleed(m);
     if (has("phase")) out["phase"] = phase(m);
-    if (has("tone")) out["tone"] = tone(m);
-    if (has("time")) out["time"] = time(m);
-    if (has("dynamics")) out["dynamics"] = dynamics(m);
+    if (has("tone")) {
+        out["tone"] = tone(m);
+        out["sympathetic"] = sympathetic(m);
+    }
+    if (has("time")) {
+        out["time"] = time(m);
+        out["grid"] = grid(m);
+    }
+    if (has("dynamics")) {
+        out["dynamics"] = dynamics(m);
+        out["levels"] = levels(m.levels);
+        if (!buses.empty()) out["buses"] = levels(buses);
+        out["image"] = image(m);
+    }
     return out.dump(1, ' ', false, Json::error_handler_t::replace);
 }
 
@@ -178,6 +265,27 @@ std::string proposalsJson(const std::vector<Proposal>& proposals,
                         {"evidence_s", p.evidence}});
     }
     return Json{{"proposals", list}}.dump(1, ' ', false, Json::error_handler_t::replace);
+}
+
+std::string ledgerJson(const Ledger& ledger) {
+    Json lines = Json::array();
+    for (const LedgerLine& line : ledger.lines) lines.push_back(write(line));
+    Json out{{"lines", lines}};
+    out["takes_most"] = ledger.worst < 0
+                            ? Json(nullptr)
+                            : Json(ledger.lines[static_cast<std::size_t>(ledger.worst)].label);
+    return out.dump(1, ' ', false, Json::error_handler_t::replace);
+}
+
+std::string orderJson(const OrderTest& test) {
+    return Json{{"first", test.first},
+                {"second", test.second},
+                {"now", write(test.now)},
+                {"swapped", write(test.swapped)},
+                {"match_gain_db", test.matchGainDb},
+                {"difference_db", test.differenceDb},
+                {"sentences", test.sentences}}
+        .dump(1, ' ', false, Json::error_handler_t::replace);
 }
 
 std::string strokesCsv(const KitStrokes& all) {

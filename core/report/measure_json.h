@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/advise/proposal.h"
+#include "core/report/ledger.h"
 
 #include <set>
 #include <string>
@@ -12,9 +13,13 @@ namespace ember {
 // The parts a measurement is asked for by: strokes, bleed, phase, tone, time, dynamics.
 const std::vector<std::string>& measurementParts();
 // Only the parts named; all when empty. Throws Error for an unknown part.
-std::string measurementJson(const KitMeasurement& measured, const std::set<std::string>& parts);
+// `buses` (bus_levels.h) stand beside the elements' levels.
+std::string measurementJson(const KitMeasurement& measured, const std::set<std::string>& parts,
+                            const std::vector<SignalLevels>& buses = {});
 std::string proposalsJson(const std::vector<Proposal>& proposals,
                           const std::set<std::string>& accepted);
+std::string ledgerJson(const Ledger& ledger);
+std::string orderJson(const OrderTest& test);
 // One line a stroke: time_s,drum,mic,velocity,kind,confidence.
 std::string strokesCsv(const KitStrokes& strokes);
 

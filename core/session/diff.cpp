@@ -1,6 +1,8 @@
 #include "core/session/diff.h"
 
 #include <algorithm>
+#include <cmath>
+#include <cstdio>
 
 namespace ember {
 namespace {
@@ -35,11 +37,17 @@ class Comparer {
                 after_.loop.on ? (before_.loop.on ? "loop moved" : "loop set") : "loop off");
         }
         if (!(before_.strokes == after_.strokes)) {
-            say("Session", std::to_string(after_.strokes.get().size()) + " strokes");
+            sayStrokes();
             // Gates that strokes open play another part now.
-            result_.structural = true;
+            if (playsStrokes(after_)) result_.structural = true;
         }
         if (before_.declined.size() < after_.declined.size()) say("Session", "proposal declined");
+        if (before_.targets != after_.targets) say("Session", "level targets changed");
+        if (before_.spots != after_.spots) {
+            const bool more = after_.spots.size() > before_.spots.size();
+            say("Session", more ? "spot “" + after_.spots.back().name + "” noted"
+                                : std::string("spots changed"));
+        }
         for (const Row& row : before_.rows) {
             if (findRow(after_, row.id) == nullptr) {
                 say(row.name, "removed");
@@ -74,6 +82,38 @@ class Comparer {
     void structural(const std::string& row) {
         result_.structural = true;
         touched(row);
+    }
+
+    // A correction in its own words; measured anew, only their number.
+    void sayStrokes() {
+        const auto& was = before_.strokeEdits;
+        const auto& is = after_.strokeEdits;
+        if (is.size() <= was.size()) {
+            say("Session", is.size() < was.size()
+                               ? "a correction of strokes taken back"
+                               : std::to_string(after_.strokes.get().size()) + " strokes");
+            return;
+        }
+        char at[32];
+        const Stroke& last = is.back().stroke;
+        std::snprintf(at, sizeof at, "%.3f s", last.time);
+        const bool pair = is.size() == was.size() + 2 && is[was.size()].remove && !is.back().remove;
+        if (is.size() > was.size() + 2) {
+            say("Strokes", std::to_string(is.size() - was.size()) + " corrections");
+        } else if (!pair) {
+            say("Strokes", last.drum + " at " + at + (is.back().remove ? " removed" : " added"));
+        } else {
+            const Stroke& first = is[was.size()].stroke;
+            std::string what = first.drum != last.drum ? "given to " + last.drum
+                                                       : "now " + std::string(toString(last.kind));
+            if (std::abs(first.time - last.time) > 1e-9) {
+                char to[48];
+                std::snprintf(to, sizeof to, "moved by %+.2f ms", 1e3 * (last.time - first.time));
+                what = to;
+            }
+            std::snprintf(at, sizeof at, "%.3f s", first.time);
+            say("Strokes", first.drum + " at " + at + " " + what);
+        }
     }
 
     void compareRow(const Row& a, const Row& b) {

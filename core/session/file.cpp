@@ -265,6 +265,19 @@ std::string toJson(const Document& document) {
         }
     }
     if (!s.declined.empty()) json["declined"] = s.declined;
+    if (!s.spots.empty()) {
+        Json& spots = json["spots"] = Json::array();
+        for (const Spot& spot : s.spots)
+            spots.push_back({{"name", spot.name}, {"from", spot.from}, {"to", spot.to}});
+    }
+    if (!s.targets.empty()) {
+        Json& targets = json["targets"] = Json::array();
+        for (const LevelTarget& t : s.targets)
+            targets.push_back({{"what", t.what},
+                               {"peak", t.peak},
+                               {"strokes", toString(t.strokes)},
+                               {"level", t.db}});
+    }
     Json& log = json["logbook"] = Json::array();
     for (const LogEntry& entry : document.log())
         log.push_back({{"time", entry.time}, {"text", entry.text}});
@@ -319,6 +332,19 @@ Document documentFromJson(const std::string& text, const std::string& fileName) 
         in.array("declined", [&](const Json& item, const std::string& at) {
             if (!item.is_string()) throw Error(at + " should be a text; remove it.");
             s.declined.push_back(item.get<std::string>());
+        });
+        in.array("spots", [&](const Json& item, const std::string& at) {
+            Reader spot(item, at);
+            s.spots.push_back({spot.text("name", "Spot"), spot.number("from", 0.0, 0.0, 86400.0),
+                               spot.number("to", 0.0, 0.0, 86400.0)});
+            if (s.spots.back().to <= s.spots.back().from)
+                throw spot.fault("to", "later than “from”");
+        });
+        in.array("targets", [&](const Json& item, const std::string& at) {
+            Reader target(item, at);
+            s.targets.push_back({target.requiredText("what"), target.flag("peak", true),
+                                 targetStrokesFrom(target.text("strokes", "loudest")),
+                                 target.number("level", -14.0, -80.0, 0.0)});
         });
         std::vector<LogEntry> log;
         in.array("logbook", [&](const Json& item, const std::string& at) {

@@ -22,6 +22,9 @@ constexpr Names<RowKind, 5> kKinds{{{RowKind::element, "element"},
                                     {RowKind::main, "main"}}};
 constexpr Names<Mark, 3> kMarks{
     {{Mark::untouched, "untouched"}, {Mark::proposed, "proposed"}, {Mark::decided, "decided"}}};
+constexpr Names<TargetStrokes, 3> kTargetStrokes{{{TargetStrokes::loudest, "loudest"},
+                                                  {TargetStrokes::usual, "usual"},
+                                                  {TargetStrokes::all, "all"}}};
 constexpr Names<Role, 19> kRoles{{{Role::unknown, "unknown"},
                                   {Role::kickIn, "kick-in"},
                                   {Role::kickOut, "kick-out"},
@@ -83,6 +86,12 @@ std::string_view toString(Role role) {
 }
 std::string_view toString(Mark mark) {
     return nameOf(kMarks, mark);
+}
+std::string_view toString(TargetStrokes strokes) {
+    return nameOf(kTargetStrokes, strokes);
+}
+TargetStrokes targetStrokesFrom(std::string_view text) {
+    return valueOf(kTargetStrokes, text, "choice of strokes");
 }
 RowKind rowKindFrom(std::string_view text) {
     return valueOf(kKinds, text, "kind of row");
@@ -150,6 +159,18 @@ int channelCount(const Row& row) {
     return hasSources(row.kind) && row.sources.size() < 2 ? 1 : 2;
 }
 
+bool playsStrokes(const Stage& stage) {
+    const int index = parameterIndex(processorType(stage.type).table, "key-source");
+    return index >= 0 && stage.values[static_cast<std::size_t>(index)] >= 0.5;
+}
+
+bool playsStrokes(const Session& session) {
+    return std::any_of(session.rows.begin(), session.rows.end(), [](const Row& row) {
+        return std::any_of(row.chain.begin(), row.chain.end(),
+                           [](const Stage& stage) { return playsStrokes(stage); });
+    });
+}
+
 Stage makeStage(std::string_view type) {
     const ProcessorType& t = processorType(type);
     const bool always = t.home == Column::align || t.home == Column::seat;
@@ -205,6 +226,69 @@ Session withStageOn(Session session, std::string_view rowId, std::string_view st
     Stage& stage = requireStage(requireRow(session, rowId), stageId);
     stage.on = on;
     stage.mark = Mark::decided;
+    return session;
+}
+
+namespace {
+
+void refuseFixed(std::string_view type) {
+    if (type == "align" || type == "seat")
+        throw Error("Every row has exactly one align and one seat; choose another processor.");
+}
+
+std::string freeStageId(const Row& row, const std::string& base) {
+    std::string id = base;
+    for (int n = 2; findStage(row, id) != nullptr; ++n) id = base + "-" + std::to_string(n);
+    return id;
+}
+
+}  // namespace
+
+Session withKey(Session session, std::string_view rowId, std::string_view stageId,
+                std::string_view key) {
+    Stage& stage = requireStage(requireRow(session, rowId), stageId);
+    const ProcessorType& type = processorType(stage.type);
+    if (!type.hasKey) throw Error(type.label + " has no detector that something else could drive.");
+    if (!key.empty()) requireRow(session, key);
+    stage.key = std::string(key);
+    if (const std::string problem = validate(session); !problem.empty()) throw Error(problem);
+    return session;
+}
+
+Session withStageAdded(Session session, std::string_view rowId, std::string_view type,
+                       std::string_view after) {
+    refuseFixed(type);
+    Row& row = requireRow(session, rowId);
+    Stage stage = makeStage(type);
+    stage.id = freeStageId(row, stage.id);
+    auto at = row.chain.end() - 1;  // before the seat
+    if (!after.empty()) {
+        at = row.chain.begin() + (&requireStage(row, after) - row.chain.data()) + 1;
+        if (at > row.chain.end() - 1) at = row.chain.end() - 1;
+    } else {
+        const Column home = processorType(type).home;
+        at = std::find_if(row.chain.begin(), row.chain.end() - 1,
+                          [&](const Stage& s) { return processorType(s.type).home > home; });
+    }
+    row.chain.insert(at, std::move(stage));
+    return session;
+}
+
+Session withStageDuplicated(Session session, std::string_view rowId, std::string_view stageId) {
+    Row& row = requireRow(session, rowId);
+    Stage copy = requireStage(row, stageId);
+    refuseFixed(copy.type);
+    const auto at = &requireStage(row, stageId) - row.chain.data();
+    copy.id = freeStageId(row, copy.type);
+    row.chain.insert(row.chain.begin() + at + 1, std::move(copy));
+    return session;
+}
+
+Session withStageRemoved(Session session, std::string_view rowId, std::string_view stageId) {
+    Row& row = requireRow(session, rowId);
+    const Stage& stage = requireStage(row, stageId);
+    refuseFixed(stage.type);
+    row.chain.erase(row.chain.begin() + (&stage - row.chain.data()));
     return session;
 }
 

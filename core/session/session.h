@@ -82,6 +82,25 @@ struct LoopSpan {
     bool operator==(const LoopSpan&) const = default;
 };
 
+// A place worth listening to, in seconds of song time.
+struct Spot {
+    std::string name;
+    double from = 0.0, to = 0.0;
+    bool operator==(const Spot&) const = default;
+};
+
+// What rough levels aim at: a peak in dBFS of a drum's loudest or usual strokes, or the average
+// loudness in LUFS of everything, at the main with faders at the value proposed.
+enum class TargetStrokes { loudest, usual, all };
+struct LevelTarget {
+    std::string what;  // "kick", "snare", "tom", "hihat", "cymbal", "percussion", or a role that
+                       // hears the whole kit: "overhead", "room", "kit"
+    bool peak = true;
+    TargetStrokes strokes = TargetStrokes::loudest;
+    double db = -14.0;
+    bool operator==(const LevelTarget&) const = default;
+};
+
 // A large part of a session that many sessions share: never changed, only replaced. Equal by
 // content.
 template <typename T>
@@ -114,6 +133,8 @@ struct Session {
     Shared<std::vector<Stroke>> strokes;
     std::vector<StrokeEdit> strokeEdits;  // corrections, kept when strokes are measured anew
     std::vector<std::string> declined;    // ids of proposals a person declined
+    std::vector<Spot> spots;              // a person's own, beside those that are found
+    std::vector<LevelTarget> targets;     // where they differ from the usual ones
     std::vector<Row> rows;  // in the Board's order: members, their bus, ..., main last
     std::string extra = {};
     bool operator==(const Session&) const = default;
@@ -123,12 +144,14 @@ struct Session {
 std::string_view toString(RowKind kind);
 std::string_view toString(Role role);
 std::string_view toString(Mark mark);
+std::string_view toString(TargetStrokes strokes);
 // What a person reads: "kick in", "overheads".
 std::string_view roleLabel(Role role);
 // Throw Error for an unknown name.
 RowKind rowKindFrom(std::string_view text);
 Role roleFrom(std::string_view text);
 Mark markFrom(std::string_view text);
+TargetStrokes targetStrokesFrom(std::string_view text);
 
 // Rows and stages by id; null when there is none.
 const Row* findRow(const Session& session, std::string_view id);
@@ -144,6 +167,10 @@ bool hasSources(RowKind kind);
 // 1 or 2 channels before the seat.
 int channelCount(const Row& row);
 
+// Whether a stage is driven by strokes (a gate with strokes as key); any stage of the session.
+bool playsStrokes(const Stage& stage);
+bool playsStrokes(const Session& session);
+
 // A new stage of a type with its defaults, switched off unless it is align or seat.
 Stage makeStage(std::string_view type);
 // The usual chain of a row of this kind.
@@ -156,6 +183,18 @@ std::string makeRowId(const Session& session, std::string_view name);
 Session withValue(Session session, std::string_view row, std::string_view stage,
                   std::string_view parameter, double value);
 Session withStageOn(Session session, std::string_view row, std::string_view stage, bool on);
+// What drives a stage's detector: another element (also a muted one), or with an empty key the row
+// itself. Throws Error where that cannot be.
+Session withKey(Session session, std::string_view row, std::string_view stage,
+                std::string_view key);
+// A new stage of a type behind the stage `after` (empty: where its column stands among the others);
+// its id is unique in the row. Throws Error for unknown names, and for align and seat, of which a
+// row has exactly one.
+Session withStageAdded(Session session, std::string_view row, std::string_view type,
+                       std::string_view after = {});
+// A copy behind the stage itself.
+Session withStageDuplicated(Session session, std::string_view row, std::string_view stage);
+Session withStageRemoved(Session session, std::string_view row, std::string_view stage);
 // Moves a stage before or after its neighbours; align stays first and seat last.
 Session withStageMoved(Session session, std::string_view row, std::string_view stage, int steps);
 

@@ -7,6 +7,7 @@
 #include "tests/support/support.h"
 
 #include <algorithm>
+#include <set>
 
 namespace ember {
 namespace {
@@ -130,6 +131,85 @@ TEST(Advice, AnEqualiserThatAPersonSetIsNotWrittenOver) {
     const Session accepted = accept(m.session, *find(all, "snare-top.repair"), m.kit.strokes);
     EXPECT_NE(find(adviseRepair(accepted, m.kit), "snare-top.repair"), nullptr)
         << "what was accepted still stands there with its figures";
+}
+
+TEST(Advice, LevelsMeetTheirTargetsAndPansFollowTheOverheads) {
+    const Measured& m = demoKit();
+    const auto all = adviseSeat(m.session, m.kit);
+    ASSERT_NE(find(all, "kick-in.seat"), nullptr);
+    for (const char* id : {"kick-in.seat", "floor-tom.seat", "room.seat"}) {
+        const Proposal* found = find(all, id);
+        ASSERT_NE(found, nullptr) << id;
+        Proposal p = *found;
+        const Session accepted = accept(m.session, p, m.kit.strokes);
+        measureEffects(p, accepted, m.kit, test::sharedStore());
+        ASSERT_TRUE(p.effects.at(0).measured.has_value());
+        EXPECT_NEAR(*p.effects.at(0).measured, *p.effects.at(0).predicted, 1.0) << id;
+    }
+    const auto pan = [&](const char* id) { return find(all, id)->moves.at(1).value; };
+    EXPECT_EQ(pan("kick-in.seat"), 0.0);
+    EXPECT_LT(pan("hat.seat") * pan("floor-tom.seat"), 0.0) << "they stand on opposite sides";
+    // A target of one's own is followed.
+    Session other = m.session;
+    other.targets.push_back({"kick", true, TargetStrokes::loudest, -20.0});
+    const auto again = adviseSeat(other, m.kit);
+    EXPECT_NEAR(find(again, "kick-in.seat")->moves.at(0).value,
+                find(all, "kick-in.seat")->moves.at(0).value - 6.0, 1e-9);
+    // What a person has set is theirs.
+    const Session set = withValue(m.session, "kick-in", "seat", "level", -3.0);
+    EXPECT_EQ(find(adviseSeat(set, m.kit), "kick-in.seat"), nullptr);
+}
+
+TEST(Advice, CompressionIsProposedOnlyWhereStrokesAreUneven) {
+    const Measured& m = demoKit();
+    for (const DynamicsSchool school : {DynamicsSchool::punch, DynamicsSchool::density}) {
+        for (const Proposal& found : adviseDynamics(m.session, m.kit, school)) {
+            Proposal p = found;
+            measureEffects(p, accept(m.session, p, m.kit.strokes), m.kit, test::sharedStore());
+            const Effect& punch = effect(p, "attack against body");
+            ASSERT_TRUE(punch.measured.has_value());
+            // No drum loses more punch than was said, but for half a dB.
+            EXPECT_GT(*punch.measured,
+                      *punch.before + std::min(0.0, *punch.predicted - *punch.before) - 0.5)
+                << p.id;
+        }
+    }
+    KitMeasurement even = m.kit;
+    for (DrumTone& t : even.tone) t.levelSpreadDb = 0.4;
+    EXPECT_TRUE(adviseDynamics(m.session, even, DynamicsSchool::punch).empty());
+}
+
+TEST(Advice, ColourIsAddedToTheChainOnlyInItsSchool) {
+    const Measured& m = demoKit();
+    EXPECT_TRUE(adviseColour(m.session, m.kit, ColourSchool::clean).empty());
+    const auto all = adviseColour(m.session, m.kit, ColourSchool::coloured);
+    ASSERT_FALSE(all.empty());
+    const Session accepted = accept(m.session, all.front(), m.kit.strokes);
+    const Stage* added = findStage(*findRow(accepted, all.front().row), "saturation");
+    ASSERT_NE(added, nullptr);
+    EXPECT_TRUE(added->on);
+    EXPECT_EQ(validate(accepted), "");
+    Proposal p = all.front();
+    measureEffects(p, accepted, m.kit, test::sharedStore());
+    EXPECT_TRUE(p.effects.at(0).measured.has_value());
+    EXPECT_LT(*p.effects.at(0).measured, *p.effects.at(0).before);
+}
+
+TEST(Advice, AFirstPassAcceptedWholeIsASoundSessionAndProposesNothingMore) {
+    const Measured& m = demoKit();
+    Session session = m.session;
+    const Advice how{AlignSchool::withinDrum, GateSchool::byStrokes, DynamicsSchool::punch,
+                     ColourSchool::coloured};
+    const auto all = advise(session, m.kit, how);
+    std::set<std::string> steps;
+    for (const Proposal& p : all) {
+        steps.insert(p.step);
+        session = accept(std::move(session), p, m.kit.strokes);
+    }
+    EXPECT_EQ(validate(session), "");
+    for (const std::string& step : advisedSteps())
+        EXPECT_TRUE(steps.contains(step) || step == "dynamics") << step;
+    EXPECT_TRUE(adviseSeat(session, m.kit).empty());
 }
 
 TEST(Advice, WhatWasDeclinedStaysDeclined) {

@@ -61,6 +61,25 @@ TEST(Cli, MeasuresAdvisesAndAccepts) {
     EXPECT_TRUE(csv.starts_with("time_s,drum,mic,velocity,kind,confidence\n"));
     EXPECT_EQ(static_cast<std::size_t>(std::count(csv.begin(), csv.end(), '\n')),
               measured["strokes"].size() + 1);
+    a = cli(folder, "measure " + session + " --out " + quoted(folder / "strokes.mid"));
+    ASSERT_EQ(a.status, 0) << a.err;
+    EXPECT_TRUE(test::readText(folder / "strokes.mid").starts_with("MThd"));
+    a = cli(folder, "measure " + session + " --what time,dynamics --json");
+    ASSERT_EQ(a.status, 0) << a.err;
+    const Json more = Json::parse(a.out);
+    EXPECT_NEAR(more["grid"]["bpm"].get<double>(), 104.0, 0.2);
+    EXPECT_EQ(more["grid"]["alternatives_bpm"].size(), 2U);
+    EXPECT_EQ(more["levels"].size(), 10U);
+    EXPECT_GE(more["buses"].size(), 5U);
+    for (const char* field : {"loudness_lufs", "true_peak_dbtp", "correlation", "mono_loss_db"})
+        EXPECT_TRUE(more["buses"][0].contains(field)) << field;
+    EXPECT_GT(more["image"].size(), 4U);
+    a = cli(folder, "ledger " + session + " snare-top --json");
+    ASSERT_EQ(a.status, 0) << a.err;
+    EXPECT_EQ(Json::parse(a.out)["lines"][0]["row"], "snare-top");
+    a = cli(folder, "order " + session + " snare-top compressor");
+    EXPECT_EQ(a.status, 1);
+    EXPECT_NE(a.err.find("choose an earlier one"), std::string::npos) << a.err;
     a = cli(folder,
             "advise " + session + " --step gate --accept snare-top.gate --out " + next + " --json");
     ASSERT_EQ(a.status, 0) << a.err;

@@ -62,6 +62,37 @@ TEST_P(CompressorAtRate, StaticCurveMatchesTheFormula) {
     }
 }
 
+TEST_P(CompressorAtRate, EveryCharacterHasTheSameStaticCurve) {
+    for (const double character : {1.0, 2.0}) {
+        for (const double ratio : {2.0, 4.0, 20.0}) {
+            for (const double attack : {0.05, 5.0}) {
+                for (const double level : {-30.0, -18.0, -8.0}) {
+                    auto c = test::make("compressor", GetParam(),
+                                        {{"threshold", -20.0},
+                                         {"ratio", ratio},
+                                         {"knee", 6.0},
+                                         {"attack", attack},
+                                         {"release", 20.0},
+                                         {"character", character}});
+                    const auto out =
+                        test::run(*c, steady(level, static_cast<std::size_t>(GetParam() * 0.3)));
+                    const double got =
+                                     dbFromGain(static_cast<double>(std::abs(out.back()))) - level,
+                                 before = dbFromGain(
+                                              static_cast<double>(std::abs(out[out.size() - 2]))) -
+                                          level;
+                    const double error =
+                        std::abs(got - compressorCurve(level, -20.0, ratio, 6.0, 60.0));
+                    test::accuracy("compressor static curve, smooth and crush", "<= 0.1 dB", error,
+                                   "dB", error <= 0.1);
+                    EXPECT_LE(error, 0.1) << character << " ratio " << ratio << " level " << level;
+                    EXPECT_NEAR(got, before, 1e-3) << "it must not hunt";
+                }
+            }
+        }
+    }
+}
+
 // Frames until the reduction has covered 63.2 % of its way.
 double timeConstant(const std::vector<float>& out, std::size_t from, double start, double end,
                     double inputDb) {
@@ -108,6 +139,24 @@ TEST_P(CompressorAtRate, AttackAndReleaseCoverTheirShareInTheSetTime) {
                 << "release " << release;
         }
     }
+}
+
+TEST_P(CompressorAtRate, TheOtherCharactersHaveTheTimesTheyPublish) {
+    const double rate = GetParam();
+    const auto reach = [&](double character) {
+        auto c = test::make("compressor", rate,
+                            {{"threshold", -30.0},
+                             {"ratio", 4.0},
+                             {"knee", 0.0},
+                             {"attack", 20.0},
+                             {"release", 100.0},
+                             {"character", character}});
+        const auto out = test::run(*c, steady(-10.0, static_cast<std::size_t>(rate)));
+        return timeConstant(out, 0, 0.0, -15.0, -10.0) / rate * 1000.0;
+    };
+    EXPECT_NEAR(reach(0.0), 20.0, 1.0);
+    EXPECT_NEAR(reach(1.0), 20.0 / 4.0, 0.5) << "smooth: attack by ratio";
+    EXPECT_NEAR(reach(2.0), 10.0, 0.5) << "crush: half";
 }
 
 INSTANTIATE_TEST_SUITE_P(Rates, CompressorAtRate, testing::ValuesIn(test::kRates));

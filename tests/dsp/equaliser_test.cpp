@@ -190,5 +190,27 @@ TEST(Equaliser, WithAllBandsOffChangesNoBit) {
     EXPECT_EQ(test::run(*eq, in), in);
 }
 
+TEST(Equaliser, TheAmountScalesGainsAndNothingElse) {
+    std::vector<double> values = standardValues(processorType("eq").table);
+    const auto set = [&](int band, EqField field, double v) {
+        values[static_cast<std::size_t>(eqIndex(band, field))] = v;
+    };
+    set(2, EqField::on, 1.0);
+    set(2, EqField::frequency, 500.0);
+    set(2, EqField::gain, -8.0);
+    for (const double amount : {0.0, 50.0, 100.0, 150.0}) {
+        values[kEqAmount] = amount;
+        EXPECT_NEAR(eqResponseDb(values, 500.0, 48000.0), -8.0 * amount / 100.0, 0.02);
+    }
+    // A high-pass stays where it is.
+    set(2, EqField::on, 0.0);
+    set(0, EqField::on, 1.0);
+    set(0, EqField::frequency, 100.0);
+    values[kEqAmount] = 100.0;
+    const double whole = eqResponseDb(values, 50.0, 48000.0);
+    values[kEqAmount] = 0.0;
+    EXPECT_DOUBLE_EQ(eqResponseDb(values, 50.0, 48000.0), whole);
+}
+
 }  // namespace
 }  // namespace ember

@@ -23,6 +23,20 @@ Session busySession() {
     s = withValue(s, "overhead", "compressor", "threshold", -30.0);
     requireStage(requireRow(s, "overhead"), "compressor").key = "kick-in";
     s = withValue(s, "snare-bus", "compressor", "threshold", -25.0);
+    // Every processor there is, in one chain and on a bus.
+    for (const ProcessorType& type : processorTypes()) {
+        if (type.home == Column::align || type.home == Column::seat) continue;
+        for (const char* row : {"floor-tom", "cymbals-bus"}) {
+            if (findRow(s, row) == nullptr) continue;
+            if (findStage(*findRow(s, row), type.id) == nullptr)
+                s = withStageAdded(s, row, type.id);
+            s = withStageOn(s, row, type.id, true);
+        }
+    }
+    s = withValue(s, "floor-tom", "saturation", "drive", 12.0);
+    s = withValue(s, "floor-tom", "transient", "attack", 6.0);
+    s = withValue(s, "floor-tom", "exciter", "highs", 40.0);
+    s = withValue(s, "floor-tom", "limiter", "drive", 6.0);
     return s;
 }
 
@@ -212,16 +226,48 @@ TEST(Render, CompensatesLatencyOnEveryPath) {
     EXPECT_LT(left, -120.0);
 }
 
+// With whole-number latencies, a path with every processor that needs time but does nothing nulls
+// against the dry one, for signals below 0.45 of the rate.
+TEST(Render, OversampledPathsAreInTimeToo) {
+    const TempFolder folder;
+    std::vector<float> audio(96000, 0.0F);
+    for (const double hertz : {60.0, 700.0, 5200.0, 20500.0}) {
+        const auto s = test::sine(hertz, 0.05, audio.size(), 48000.0);
+        for (std::size_t i = 0; i < audio.size(); ++i) audio[i] += s[i];
+    }
+    test::writeMono(folder / "a.wav", audio);
+    Session session = test::oneElement(folder / "a.wav");
+    Row twin = session.rows[0];
+    twin.id = "twin";
+    session.rows.insert(session.rows.begin() + 1, twin);
+    session = withValue(session, "twin", "align", "polarity", 1.0);
+    for (const char* type : {"clipper", "exciter", "limiter", "transient", "de-harsher"}) {
+        session = withStageAdded(session, "one", type);
+        session = withStageOn(session, "one", type, true);
+    }
+    session = withValue(session, "one", "clipper", "ceiling", 0.0);
+    session = withValue(session, "one", "de-harsher", "threshold", 0.0);
+    const AudioBuffer out = mix(session, 4096, 2);
+    const std::vector<float> middle(out.channels[0].begin() + 8000, out.channels[0].end() - 8000);
+    const double left = test::peakDb(middle);
+    test::accuracy("oversampled path against the dry path, to 0.45 fs", "<= -120 dBFS", left, "dB",
+                   left <= -120.0);
+    EXPECT_LT(left, -120.0);
+}
+
 TEST(Render, AStagePassedByNullsAgainstAPureDelay) {
     const TempFolder folder;
     const auto audio = test::noise(0.2, 48000, 4);
     test::writeMono(folder / "a.wav", audio);
-    for (const char* stage : {"gate", "eq", "compressor"}) {
+    for (const ProcessorType& type : processorTypes()) {
+        if (type.home == Column::align || type.home == Column::seat) continue;
         Session session = test::oneElement(folder / "a.wav");
-        Stage& s = requireStage(requireRow(session, "one"), stage);
-        s.values[0] = s.type == "eq" ? 1.0 : -10.0;
+        if (findStage(session.rows[0], type.id) == nullptr)
+            session = withStageAdded(session, "one", type.id);
+        Stage& s = requireStage(requireRow(session, "one"), type.id);
+        s.values[0] = fromPosition(type.table[0], 0.9);
         s.on = false;
-        EXPECT_EQ(mix(session, 4096, 1).channels[0], audio) << stage;
+        EXPECT_EQ(mix(session, 4096, 1).channels[0], audio) << type.id;
     }
 }
 

@@ -27,6 +27,11 @@ Document document() {
     Session s = withValue(test::shortSession(), "snare-top", "gate", "threshold", -28.5);
     s = withValue(s, "snare-top", "eq", "b2.shape", 5.0);
     s.loop = {true, 1.5, 3.25};
+    s.spots = {{"the break", 12.0, 14.5}};
+    s.targets = {{"kick", true, TargetStrokes::usual, -16.0},
+                 {"room", false, TargetStrokes::all, -30.0}};
+    s.strokeEdits = {{true, {1.5, "kick", "kick-in", 0.8, -1.0, StrokeKind::normal, 0.9, false}}};
+    s = withStageAdded(s, "hat", "de-harsher");
     Document d(s);
     d.note("A line of one's own");
     return d;

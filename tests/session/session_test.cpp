@@ -57,6 +57,34 @@ TEST(Session, MovesStagesBetweenTheirFixedEnds) {
     EXPECT_EQ(validate(s), "");
 }
 
+TEST(Session, ChainsGrowCopyAndShrinkBetweenTheirFixedEnds) {
+    Session s = withStageAdded(test::shortSession(), "hat", "saturation");
+    const auto order = [&] {
+        std::string ids;
+        for (const Stage& stage : findRow(s, "hat")->chain) ids += stage.id + " ";
+        return ids;
+    };
+    EXPECT_EQ(order(), "align gate eq compressor saturation seat ");
+    s = withStageAdded(s, "hat", "expander");
+    EXPECT_EQ(order(), "align gate expander eq compressor saturation seat ");
+    s = withValue(s, "hat", "compressor", "ratio", 3.0);
+    s = withStageDuplicated(s, "hat", "compressor");
+    EXPECT_EQ(order(), "align gate expander eq compressor compressor-2 saturation seat ");
+    EXPECT_EQ(findStage(*findRow(s, "hat"), "compressor-2")->values,
+              findStage(*findRow(s, "hat"), "compressor")->values);
+    s = withStageRemoved(s, "hat", "gate");
+    s = withStageAdded(s, "hat", "eq", "saturation");
+    EXPECT_EQ(order(), "align expander eq compressor compressor-2 saturation eq-2 seat ");
+    EXPECT_EQ(validate(s), "");
+    for (const char* fixed : {"align", "seat"}) {
+        EXPECT_NE(test::errorOf([&] { withStageRemoved(s, "hat", fixed); }), "");
+        EXPECT_NE(test::errorOf([&] { withStageDuplicated(s, "hat", fixed); }), "");
+        EXPECT_NE(test::errorOf([&] { withStageAdded(s, "hat", fixed); }), "");
+    }
+    EXPECT_NE(test::errorOf([&] { withStageAdded(s, "hat", "wizard"); }).find("saturation"),
+              std::string::npos);
+}
+
 TEST(Session, AvoidsDoubleIds) {
     Session s = test::shortSession();
     EXPECT_EQ(makeRowId(s, "Snare  Top!"), "snare-top-2");
@@ -85,6 +113,41 @@ TEST(Diff, SpeaksInSentencesAndTellsMovesFromNewPlans) {
     requireRow(b, "hat").parent = "main";
     EXPECT_TRUE(diff(a, b).structural);
     EXPECT_TRUE(diff(a, a).sentences.empty());
+}
+
+TEST(Diff, SaysWhatWasCorrectedAboutStrokes) {
+    const Stroke snare{12.5, "snare", "snare-top", 0.8, -1.0, StrokeKind::normal, 0.9, false};
+    Session before = test::shortSession();
+    before.strokes = Shared(std::vector<Stroke>{snare});
+    const auto sentence = [&](std::vector<StrokeEdit> edits) {
+        Session after = before;
+        after.strokeEdits = std::move(edits);
+        after.strokes = Shared(std::vector<Stroke>{});
+        return diff(before, after).sentences.at(0);
+    };
+    Stroke moved = snare, kick = snare, ghost = snare;
+    moved.time += 0.0125;
+    kick.drum = "kick";
+    ghost.kind = StrokeKind::ghost;
+    EXPECT_EQ(sentence({{true, snare}}), "Strokes · snare at 12.500 s removed");
+    EXPECT_EQ(sentence({{false, snare}}), "Strokes · snare at 12.500 s added");
+    EXPECT_EQ(sentence({{true, snare}, {false, moved}}),
+              "Strokes · snare at 12.500 s moved by +12.50 ms");
+    EXPECT_EQ(sentence({{true, snare}, {false, kick}}),
+              "Strokes · snare at 12.500 s given to kick");
+    EXPECT_EQ(sentence({{true, snare}, {false, ghost}}), "Strokes · snare at 12.500 s now ghost");
+}
+
+TEST(Diff, StrokesOnlyMakeANewPlanWhereTheyAreHeard) {
+    Session before = test::shortSession(), after = before;
+    after.strokes = Shared(
+        std::vector<Stroke>{{1.0, "snare", "snare-top", 0.9, 0.0, StrokeKind::accent, 1.0, false}});
+    EXPECT_FALSE(diff(before, after).structural);
+    after = withValue(after, "snare-top", "gate", "key-source", 1.0);
+    Session more = after;
+    more.strokes = Shared(std::vector<Stroke>{});
+    EXPECT_TRUE(playsStrokes(after));
+    EXPECT_TRUE(diff(after, more).structural);
 }
 
 TEST(Document, UndoesAndRedoesWithSentences) {

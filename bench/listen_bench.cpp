@@ -1,0 +1,54 @@
+// How long listening to a kit takes against just decoding and loudness-metering the same files.
+
+#include "core/advise/intake.h"
+#include "core/measure/kit_measure.h"
+#include "core/measure/loudness.h"
+#include "demo/kit.h"
+
+#include <chrono>
+#include <cstdio>
+#include <cstdlib>
+#include <filesystem>
+
+int main() {
+    using namespace ember;
+    namespace fs = std::filesystem;
+    using Clock = std::chrono::steady_clock;
+    const auto seconds = [](Clock::time_point from) {
+        return std::chrono::duration<double>(Clock::now() - from).count();
+    };
+    const char* wanted = std::getenv("EMBER_LISTEN_SECONDS");
+    demo::KitOptions options;
+    options.seconds = wanted != nullptr ? std::atof(wanted) : 240.0;
+    options.guests = false;
+    const fs::path folder = fs::temp_directory_path() / "ember-listen-bench";
+    fs::remove_all(folder);
+    const auto files = demo::writeRecording(demo::record(options), folder / "kit");
+
+    auto start = Clock::now();
+    int count = 0;
+    for (const fs::path& file : files) {
+        if (file.extension() != ".wav") continue;
+        measureLoudness(file);
+        ++count;
+    }
+    const double metering = seconds(start);
+
+    AudioStore store(folder / "cache");
+    start = Clock::now();
+    const Session session = sessionFrom(takeIn({folder / "kit"}, store, options.tempo), store);
+    const double intake = seconds(start);
+    start = Clock::now();
+    const KitMeasurement first = measureKit(session, store);
+    const double listening = seconds(start);
+    start = Clock::now();
+    const bool same = measureKit(session, store) == first;
+    const double again = seconds(start);
+    std::printf(
+        "%d files of %.0f s: intake and listening / decoding and loudness alone: %.1f (goal: under "
+        "12)\n%zu strokes; a second time / the first: %.4f%s\n",
+        count, options.seconds, (intake + listening) / metering, first.strokes.strokes.size(),
+        again / listening, same ? "" : ", AND NOT THE SAME");
+    fs::remove_all(folder);
+    return same ? 0 : 1;
+}

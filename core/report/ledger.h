@@ -1,0 +1,48 @@
+// The transient ledger: what every stage between the recording and the main did to a row's punch;
+// and the order test: two neighbours in a chain the other way round.
+#pragma once
+
+#include "core/measure/kit_measure.h"
+#include "core/session/session.h"
+
+#include <string>
+#include <vector>
+
+namespace ember {
+
+struct LedgerLine {
+    std::string row, stage;          // where in the way to the main; stage empty: as recorded
+    std::string label;               // "Snare Top · Compressor"
+    double peakDb = -150.0;          // dBFS
+    double loudness = -150.0;        // LUFS
+    double crestDb = 0.0;            // median over strokes: peak against the RMS of 300 ms
+    double transientToBodyDb = 0.0;  // median over strokes: first 30 ms against the rest of 300 ms
+    double matchedPeakDb = -150.0;   // peak if it were as loud as recorded, dBFS
+    bool operator==(const LedgerLine&) const = default;
+};
+
+struct Ledger {
+    std::vector<LedgerLine> lines;  // in the order of the signal's way
+    int worst = -1;  // place of the stage that takes most punch; -1: none takes 0.5 dB
+};
+
+// The row alone, through its chain, its buses and the main; stages that are off are left out.
+// Strokes are those of the row's drum, of the whole kit where it hears all. Any thread; throws
+// Error or Cancelled.
+Ledger transientLedger(const Session& session, const KitStrokes& strokes, AudioStore& store,
+                       const std::string& row, const Progress& progress = {});
+
+struct OrderTest {
+    std::string first, second;     // labels, as the chain has them now
+    double matchGainDb = 0.0;      // gain that makes the swapped order as loud
+    LedgerLine now, swapped;       // after both, `swapped` at matched loudness
+    double differenceDb = -150.0;  // RMS of the difference at matched loudness, against the signal
+    std::vector<std::string> sentences;
+};
+
+// Swaps `stage` with the stage after it. Throws Error when there is none to swap with.
+OrderTest testOrder(const Session& session, const KitStrokes& strokes, AudioStore& store,
+                    const std::string& row, const std::string& stage,
+                    const Progress& progress = {});
+
+}  // namespace ember

@@ -1,0 +1,107 @@
+#include "core/report/strokes_midi.h"
+
+#include "core/base/error.h"
+
+#include <smf.h>
+
+#include <algorithm>
+#include <cerrno>
+#include <cmath>
+#include <cstring>
+#include <map>
+#include <memory>
+
+namespace ember {
+namespace {
+
+constexpr int kPulses = 960;                    // a quarter note
+constexpr int kNoteOn = 0x99, kNoteOff = 0x89;  // channel 10
+constexpr double kNoteSeconds = 0.04;
+
+struct Closer {
+    void operator()(smf_t* smf) const { smf_delete(smf); }
+};
+
+int pulseAt(const Session& session, double seconds) {
+    return static_cast<int>(std::lround(std::max(0.0, seconds) * session.tempo / 60.0 * kPulses));
+}
+
+void addEvent(smf_track_t* track, smf_event_t* event, int pulse) {
+    if (event == nullptr) throw Error("The MIDI file could not be put together; try again.");
+    smf_track_add_event_pulses(track, event, pulse);
+}
+
+smf_track_t* addTrack(smf_t* smf, const std::string& name) {
+    smf_track_t* track = smf_track_new();
+    if (track == nullptr) throw Error("The MIDI file could not be put together; try again.");
+    smf_add_track(smf, track);
+    std::vector<unsigned char> text{0xFF, 0x03, static_cast<unsigned char>(name.size())};
+    text.insert(text.end(), name.begin(), name.end());
+    addEvent(track, smf_event_new_from_pointer(text.data(), static_cast<int>(text.size())), 0);
+    return track;
+}
+
+void addTempo(smf_t* smf, const Session& session) {
+    smf_track_t* track = addTrack(smf, "tempo");
+    const auto micros = static_cast<unsigned>(std::lround(60e6 / session.tempo));
+    unsigned char tempo[]{0xFF,
+                          0x51,
+                          0x03,
+                          static_cast<unsigned char>(micros >> 16U),
+                          static_cast<unsigned char>((micros >> 8U) & 0xFFU),
+                          static_cast<unsigned char>(micros & 0xFFU)};
+    addEvent(track, smf_event_new_from_pointer(tempo, sizeof tempo), 0);
+    unsigned char metre[]{0xFF, 0x58, 0x04, static_cast<unsigned char>(session.beatsPerBar),
+                          2,    24,   8};
+    addEvent(track, smf_event_new_from_pointer(metre, sizeof metre), 0);
+}
+
+}  // namespace
+
+int midiKeyOf(const std::string& drum) {
+    static const std::map<std::string, int> keys{{"kick", 36},   {"snare", 38}, {"hihat", 42},
+                                                 {"cymbal", 49}, {"tom-1", 48}, {"tom-2", 45},
+                                                 {"tom-3", 43},  {"tom-4", 41}};
+    const auto at = keys.find(drum);
+    if (at != keys.end()) return at->second;
+    return drum.starts_with("tom") ? 41 : 56;
+}
+
+void writeStrokesMidi(const Session& session, const std::vector<Stroke>& strokes,
+                      const std::filesystem::path& file) {
+    const std::unique_ptr<smf_t, Closer> smf(smf_new());
+    if (!smf || smf_set_ppqn(smf.get(), kPulses) != 0)
+        throw Error("The MIDI file could not be put together; try again.");
+    addTempo(smf.get(), session);
+    std::map<std::string, std::vector<const Stroke*>> byDrum;
+    for (const Stroke& s : strokes) byDrum[s.drum].push_back(&s);
+    for (auto& [drum, list] : byDrum) {
+        std::sort(list.begin(), list.end(),
+                  [](const Stroke* a, const Stroke* b) { return a->time < b->time; });
+        smf_track_t* track = addTrack(smf.get(), drum);
+        const int key = midiKeyOf(drum), length = std::max(1, pulseAt(session, kNoteSeconds));
+        for (std::size_t i = 0; i < list.size(); ++i) {
+            const int at = pulseAt(session, list[i]->time);
+            int end = at + length;
+            // A note ends before the next of its key begins.
+            if (i + 1 < list.size())
+                end = std::clamp(pulseAt(session, list[i + 1]->time) - 1, at, end);
+            const int velocity =
+                std::clamp(static_cast<int>(std::lround(127.0 * list[i]->velocity)), 1, 127);
+            addEvent(track, smf_event_new_from_bytes(kNoteOn, key, velocity), at);
+            addEvent(track, smf_event_new_from_bytes(kNoteOff, key, 64), end);
+        }
+    }
+    const std::filesystem::path part = file.string() + ".part";
+    errno = 0;
+    if (smf_save(smf.get(), part.c_str()) != 0) {
+        const std::string why = errno != 0 ? std::string(": ") + std::strerror(errno) : "";
+        std::error_code code;
+        std::filesystem::remove(part, code);
+        throw Error("“" + file.string() + "” could not be written" + why +
+                    "; choose another folder or make room.");
+    }
+    std::filesystem::rename(part, file);
+}
+
+}  // namespace ember

@@ -1,0 +1,118 @@
+// The ledger and the order test on a session whose stages do known things to the strokes.
+
+#include "core/report/ledger.h"
+
+#include "core/base/error.h"
+#include "core/report/bus_levels.h"
+#include "tests/support/support.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+namespace ember {
+namespace {
+
+using test::TempFolder;
+
+// A drum struck every half second: a stick and a long body.
+class Punch : public testing::Test {
+  protected:
+    Punch() {
+        std::vector<float> x(48000 * 8, 0.0F);
+        for (int n = 1; n < 15; ++n) {
+            const double at = 0.5 * n;
+            strokes.strokes.push_back(
+                {at, "snare", "row", 0.9, 0.0, StrokeKind::accent, 1.0, false});
+            for (std::size_t i = 0; i < 20000; ++i) {
+                const double t = static_cast<double>(i) / 48000.0;
+                const std::size_t to = static_cast<std::size_t>(at * 48000.0) + i;
+                if (to < x.size())
+                    x[to] += static_cast<float>(
+                        0.5 * std::exp(-t / 0.004) * std::cos(2.0 * std::numbers::pi * 3000.0 * t) +
+                        0.25 * std::exp(-t / 0.12) * std::sin(2.0 * std::numbers::pi * 190.0 * t));
+            }
+        }
+        test::writeMono(folder / "snare.wav", x);
+        session = test::oneElement(folder / "snare.wav");
+        row = session.rows.front().id;
+        session.rows.front().role = Role::snare;
+    }
+    TempFolder folder;
+    Session session;
+    KitStrokes strokes;
+    std::string row;
+};
+
+TEST_F(Punch, TheLedgerNamesTheStageThatTakesIt) {
+    session = withValue(session, row, "eq", "b1.on", 1.0);  // a high-pass far below: takes nothing
+    session = withValue(session, row, "eq", "b1.frequency", 25.0);
+    session = withStageAdded(session, row, "clipper");
+    session = withValue(session, row, "clipper", "ceiling", -14.0);
+    const Ledger ledger = transientLedger(session, strokes, test::sharedStore(), row);
+    ASSERT_EQ(ledger.lines.size(), 3U);
+    ASSERT_EQ(ledger.worst, 2);
+    EXPECT_EQ(ledger.lines[2].stage, "clipper");
+    EXPECT_NEAR(ledger.lines[1].transientToBodyDb, ledger.lines[0].transientToBodyDb, 0.3);
+    EXPECT_LT(ledger.lines[2].crestDb, ledger.lines[1].crestDb - 1.0);
+    EXPECT_LE(ledger.lines[2].peakDb, -12.0) << "but for the ripple of band limiting";
+    for (const LedgerLine& line : ledger.lines)
+        EXPECT_NEAR(line.matchedPeakDb, line.peakDb + ledger.lines[0].loudness - line.loudness,
+                    1e-9);
+}
+
+TEST_F(Punch, ALedgerOfACleanChainBlamesNobody) {
+    const Ledger ledger = transientLedger(session, strokes, test::sharedStore(), row);
+    EXPECT_EQ(ledger.lines.size(), 1U);
+    EXPECT_EQ(ledger.worst, -1);
+    EXPECT_THROW(transientLedger(session, strokes, test::sharedStore(), "nobody"), Error);
+}
+
+TEST_F(Punch, TheOrderTestIsMatchedAndSaysWhatDiffers) {
+    session = withValue(session, row, "eq", "b3.on", 1.0);
+    session = withValue(session, row, "eq", "b3.frequency", 3000.0);
+    session = withValue(session, row, "eq", "b3.gain", 12.0);
+    session = withValue(session, row, "compressor", "threshold", -30.0);
+    session = withValue(session, row, "compressor", "attack", 0.5);
+    const OrderTest test = testOrder(session, strokes, test::sharedStore(), row, "eq");
+    EXPECT_NEAR(test.swapped.loudness, test.now.loudness, 0.3);
+    EXPECT_GT(test.differenceDb, -40.0);
+    EXPECT_FALSE(test.sentences.empty());
+    // Two linear steps may change places.
+    Session linear = withStageAdded(session, row, "eq", "eq");
+    linear = withStageOn(linear, row, "eq-2", true);
+    const OrderTest same = testOrder(linear, strokes, test::sharedStore(), row, "eq");
+    EXPECT_LT(same.differenceDb, -60.0);
+    EXPECT_NE(test::errorOf([&] {
+                  testOrder(session, strokes, test::sharedStore(), row, "compressor");
+              }).find("choose an earlier one"),
+              std::string::npos);
+}
+
+TEST(BusLevels, AreThoseOfWhatIsFedIntoEachBus) {
+    Session session = test::shortSession();
+    // What comes behind a bus does not count for it.
+    session = withValue(session, "main", "seat", "level", -20.0);
+    const auto levels = busLevels(session, test::sharedStore());
+    const auto of = [&](const std::string& row) {
+        const auto at = std::find_if(levels.begin(), levels.end(),
+                                     [&](const SignalLevels& l) { return l.row == row; });
+        return at == levels.end() ? SignalLevels{} : *at;
+    };
+    EXPECT_NEAR(of("main").integrated, of("drum-bus").integrated - 20.0, 0.1);
+    EXPECT_NEAR(of("main").truePeak, of("drum-bus").truePeak - 20.0, 0.1);
+    // With only the kick playing, the drum bus is the kick's bus.
+    Session kick = session;
+    for (Row& row : kick.rows) row.mute = row.kind == RowKind::element && row.parent != "kick-bus";
+    for (const SignalLevels& l : busLevels(kick, test::sharedStore())) {
+        if (l.row == "drum-bus") {
+            EXPECT_NEAR(l.integrated, of("kick-bus").integrated, 0.05);
+        }
+    }
+    session = withValue(session, "kick-bus", "seat", "level", -6.0);
+    EXPECT_NEAR(of("kick-bus").integrated - 6.0,
+                busLevels(session, test::sharedStore()).front().integrated, 0.1);
+}
+
+}  // namespace
+}  // namespace ember
