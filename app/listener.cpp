@@ -2,7 +2,6 @@
 
 #include "core/base/background.h"
 #include "core/base/error.h"
-#include "core/dsp/gate.h"
 
 #include <QtConcurrent/QtConcurrentRun>
 
@@ -10,6 +9,11 @@
 #include <cmath>
 
 namespace ember::app {
+namespace {
+
+constexpr int kRestMs = 1500;  // after the last correction of a stroke
+
+}  // namespace
 
 Listener::Listener(Workspace& workspace, QObject* parent) : QObject(parent), workspace_(workspace) {
     pool_.setMaxThreadCount(1);
@@ -19,11 +23,17 @@ Listener::Listener(Workspace& workspace, QObject* parent) : QObject(parent), wor
         measured_.reset();
         proposals_.clear();
         measuredEffects_.clear();
+        effectsWanted_.clear();
+        spots_.clear();
         start();
         emit changed();
     });
-    connect(&workspace_, &Workspace::changed, this, [this](const SessionDiff& diff) {
-        if (diff.structural && materialKey() != key_) start();
+    rest_.setSingleShot(true);
+    rest_.setInterval(kRestMs);
+    connect(&rest_, &QTimer::timeout, this, &Listener::start);
+    connect(&workspace_, &Workspace::changed, this, [this] {
+        if (materialKey() != key_) start();
+        followCorrections();
         supplyStrokes();
         propose();
         emit changed();
@@ -33,12 +43,7 @@ Listener::Listener(Workspace& workspace, QObject* parent) : QObject(parent), wor
 void Listener::supplyStrokes() {
     const Session& s = workspace_.session();
     if (!measured_ || !s.strokes.get().empty() || measured_->strokes.strokes.empty()) return;
-    const bool wanted = std::any_of(s.rows.begin(), s.rows.end(), [](const Row& row) {
-        return std::any_of(row.chain.begin(), row.chain.end(), [](const Stage& stage) {
-            return stage.type == "gate" && stage.values[Gate::keySource] >= 0.5;
-        });
-    });
-    if (!wanted) return;
+    if (!playsStrokes(s)) return;
     Session next = s;
     next.strokes = Shared(measured_->strokes.strokes);
     workspace_.edit(std::move(next));
@@ -50,10 +55,12 @@ Listener::~Listener() {
     effects_.waitForFinished();
 }
 
-// What is measured depends on recordings, roles and corrections, not on the settings.
+// What is measured depends on recordings, roles and the grid, not on the settings. Corrections of
+// strokes are followed apart.
 std::string Listener::materialKey() const {
     const Session& s = workspace_.session();
-    std::string key = std::to_string(s.sampleRate) + " " + std::to_string(s.strokeEdits.size());
+    std::string key = std::to_string(s.sampleRate) + " " + std::to_string(s.tempo) + " " +
+                      std::to_string(s.firstBar) + " " + std::to_string(s.beatsPerBar);
     for (const Row& row : s.rows) {
         if (row.kind != RowKind::element) continue;
         key += "\n" + row.id + " " + std::string(toString(row.role));
@@ -77,10 +84,13 @@ void Listener::start() {
     problem_.clear();
     if (workspace_.empty()) return;
     abandon_ = false;
+    startedWith_ = workspace_.session().strokeEdits;
     result_ = std::make_shared<KitMeasurement>();
+    foundSpots_ = std::make_shared<std::vector<FoundSpot>>();
     failure_ = std::make_shared<QString>();
     AudioStore* store = &workspace_.store();
-    running_.setFuture(QtConcurrent::run(&pool_, [this, result = result_, failure = failure_, store,
+    running_.setFuture(QtConcurrent::run(&pool_, [this, result = result_, spots = foundSpots_,
+                                                  failure = failure_, store,
                                                   session = workspace_.session()] {
         stepBack();
         try {
@@ -88,6 +98,7 @@ void Listener::start() {
                 emit progressed(fraction, QString::fromStdString(what));
                 return !abandon_.load();
             });
+            *spots = findSpots(session, *result, *store);
         } catch (const std::exception& error) {
             *failure = QString::fromUtf8(error.what());
         }
@@ -104,6 +115,9 @@ void Listener::finish() {
         problem_ = *failure_;
     } else {
         measured_ = result;
+        followed_ = startedWith_;
+        followCorrections();
+        spots_ = std::move(*foundSpots_);
         supplyStrokes();
         propose();
     }
@@ -134,6 +148,12 @@ const Proposal* Listener::proposalFor(const std::string& row, const std::string&
     return at == proposals_.end() ? nullptr : &*at;
 }
 
+const Proposal* Listener::proposalOf(const std::string& row, const std::string& step) const {
+    const auto at = std::find_if(proposals_.begin(), proposals_.end(),
+                                 [&](const Proposal& p) { return p.row == row && p.step == step; });
+    return at == proposals_.end() ? nullptr : &*at;
+}
+
 bool Listener::accepted(const Proposal& p) const {
     const Row* row = findRow(workspace_.session(), p.row);
     const Stage* stage = row == nullptr ? nullptr : findStage(*row, p.stage);
@@ -156,7 +176,56 @@ void Listener::accept(const Proposal& proposal) {
         emit changed();
         return;
     }
-    measureEffect(kept);
+    effectsWanted_.push_back(kept);
+    measureNextEffect();
+}
+
+std::vector<const Proposal*> Listener::open(const std::string& step) const {
+    std::vector<const Proposal*> out;
+    for (const Proposal& p : proposals_) {
+        if ((step.empty() || p.step == step) && !accepted(p)) out.push_back(&p);
+    }
+    return out;
+}
+
+void Listener::acceptAll(const std::string& step) {
+    std::vector<Proposal> kept;
+    for (const Proposal* p : open(step)) kept.push_back(*p);
+    if (!measured_ || kept.empty()) return;
+    try {
+        Session next = workspace_.session();
+        for (const Proposal& p : kept) next = ember::accept(std::move(next), p, measured_->strokes);
+        workspace_.edit(std::move(next));
+    } catch (const Error& error) {
+        problem_ = QString::fromUtf8(error.what());
+        emit changed();
+        return;
+    }
+    effectsWanted_.insert(effectsWanted_.end(), kept.begin(), kept.end());
+    measureNextEffect();
+}
+
+void Listener::correct(const Session& base, const std::vector<StrokeEdit>& edits,
+                       const std::string& gesture) {
+    if (!measured_) return;
+    Session next = base;
+    next.strokeEdits.insert(next.strokeEdits.end(), edits.begin(), edits.end());
+    next.strokes = Shared(withEdits(measured_->found, next.strokeEdits).strokes);
+    workspace_.edit(std::move(next), gesture);
+}
+
+void Listener::followCorrections() {
+    const Session& s = workspace_.session();
+    if (!measured_ || s.strokeEdits == followed_) return;
+    auto corrected = std::make_shared<KitMeasurement>(*measured_);
+    corrected->strokes = withEdits(corrected->found, s.strokeEdits);
+    measured_ = std::move(corrected);
+    followed_ = s.strokeEdits;
+    rest_.start();
+}
+
+std::vector<FoundSpot> Listener::spotsFor(const std::string& row, Column column) const {
+    return ember::spotsFor(spots_, workspace_.session(), row, column);
 }
 
 void Listener::decline(const Proposal& proposal) {
@@ -165,9 +234,10 @@ void Listener::decline(const Proposal& proposal) {
     workspace_.edit(std::move(next));
 }
 
-void Listener::measureEffect(const Proposal& proposal) {
-    if (effects_.isRunning()) return;
-    effect_ = std::make_shared<Proposal>(proposal);
+void Listener::measureNextEffect() {
+    if (effects_.isRunning() || effectsWanted_.empty() || !measured_) return;
+    effect_ = std::make_shared<Proposal>(std::move(effectsWanted_.front()));
+    effectsWanted_.erase(effectsWanted_.begin());
     AudioStore* store = &workspace_.store();
     effects_.setFuture(QtConcurrent::run(
         &pool_, [this, p = effect_, measured = measured_, store, session = workspace_.session()] {
@@ -182,10 +252,12 @@ void Listener::measureEffect(const Proposal& proposal) {
 
 void Listener::finishEffect() {
     const auto p = std::exchange(effect_, nullptr);
-    if (!p || p->effects.empty()) return;
-    measuredEffects_[p->id] = p->effects;
-    propose();
-    emit changed();
+    if (p && !p->effects.empty()) {
+        measuredEffects_[p->id] = p->effects;
+        propose();
+        emit changed();
+    }
+    measureNextEffect();
 }
 
 }  // namespace ember::app

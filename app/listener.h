@@ -4,10 +4,12 @@
 
 #include "app/workspace.h"
 #include "core/advise/proposal.h"
+#include "core/measure/spots.h"
 
 #include <QFutureWatcher>
 #include <QObject>
 #include <QThreadPool>
+#include <QTimer>
 
 #include <atomic>
 #include <map>
@@ -38,10 +40,23 @@ class Listener : public QObject {
     // none.
     [[nodiscard]] const Proposal* proposalFor(const std::string& row,
                                               const std::string& stage) const;
+    // The same by the step of the work.
+    [[nodiscard]] const Proposal* proposalOf(const std::string& row, const std::string& step) const;
     // Whether its moves are what the session already has.
     [[nodiscard]] bool accepted(const Proposal& proposal) const;
     void accept(const Proposal& proposal);
     void decline(const Proposal& proposal);
+    // Everything proposed of this step (empty: of every step) that is neither accepted nor
+    // declined, as one edit.
+    [[nodiscard]] std::vector<const Proposal*> open(const std::string& step = {}) const;
+    void acceptAll(const std::string& step = {});
+
+    // Corrects strokes by hand, as one edit on top of `base` (the session as a drag began). Nothing
+    // happens before the kit is known.
+    void correct(const Session& base, const std::vector<StrokeEdit>& edits,
+                 const std::string& gesture = {});
+    // Places worth listening to for a decision about this row in this column, best first.
+    [[nodiscard]] std::vector<FoundSpot> spotsFor(const std::string& row, Column column) const;
 
   signals:
     void progressed(double fraction, const QString& what);
@@ -50,10 +65,13 @@ class Listener : public QObject {
   private:
     void finish();
     void propose();
-    void measureEffect(const Proposal& proposal);
+    void measureNextEffect();
     void finishEffect();
     // A gate that was set to open by strokes needs them in the session.
     void supplyStrokes();
+    // The measured strokes with the session's corrections, at once; the rest follows when the hand
+    // rests.
+    void followCorrections();
     [[nodiscard]] std::string materialKey() const;
 
     Workspace& workspace_;
@@ -63,8 +81,13 @@ class Listener : public QObject {
     std::string key_;  // of the recordings the measurement is of
     std::shared_ptr<KitMeasurement> result_;
     std::shared_ptr<Proposal> effect_;
+    std::vector<Proposal> effectsWanted_;  // accepted, not measured yet
     std::shared_ptr<const KitMeasurement> measured_;
     std::shared_ptr<QString> failure_;
+    std::shared_ptr<std::vector<FoundSpot>> foundSpots_;
+    std::vector<FoundSpot> spots_;
+    std::vector<StrokeEdit> followed_, startedWith_;  // corrections that measured_ and the run hold
+    QTimer rest_;
     QString problem_;
     Advice how_;
     std::vector<Proposal> proposals_;

@@ -1,21 +1,14 @@
 #include "app/main_window.h"
 
-#include "app/render_dialog.h"
 #include "app/theme/theme.h"
 #include "core/base/error.h"
 
 #include <QApplication>
 #include <QCloseEvent>
-#include <QFileDialog>
-#include <QFileInfo>
 #include <QHBoxLayout>
 #include <QKeyEvent>
-#include <QMenuBar>
-#include <QMessageBox>
 #include <QMimeData>
 #include <QSettings>
-#include <QShortcut>
-#include <QStatusBar>
 #include <QVBoxLayout>
 
 #include <array>
@@ -43,17 +36,18 @@ MainWindow::MainWindow(const WindowOptions& options)
     auto* box = new QVBoxLayout(central);
     box->setContentsMargins(0, 0, 0, 0);
     box->setSpacing(0);
-    top_ = new TopBar(workspace_, player_, central);
+    top_ = new TopBar(workspace_, player_, listener_, central);
     overview_ = new Overview(workspace_, player_, tracer_, central);
     pages_ = new QStackedWidget(central);
     intake_ = new IntakePage(workspace_, pages_);
     board_ = new Board(workspace_, player_, tracer_, pages_);
     bench_ = new BenchPage({workspace_, player_, tracer_}, pages_);
-    for (QWidget* page : std::initializer_list<QWidget*>{intake_, board_, bench_})
+    hits_ = new HitsPage(workspace_, player_, listener_, pages_);
+    for (QWidget* page : std::initializer_list<QWidget*>{intake_, board_, bench_, hits_})
         pages_->addWidget(page);
     box->addWidget(top_);
     box->addWidget(overview_);
-    evidence_ = new EvidencePanel(workspace_, listener_, central);
+    evidence_ = new EvidencePanel(workspace_, listener_, tracer_, central);
     auto* middle = new QHBoxLayout;
     middle->setSpacing(0);
     middle->addWidget(pages_, 1);
@@ -64,6 +58,7 @@ MainWindow::MainWindow(const WindowOptions& options)
     evidence_->hide();
     buildStatus();
     buildMenus();
+    buildTabs();
 
     connect(intake_, &IntakePage::built, this, &MainWindow::showBoard);
     connect(intake_, &IntakePage::wantOpen, this, &MainWindow::chooseSession);
@@ -73,14 +68,16 @@ MainWindow::MainWindow(const WindowOptions& options)
     connect(board_, &Board::selectionChanged, this, &MainWindow::refreshEvidence);
     connect(bench_, &BenchPage::moved, this, &MainWindow::refreshEvidence);
     connect(pages_, &QStackedWidget::currentChanged, this, &MainWindow::refreshEvidence);
+    connect(hits_, &HitsPage::said, this, &MainWindow::say);
     connect(evidence_, &EvidencePanel::adjustAsked, this, &MainWindow::showBench);
     connect(&listener_, &Listener::changed, this, [this] {
-        std::set<std::pair<std::string, std::string>> open;
-        for (const Row& row : workspace_.session().rows) {
-            for (const Stage& stage : row.chain) {
-                const Proposal* p = listener_.proposalFor(row.id, stage.id);
-                if (p != nullptr && !listener_.accepted(*p)) open.insert({row.id, stage.id});
-            }
+        std::set<std::pair<std::string, Column>> open;
+        for (const Proposal* p : listener_.open()) {
+            const Row* row = findRow(workspace_.session(), p->row);
+            const Stage* stage = row != nullptr ? findStage(*row, p->stage) : nullptr;
+            if (row == nullptr || (stage == nullptr && p->stageType.empty())) continue;
+            open.insert(
+                {p->row, processorType(stage != nullptr ? stage->type : p->stageType).home});
         }
         board_->setProposed(std::move(open));
     });
@@ -110,6 +107,7 @@ MainWindow::MainWindow(const WindowOptions& options)
         overview_->tick();
         if (board_->isVisible()) board_->tick();
         if (bench_->isVisible()) bench_->tick();
+        if (hits_->isVisible()) hits_->tick();
         refreshStatus();
     });
     connect(&player_, &Player::planReady, this, &MainWindow::refreshStatus);
@@ -127,108 +125,6 @@ MainWindow::MainWindow(const WindowOptions& options)
 
 MainWindow::~MainWindow() {
     player_.stop();
-}
-
-void MainWindow::buildStatus() {
-    statusBar()->setSizeGripEnabled(false);
-    message_ = new QLabel(this);
-    message_->setObjectName("message");
-    message_->setTextFormat(Qt::PlainText);
-    message_->setSizePolicy(QSizePolicy::Ignored,
-                            QSizePolicy::Preferred);  // gives way to the facts beside it
-    device_ = new QLabel(this);
-    load_ = new QLabel(this);
-    saved_ = new QLabel(this);
-    device_->setObjectName("device");
-    statusBar()->addWidget(message_, 1);
-    for (QLabel* label : {device_, load_, saved_}) {
-        label->setProperty("quiet", true);
-        label->setContentsMargins(8, 0, 8, 0);
-        statusBar()->addPermanentWidget(label);
-    }
-}
-
-void MainWindow::buildMenus() {
-    const auto add = [this](QMenu* menu, const QString& text, const QKeySequence& keys,
-                            auto&& what) {
-        QAction* action = menu->addAction(text);
-        action->setShortcut(keys);
-        connect(action, &QAction::triggered, this, what);
-        return action;
-    };
-    QMenu* session = menuBar()->addMenu(tr("&Session"));
-    add(session, tr("New from recordings …"), QKeySequence::New, [this] {
-        if (!mayLeave()) return;
-        workspace_.close();
-        intake_->startOver();
-        pages_->setCurrentWidget(intake_);
-    });
-    add(session, tr("Open …"), QKeySequence::Open, [this] { chooseSession(); });
-    recent_ = session->addMenu(tr("Recent"));
-    connect(recent_, &QMenu::aboutToShow, this, &MainWindow::fillRecent);
-    fillRecent();
-    add(session, tr("Open the demo kit"), {}, [this] {
-        if (!mayLeave()) return;
-        pages_->setCurrentWidget(intake_);
-        intake_->takeDemo({});
-    });
-    session->addSeparator();
-    add(session, tr("Save"), QKeySequence::Save, [this] { save(); });
-    add(session, tr("Save as …"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S),
-        [this] { saveAs(); });
-    session->addSeparator();
-    add(session, tr("Render the mix …"), QKeySequence(Qt::CTRL | Qt::Key_R), [this] {
-        if (workspace_.empty())
-            return say(tr("There is nothing to render yet: open a session first."), true);
-        RenderDialog(workspace_, this).exec();
-    });
-    session->addSeparator();
-    add(session, tr("Quit"), QKeySequence::Quit, [this] { close(); });
-
-    QMenu* edit = menuBar()->addMenu(tr("&Edit"));
-    undo_ = add(edit, tr("Undo"), QKeySequence::Undo, [this] { workspace_.undo(); });
-    redo_ = add(edit, tr("Redo"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z),
-                [this] { workspace_.redo(); });
-
-    QMenu* view = menuBar()->addMenu(tr("&View"));
-    add(view, tr("Board"), QKeySequence(Qt::CTRL | Qt::Key_B), [this] {
-        if (!workspace_.empty()) showBoard();
-    });
-    add(view, tr("Taller rows"), QKeySequence::ZoomIn,
-        [this] { board_->setRowHeight(board_->rowHeight() + 6); });
-    add(view, tr("Flatter rows"), QKeySequence::ZoomOut,
-        [this] { board_->setRowHeight(board_->rowHeight() - 6); });
-    showEvidence_ =
-        add(view, tr("Evidence"), QKeySequence(Qt::Key_E), [this] { refreshEvidence(); });
-    showEvidence_->setCheckable(true);
-    showEvidence_->setChecked(true);
-    view->addSeparator();
-    add(view, tr("Dark look"), {}, [this] { setLook(0); });
-    add(view, tr("Light look"), {}, [this] { setLook(1); });
-
-    QMenu* sound = menuBar()->addMenu(tr("S&ound"));
-    add(sound, tr("Play or stop"), QKeySequence(Qt::Key_Space), [this] { player_.toggle(); });
-    add(sound, tr("To the start"), QKeySequence(Qt::CTRL | Qt::Key_Home),
-        [this] { player_.seek(0.0); });
-    add(sound, tr("Loop"), QKeySequence(Qt::Key_L), [this] {
-        if (!workspace_.empty()) top_->toggleLoop();
-    });
-    add(sound, tr("Before or after"), QKeySequence(Qt::Key_B),
-        [this] { compare(!player_.hearingBefore()); });
-    sound->addSeparator();
-    add(sound, tr("Device …"), {}, [this] { chooseDevice(); });
-
-    QMenu* help = menuBar()->addMenu(tr("&Help"));
-    add(help, tr("Manual"), QKeySequence::HelpContents, [this] { showManual(); });
-    add(help, tr("About Ember Cask"), {}, [this] {
-        QMessageBox::about(this, tr("About Ember Cask"),
-                           tr("<b>Ember Cask %1</b><br>Drum mixing that measures, proposes, proves "
-                              "and writes down.<br>The person decides.<br><br>GPL-3.0-or-later")
-                               .arg(QApplication::applicationVersion()));
-    });
-    edit->addSeparator();
-    add(edit, tr("Accept what is proposed"), QKeySequence(Qt::Key_A), [this] { acceptProposal(); });
-    for (QAction* action : menuBar()->actions()) addAction(action);
 }
 
 void MainWindow::say(const QString& sentence, bool problem) {
@@ -294,11 +190,26 @@ void MainWindow::showBoard() {
     board_->setFocus();
 }
 
+void MainWindow::showHits() {
+    pages_->setCurrentWidget(hits_);
+    hits_->timeLine().setFocus();
+}
+
+void MainWindow::acceptStep(const std::string& step) {
+    if (listener_.open(step).empty())
+        return say(listener_.listening() ? tr("Still listening to the kit.")
+                                         : tr("Nothing of this step is proposed any more."));
+    listener_.acceptAll(step);
+}
+
 void MainWindow::refreshEvidence() {
     const bool bench = pages_->currentWidget() == bench_;
-    evidence_->setVisible(showEvidence_->isChecked() && !workspace_.empty() &&
-                          pages_->currentWidget() != intake_);
-    evidence_->show(bench ? bench_->place() : board_->selected());
+    const QWidget* page = pages_->currentWidget();
+    evidence_->setVisible(showEvidence_->isChecked() && !workspace_.empty() && page != intake_ &&
+                          page != hits_);
+    const BoardPlace place = bench ? bench_->place() : board_->selected();
+    evidence_->show(place);
+    top_->setCell(place.row, place.column.value_or(Column::seat));
 }
 
 void MainWindow::acceptProposal() {
@@ -308,9 +219,33 @@ void MainWindow::acceptProposal() {
     say(place.row.empty() ? tr("Choose a cell first.") : tr("Nothing is proposed here."));
 }
 
+void MainWindow::showLedger() {
+    const std::string& row = evidence_->place().row;
+    if (findRow(workspace_.session(), row) == nullptr) return say(tr("Choose a row first."));
+    auto* dialog = new LedgerDialog(workspace_, listener_, row, {}, this);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    dialog->show();
+}
+
+void MainWindow::testOrder() {
+    const BoardPlace& place = evidence_->place();
+    const Row* row = findRow(workspace_.session(), place.row);
+    const Cell cell = row != nullptr && place.column
+                          ? cellOf(workspace_.session(), *row, *place.column, nullptr)
+                          : Cell{};
+    if (cell.stages.empty()) return say(tr("Choose a cell with a step first."));
+    const std::string stage = cell.stages.back();
+    auto* dialog = new LedgerDialog(workspace_, listener_, place.row, stage, this);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    connect(dialog, &LedgerDialog::swapAsked, this,
+            [this, id = place.row, stage] { workspace_.moveStage(id, stage, 1); });
+    dialog->show();
+}
+
 void MainWindow::showBench(const BoardPlace& place) {
     const Row* row = findRow(workspace_.session(), place.row);
-    if (row != nullptr && place.column &&
+    const bool fixed = place.column == Column::align || place.column == Column::seat;
+    if (row != nullptr && fixed &&
         cellOf(workspace_.session(), *row, *place.column, nullptr).stages.empty()) {
         say(tr("%1 has no such step.").arg(QString::fromStdString(row->name)));
         return;
@@ -345,6 +280,7 @@ void MainWindow::setLook(int look) {
     message_->clear();  // it was said in the old colours
     board_->refreshLook();
     bench_->refreshAll();
+    hits_->timeLine().refreshLook();
     for (QWidget* widget : findChildren<QWidget*>()) widget->update();
     QResizeEvent again(overview_->size(), overview_->size());
     QApplication::sendEvent(overview_, &again);

@@ -3,7 +3,9 @@
 
 #include "app/bench/bench_page.h"
 #include "app/board/board.h"
+#include "app/compare/ledger_dialog.h"
 #include "app/evidence/evidence_panel.h"
+#include "app/hits/hits_page.h"
 #include "app/intake/intake_page.h"
 #include "app/listener.h"
 #include "app/overview.h"
@@ -43,15 +45,19 @@ class MainWindow : public QMainWindow {
     [[nodiscard]] Tracer& tracer() { return tracer_; }
     [[nodiscard]] Board& board() { return *board_; }
     [[nodiscard]] BenchPage& bench() { return *bench_; }
+    [[nodiscard]] HitsPage& hits() { return *hits_; }
     [[nodiscard]] IntakePage& intake() { return *intake_; }
     [[nodiscard]] Overview& overview() { return *overview_; }
     [[nodiscard]] TopBar& topBar() { return *top_; }
     [[nodiscard]] QString lastMessage() const { return message_->text(); }
     void showBoard();
+    void showHits();
     void showBench(const BoardPlace& place);
     bool saveTo(const QString& path);
     bool openSession(const QString& path);
     void setLook(int look);
+    // The dialog that is open over the window; null when there is none.
+    [[nodiscard]] LedgerDialog* ledger() { return findChild<LedgerDialog*>("ledger"); }
 
   protected:
     void closeEvent(QCloseEvent* event) override;
@@ -62,6 +68,10 @@ class MainWindow : public QMainWindow {
   private:
     void buildMenus();
     void buildStatus();
+    void buildTabs();
+    void acceptStep(const std::string& step);
+    void showLedger();
+    void testOrder();
     void say(const QString& sentence, bool problem = false);
     void refreshTitle();
     void refreshStatus();
@@ -88,6 +98,8 @@ class MainWindow : public QMainWindow {
     IntakePage* intake_ = nullptr;
     Board* board_ = nullptr;
     BenchPage* bench_ = nullptr;
+    HitsPage* hits_ = nullptr;
+    QPushButton *boardTab_ = nullptr, *hitsTab_ = nullptr;
     EvidencePanel* evidence_ = nullptr;
     QLabel *message_ = nullptr, *device_ = nullptr, *load_ = nullptr, *saved_ = nullptr;
     QAction *undo_ = nullptr, *redo_ = nullptr, *showEvidence_ = nullptr;

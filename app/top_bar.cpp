@@ -30,8 +30,8 @@ QString placeText(const Session& session, double seconds) {
         .arg(tenths, 4, 'f', 1, QLatin1Char('0'));
 }
 
-TopBar::TopBar(Workspace& workspace, Player& player, QWidget* parent)
-    : QWidget(parent), workspace_(workspace), player_(player) {
+TopBar::TopBar(Workspace& workspace, Player& player, Listener& listener, QWidget* parent)
+    : QWidget(parent), workspace_(workspace), player_(player), listener_(listener) {
     setObjectName("top-bar");
     auto* line = new QHBoxLayout(this);
     line->setContentsMargins(10, 6, 10, 6);
@@ -63,6 +63,17 @@ TopBar::TopBar(Workspace& workspace, Player& player, QWidget* parent)
     place_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
     place_->setToolTip(tr("Bar and beat, and time."));
     line->addWidget(place_);
+    spot_ = new QToolButton(this);
+    spot_->setObjectName("spot");
+    spot_->setPopupMode(QToolButton::InstantPopup);
+    spot_->setMenu(new QMenu(spot_));
+    spot_->menu()->setToolTipsVisible(true);
+    spot_->setToolTip(
+        tr("Places worth listening to, best first for the chosen cell. N loops the "
+           "next one, Shift+N the one before."));
+    spot_->setAccessibleName(tr("Spot"));
+    spot_->setFixedWidth(176);
+    line->addWidget(spot_);
     line->addStretch(1);
     compareNote_ = new QLabel(this);
     compareNote_->setProperty("quiet", true);
@@ -104,6 +115,8 @@ TopBar::TopBar(Workspace& workspace, Player& player, QWidget* parent)
         tick();
     });
     connect(&player_, &Player::playingChanged, this, [this](bool) { refresh(); });
+    connect(spot_->menu(), &QMenu::aboutToShow, this, &TopBar::fillSpots);
+    connect(&listener_, &Listener::changed, this, &TopBar::refresh);
     connect(&player_, &Player::compareChanged, this, &TopBar::refresh);
     connect(&workspace_, &Workspace::opened, this, &TopBar::refresh);
     connect(&workspace_, &Workspace::changed, this, [this] { refresh(); });
@@ -132,13 +145,93 @@ void TopBar::refresh() {
                        ? name_->fontMetrics().elidedText(
                              QString::fromStdString(workspace_.session().name), Qt::ElideRight, 180)
                        : QStringLiteral("Ember Cask"));
-    for (QWidget* w : std::initializer_list<QWidget*>{start_, play_, loop_, before_, scope_})
+    for (QWidget* w : std::initializer_list<QWidget*>{start_, play_, loop_, before_, scope_, spot_})
         w->setEnabled(open);
     play_->setChecked(player_.playing());
     play_->setText(player_.playing() ? tr("Stop") : tr("Play"));
     loop_->setChecked(open && workspace_.session().loop.on);
     before_->setChecked(player_.hearingBefore());
     compareNote_->setText(player_.compareText());
+    QString spot = tr("Spots");
+    if (open) {
+        for (const FoundSpot& s : listener_.spotsFor(cellRow_, cellColumn_)) {
+            if (loops(s.spot)) spot = QString::fromStdString(s.spot.name);
+        }
+    }
+    spot_->setText(spot_->fontMetrics().elidedText(spot, Qt::ElideRight, 150));
+}
+
+void TopBar::setCell(const std::string& row, Column column) {
+    cellRow_ = row;
+    cellColumn_ = column;
+}
+
+bool TopBar::loops(const Spot& spot) const {
+    const LoopSpan& loop = workspace_.session().loop;
+    return loop.on && std::abs(loop.from - spot.from) < 1e-6 && std::abs(loop.to - spot.to) < 1e-6;
+}
+
+void TopBar::loopSpot(const Spot& spot) {
+    workspace_.setLoop({true, spot.from, std::min(spot.to, player_.length())});
+    player_.seek(spot.from);
+    refresh();
+}
+
+void TopBar::stepSpot(int direction) {
+    const std::vector<FoundSpot> spots = listener_.spotsFor(cellRow_, cellColumn_);
+    if (spots.empty()) return;
+    const auto count = static_cast<int>(spots.size());
+    int next = direction > 0 ? 0 : count - 1;
+    for (int i = 0; i < count; ++i) {
+        if (loops(spots[static_cast<std::size_t>(i)].spot)) next = (i + direction + count) % count;
+    }
+    loopSpot(spots[static_cast<std::size_t>(next)].spot);
+}
+
+void TopBar::noteSpot() {
+    Session next = workspace_.session();
+    if (next.loop.to <= next.loop.from) return;
+    const Spot spot{
+        tr("Bar %1")
+            .arg(placeText(next, next.loop.from).section(' ', 0, 0, QString::SectionSkipEmpty))
+            .toStdString(),
+        next.loop.from, next.loop.to};
+    next.spots.push_back(spot);
+    workspace_.edit(std::move(next));
+    refresh();
+}
+
+void TopBar::fillSpots() {
+    QMenu* menu = spot_->menu();
+    menu->clear();
+    const std::vector<FoundSpot> spots = listener_.spotsFor(cellRow_, cellColumn_);
+    const Session& session = workspace_.session();
+    std::size_t shown = 0;
+    for (const FoundSpot& s : spots) {
+        if (++shown > 16) break;  // what is further down is of little use for this cell
+        QAction* action = menu->addAction(tr("%1 (%2)").arg(QString::fromStdString(s.spot.name),
+                                                            QString::fromStdString(s.reason)));
+        action->setToolTip(placeText(session, s.spot.from).simplified());
+        action->setCheckable(true);
+        action->setChecked(loops(s.spot));
+        connect(action, &QAction::triggered, this, [this, spot = s.spot] { loopSpot(spot); });
+    }
+    if (spots.empty())
+        menu->addAction(listener_.listening() ? tr("Listening to the kit …") : tr("None found"))
+            ->setEnabled(false);
+    menu->addSeparator();
+    QAction* note = menu->addAction(tr("Note the loop as a spot"), this, &TopBar::noteSpot);
+    note->setEnabled(session.loop.to > session.loop.from);
+    if (!session.spots.empty()) {
+        QMenu* forget = menu->addMenu(tr("Forget"));
+        for (std::size_t i = 0; i < session.spots.size(); ++i) {
+            forget->addAction(QString::fromStdString(session.spots[i].name), [this, i] {
+                Session next = workspace_.session();
+                next.spots.erase(next.spots.begin() + static_cast<std::ptrdiff_t>(i));
+                workspace_.edit(std::move(next));
+            });
+        }
+    }
 }
 
 void TopBar::tick() {

@@ -89,13 +89,33 @@ void Workspace::edit(Session next, const std::string& gesture) {
     announce(before);
 }
 
-void Workspace::setValue(const std::string& row, const std::string& stage,
-                         const std::string& parameter, double value, const std::string& gesture) {
+void Workspace::attempt(const std::function<Session()>& make, const std::string& gesture) {
     try {
-        edit(withValue(session(), row, stage, parameter, value), gesture);
+        edit(make(), gesture);
     } catch (const Error& e) {
         emit refused(QString::fromUtf8(e.what()));
     }
+}
+
+void Workspace::setValue(const std::string& row, const std::string& stage,
+                         const std::string& parameter, double value, const std::string& gesture) {
+    attempt([&] { return withValue(session(), row, stage, parameter, value); }, gesture);
+}
+
+void Workspace::setKey(const std::string& row, const std::string& stage, const std::string& key) {
+    attempt([&] { return withKey(session(), row, stage, key); });
+}
+
+void Workspace::addStage(const std::string& row, const std::string& type) {
+    attempt([&] { return withStageAdded(session(), row, type); });
+}
+
+void Workspace::duplicateStage(const std::string& row, const std::string& stage) {
+    attempt([&] { return withStageDuplicated(session(), row, stage); });
+}
+
+void Workspace::removeStage(const std::string& row, const std::string& stage) {
+    attempt([&] { return withStageRemoved(session(), row, stage); });
 }
 
 void Workspace::setStageOn(const std::string& row, const std::string& stage, bool on) {
@@ -103,11 +123,7 @@ void Workspace::setStageOn(const std::string& row, const std::string& stage, boo
 }
 
 void Workspace::moveStage(const std::string& row, const std::string& stage, int steps) {
-    try {
-        edit(withStageMoved(session(), row, stage, steps));
-    } catch (const Error& e) {
-        emit refused(QString::fromUtf8(e.what()));
-    }
+    attempt([&] { return withStageMoved(session(), row, stage, steps); });
 }
 
 void Workspace::setMute(const std::string& row, bool mute) {

@@ -9,6 +9,8 @@
 #include <QString>
 #include <QTimer>
 
+#include <functional>
+
 namespace ember::app {
 
 // Window's thread only. Sources carry absolute paths while a session is open.
@@ -39,6 +41,10 @@ class Workspace : public QObject {
                   double value, const std::string& gesture = {});
     void setStageOn(const std::string& row, const std::string& stage, bool on);
     void moveStage(const std::string& row, const std::string& stage, int steps);
+    void setKey(const std::string& row, const std::string& stage, const std::string& key);
+    void addStage(const std::string& row, const std::string& type);
+    void duplicateStage(const std::string& row, const std::string& stage);
+    void removeStage(const std::string& row, const std::string& stage);
     void setMute(const std::string& row, bool mute);
     void setSolo(const std::string& row, bool solo);
     void setLoop(const LoopSpan& loop, const std::string& gesture = {});
@@ -58,6 +64,8 @@ class Workspace : public QObject {
     void refused(const QString& sentence);
 
   private:
+    // An edit that may be refused with a sentence.
+    void attempt(const std::function<Session()>& make, const std::string& gesture = {});
     void become(Document document, const QString& path, bool unsaved);
     void announce(const Session& before);
     [[nodiscard]] QString recoveryFile() const;

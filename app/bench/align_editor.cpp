@@ -43,6 +43,8 @@ AlignEditor::AlignEditor(Bench bench, const std::string& row, const std::string&
     for (const int i : {Align::delay, Align::polarity, Align::trim}) addField(i);
     legend_ = new QLabel(this);
     addNote(legend_);
+    meter_ = new SumMeter(this);
+    numbers()->addWidget(meter_);
     numbers()->addStretch(1);
     openRecordings();
     refresh();
@@ -126,6 +128,7 @@ void AlignEditor::redraw() {
                                 formatValue(parameter(Align::delay), value(Align::delay)))),
                         Handle::Kind::vertical, value(Align::delay), 0.0, p.ember, false, true}});
     plot_->replot(QCustomPlot::rpQueuedReplot);
+    meter_->setVisible(reference != nullptr);
     if (reference == nullptr) {
         legend_->clear();
         say(tr("There is no other microphone to compare this one with."));
@@ -137,6 +140,7 @@ void AlignEditor::redraw() {
            "%3<br><span style='color:%4'>╍</span> their sum, halved")
             .arg(p.chalk.name(), p.slate.name(), name, p.ember.name()));
     const double gain = 10.0 * std::log10((sumPower + 1e-12) / (ownPower + otherPower + 1e-12));
+    meter_->setLevel(gain);
     say(tr("Around this stroke, both at equal peaks: together %1%2 dB against two sounds that "
            "share nothing (at best +3, in opposition far below 0).")
             .arg(gain < 0 ? QStringLiteral("−") : QStringLiteral("+"))

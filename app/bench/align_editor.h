@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/bench/stage_editor.h"
+#include "app/bench/sum_meter.h"
 
 namespace ember::app {
 
@@ -24,6 +25,7 @@ class AlignEditor : public StageEditor {
     Plot* plot_ = nullptr;
     QCPGraph *own_ = nullptr, *other_ = nullptr, *sum_ = nullptr;
     QLabel* legend_ = nullptr;
+    SumMeter* meter_ = nullptr;
     std::shared_ptr<const Clip> clip_, reference_;
     Frames stroke_ = -1;    // song frame of the stroke shown
     float loudest_ = 0.0F;  // peak of this row's loudest stroke, linear

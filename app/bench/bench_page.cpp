@@ -2,6 +2,7 @@
 
 #include <QHBoxLayout>
 #include <QKeyEvent>
+#include <QMenu>
 #include <QScrollBar>
 #include <QShortcut>
 #include <QVBoxLayout>
@@ -26,6 +27,15 @@ BenchPage::BenchPage(Bench bench, QWidget* parent) : QWidget(parent), bench_(ben
     title_ = new QLabel(this);
     title_->setProperty("quiet", true);
     head->addWidget(title_, 1);
+    add_ = new QToolButton(this);
+    add_->setObjectName("bench-add");
+    add_->setText(tr("Add"));
+    add_->setPopupMode(QToolButton::InstantPopup);
+    add_->setMenu(new QMenu(add_));
+    add_->menu()->setToolTipsVisible(true);
+    add_->setToolTip(tr("Another processor for this row."));
+    connect(add_->menu(), &QMenu::aboutToShow, this, &BenchPage::fillAdd);
+    head->addWidget(add_);
     struct Way {
         QString label, keys;
         int rows, columns;
@@ -65,7 +75,10 @@ void BenchPage::open(const BoardPlace& place) {
     built_.clear();
     if (!place.row.empty()) bench_.tracer.prefer(place.row);
     rebuild();
-    if (!editors_.empty()) editors_.front()->mainPlot()->setFocus();
+    if (!editors_.empty())
+        editors_.front()->mainPlot()->setFocus();
+    else if (add_->isVisibleTo(this))
+        add_->setFocus();
 }
 
 void BenchPage::rebuild() {
@@ -89,6 +102,9 @@ void BenchPage::rebuild() {
         : place_.column
             ? QString::fromStdString(row->name) + ", " + columnLabel(*place_.column).toLower()
             : tr("%1, the whole chain").arg(QString::fromStdString(row->name)));
+    const bool addable = row != nullptr && row->kind != RowKind::reference &&
+                         place_.column != Column::align && place_.column != Column::seat;
+    add_->setVisible(addable);
     const int at = scroll_->verticalScrollBar()->value();
     editors_.clear();
     auto* content = new QWidget;
@@ -104,7 +120,10 @@ void BenchPage::rebuild() {
         box->addWidget(editor, full ? 1 : 0);
     }
     if (editors_.empty()) {
-        auto* nothing = new QLabel(tr("This row has no such step."), content);
+        auto* nothing = new QLabel(
+            addable ? tr("Nothing here yet. “Add” above puts a processor into this row’s chain.")
+                    : tr("This row has no such step."),
+            content);
         nothing->setAlignment(Qt::AlignCenter);
         nothing->setProperty("quiet", true);
         box->addWidget(nothing, 1);
@@ -113,6 +132,22 @@ void BenchPage::rebuild() {
     }
     scroll_->setWidget(content);
     scroll_->verticalScrollBar()->setValue(at);
+}
+
+// What can be added here: the processors of this step, or of every step on the bench of a row.
+void BenchPage::fillAdd() {
+    QMenu* menu = add_->menu();
+    menu->clear();
+    for (const ProcessorType& type : processorTypes()) {
+        const bool fixed = type.home == Column::align || type.home == Column::seat;
+        if (fixed || (place_.column && type.home != *place_.column)) continue;
+        QAction* action = menu->addAction(QString::fromStdString(type.label));
+        action->setToolTip(QString::fromStdString(type.doc));
+        connect(action, &QAction::triggered, this, [this, id = type.id] {
+            bench_.workspace.addStage(place_.row, id);
+            rebuild();
+        });
+    }
 }
 
 void BenchPage::refreshAll() {

@@ -6,6 +6,7 @@
 
 #include <QLabel>
 #include <QScrollArea>
+#include <QToolButton>
 
 namespace ember::app {
 
@@ -30,11 +31,13 @@ class BenchPage : public QWidget {
   private:
     void rebuild();
     void step(int rows, int columns);
+    void fillAdd();
 
     Bench bench_;
     BoardPlace place_;
     QLabel* title_ = nullptr;
     QScrollArea* scroll_ = nullptr;
+    QToolButton* add_ = nullptr;
     std::vector<StageEditor*> editors_;
     std::string built_;  // what the editors were built for: places and stage ids
 };

@@ -60,9 +60,9 @@ DynamicsEditor::DynamicsEditor(Bench bench, const std::string& row, const std::s
     for (const int i : {Compressor::threshold, Compressor::ratio, Compressor::knee,
                         Compressor::attack, Compressor::release, Compressor::makeUp})
         addField(i);
-    for (const int i :
-         {Compressor::autoRelease, Compressor::mix, Compressor::detector, Compressor::range,
-          Compressor::lookAhead, Compressor::keyHighPass, Compressor::keyLowPass}) {
+    for (const int i : {Compressor::character, Compressor::autoRelease, Compressor::mix,
+                        Compressor::detector, Compressor::range, Compressor::lookAhead,
+                        Compressor::keyHighPass, Compressor::keyLowPass}) {
         addField(i, {}, true);
     }
     numbers()->addStretch(1);

@@ -141,6 +141,7 @@ void EqEditor::buildNumbers() {
     box->setContentsMargins(0, 0, 0, 0);
     box->setSpacing(6);
     numbers()->addWidget(bandFields_);
+    addField(kEqAmount);
     numbers()->addStretch(1);
     chooseBand(band_);
 }

@@ -5,6 +5,7 @@
 #include "app/bench/eq_editor.h"
 #include "app/bench/gate_editor.h"
 #include "app/bench/seat_editor.h"
+#include "app/bench/shape_editor.h"
 
 namespace ember::app {
 
@@ -18,6 +19,7 @@ StageEditor* makeEditor(Bench bench, const std::string& row, const std::string& 
     if (s->type == "eq") return new EqEditor(bench, row, stage, size, parent);
     if (s->type == "compressor") return new DynamicsEditor(bench, row, stage, size, parent);
     if (s->type == "seat") return new SeatEditor(bench, row, stage, size, parent);
+    if (ShapeEditor::edits(s->type)) return new ShapeEditor(bench, row, stage, size, parent);
     return nullptr;
 }
 

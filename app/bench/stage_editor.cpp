@@ -62,6 +62,24 @@ void StageEditor::buildHead(QVBoxLayout* outer) {
                 button->hide();
         }
     }
+    if (type.hasKey && size_ == EditorSize::full) buildKey(head);
+    if (!fixed && size_ == EditorSize::full) {
+        auto* copy = new QPushButton(tr("Duplicate"), this);
+        copy->setObjectName("stage-duplicate");
+        copy->setToolTip(
+            tr("A second one with the same settings behind it: two gentle ones often "
+               "do better than one hard one."));
+        connect(copy, &QPushButton::clicked, this,
+                [this] { bench_.workspace.duplicateStage(row_, stage_); });
+        auto* remove = new QPushButton(tr("Remove"), this);
+        remove->setObjectName("stage-remove");
+        remove->setToolTip(
+            tr("Takes this step out of the chain of this row; undo brings it back."));
+        connect(remove, &QPushButton::clicked, this,
+                [this] { bench_.workspace.removeStage(row_, stage_); });
+        head->addWidget(copy);
+        head->addWidget(remove);
+    }
     on_ = new QCheckBox(tr("On"), this);
     on_->setToolTip(tr("Off passes the sound by this step, without a click and in time."));
     on_->setObjectName("stage-on");
@@ -71,6 +89,24 @@ void StageEditor::buildHead(QVBoxLayout* outer) {
     // Level and pan are always there; mute is what silences a row.
     on_->setVisible(type.home != Column::seat);
     outer->addLayout(head);
+}
+
+void StageEditor::buildKey(QHBoxLayout* head) {
+    key_ = new QComboBox(this);
+    key_->setObjectName("stage-key");
+    key_->setAccessibleName(tr("Key"));
+    key_->setToolTip(tr("What the detector hears: this row itself, or another one, muted or not."));
+    key_->addItem(tr("keyed by itself"), QString());
+    for (const Row& other : bench_.workspace.session().rows) {
+        if (other.id == row_ || !hasSources(other.kind) || other.kind == RowKind::reference)
+            continue;
+        key_->addItem(tr("keyed by %1").arg(QString::fromStdString(other.name)),
+                      QString::fromStdString(other.id));
+    }
+    connect(key_, &QComboBox::activated, this, [this] {
+        bench_.workspace.setKey(row_, stage_, key_->currentData().toString().toStdString());
+    });
+    head->addWidget(key_);
 }
 
 bool StageEditor::alive() const {
@@ -136,6 +172,8 @@ void StageEditor::refresh() {
     const std::string& label = processorType(stage().type).label;
     title_->setText(QString::fromStdString(row().name + " · " + label));
     on_->setChecked(stage().on);
+    if (key_ != nullptr)
+        key_->setCurrentIndex(std::max(0, key_->findData(QString::fromStdString(stage().key))));
     for (ParameterField* field : fields_) field->refresh();
     redraw();
 }
@@ -200,7 +238,7 @@ void HistoryPlot::applyColours() {
 
 void HistoryPlot::setData(const std::vector<float>* level, const std::vector<float>* result,
                           const std::vector<float>* gainDb, double secondsPerBlock,
-                          double gainFloor) {
+                          double gainFloor, double gainTop) {
     level_ = level;
     result_ = result;
     gain_ = gainDb;
@@ -208,7 +246,8 @@ void HistoryPlot::setData(const std::vector<float>* level, const std::vector<flo
     yAxis2->setVisible(gainDb != nullptr);
     yAxis2->setTickLabels(true);
     yAxis2->setLabel(tr("gain, dB"));
-    yAxis2->setRange(gainFloor, -gainFloor / 18.0);  // 0 dB a little under the edge
+    yAxis2->setRange(gainFloor,
+                     std::max(gainTop, -gainFloor / 18.0));  // 0 dB a little under the edge
     fill();
 }
 

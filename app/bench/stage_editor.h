@@ -70,10 +70,12 @@ class StageEditor : public QWidget {
 
   private:
     void buildHead(QVBoxLayout* outer);
+    void buildKey(QHBoxLayout* head);
 
     QVBoxLayout *plots_ = nullptr, *numbers_ = nullptr;
     QLabel *title_ = nullptr, *sentence_ = nullptr;
     QCheckBox* on_ = nullptr;
+    QComboBox* key_ = nullptr;  // what drives the detector; null where there is none
     std::shared_ptr<const RowTrace> held_;
 };
 
@@ -92,9 +94,11 @@ class HistoryPlot : public Plot {
     Q_OBJECT
   public:
     explicit HistoryPlot(QWidget* parent = nullptr);
-    // All in linear level but gain (dB); any may be null. The data must outlive the next call.
+    // All in linear level but gain (dB, shown from gainFloor to gainTop); any may be null. The data
+    // must outlive the next call.
     void setData(const std::vector<float>* level, const std::vector<float>* result,
-                 const std::vector<float>* gainDb, double secondsPerBlock, double gainFloor);
+                 const std::vector<float>* gainDb, double secondsPerBlock, double gainFloor,
+                 double gainTop = 0.0);
     void showSpan(const Span& span);
     void setPlayhead(double seconds);
     void applyColours();

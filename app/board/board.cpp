@@ -184,13 +184,13 @@ void Board::setFolded(const std::string& bus, bool folded) {
     layOut();
 }
 
-void Board::setProposed(std::set<std::pair<std::string, std::string>> stages) {
-    if (stages == proposed_) return;
+void Board::setProposed(std::set<std::pair<std::string, Column>> cells) {
+    if (cells == proposed_) return;
     std::set<std::string> touched;
-    for (const auto* set : {&stages, &proposed_}) {
-        for (const auto& [row, stage] : *set) touched.insert(row);
+    for (const auto* set : {&cells, &proposed_}) {
+        for (const auto& [row, column] : *set) touched.insert(row);
     }
-    proposed_ = std::move(stages);
+    proposed_ = std::move(cells);
     for (const std::string& row : touched) forget(row);
     describeSelection();
     viewport()->update();
@@ -198,10 +198,8 @@ void Board::setProposed(std::set<std::pair<std::string, std::string>> stages) {
 
 Cell Board::cellAt(const Row& row, Column column) const {
     Cell cell = cellOf(workspace_.session(), row, column, tracer_.of(row.id).get());
-    if (cell.state != CellState::untouched) return cell;
-    for (const std::string& stage : cell.stages) {
-        if (proposed_.contains({row.id, stage})) cell.state = CellState::proposed;
-    }
+    const bool open = cell.state == CellState::untouched || cell.state == CellState::notApplicable;
+    if (open && proposed_.contains({row.id, column})) cell.state = CellState::proposed;
     return cell;
 }
 

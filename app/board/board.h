@@ -35,7 +35,7 @@ class Board : public QAbstractScrollArea {
     void setRowHeight(int pixels);
     [[nodiscard]] int rowHeight() const { return rowHeight_; }
     // Stages (row, stage) for which something is proposed: their cells carry the half dot.
-    void setProposed(std::set<std::pair<std::string, std::string>> stages);
+    void setProposed(std::set<std::pair<std::string, Column>> cells);
     void setFolded(const std::string& bus, bool folded);
     void refreshLook();
     // Meters only.
@@ -85,7 +85,7 @@ class Board : public QAbstractScrollArea {
     Tracer& tracer_;
     BoardPlace selected_;
     std::set<std::string> folded_;
-    std::set<std::pair<std::string, std::string>> proposed_;
+    std::set<std::pair<std::string, Column>> proposed_;  // row, column
     std::map<std::pair<std::string, Column>, Picture> pictures_;
     LoopSpan pictured_;
     int rowHeight_ = 50;

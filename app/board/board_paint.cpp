@@ -20,12 +20,16 @@ const Board::Picture& Board::picture(const Row& row, Column column, const QSize&
     kept.pixmap = QPixmap(size * ratio);
     kept.pixmap.setDevicePixelRatio(ratio);
     kept.pixmap.fill(Qt::transparent);
-    if (kept.cell.stages.empty()) return kept;
+    const QPointF corner(size.width() - 13.0, 14.0);
     QPainter painter(&kept.pixmap);
+    if (kept.cell.stages.empty()) {
+        // Nothing there yet; a proposal to add something still shows.
+        paintState(painter, corner, 10.0, kept.cell.state);
+        return kept;
+    }
     const Stage* stage = findStage(row, kept.cell.stages.front());
     paintMiniature(painter, QRectF(8, 5, size.width() - 34, size.height() - 10), workspace_, row,
                    *stage, trace.get());
-    const QPointF corner(size.width() - 13.0, 14.0);
     paintState(painter, corner, 10.0, kept.cell.state);
     painter.setFont(face(11));
     painter.setPen(colours().quiet);

@@ -45,6 +45,8 @@ QString columnLabel(Column column) {
             return tr("Repair");
         case Column::dynamics:
             return tr("Dynamics");
+        case Column::colour:
+            return tr("Colour");
         case Column::seat:
             return tr("Seat");
         default:
@@ -59,9 +61,14 @@ QString columnHelp(Column column) {
         case Column::gate:
             return tr("Separates a drum from its neighbours before anything lifts the bleed.");
         case Column::repair:
-            return tr("Equaliser: first remove what hurts, then give back what is missing.");
+            return tr(
+                "Equaliser, de-harsher: first remove what hurts, then give back what is missing.");
         case Column::dynamics:
-            return tr("Compression: evens strokes out, or shapes their attack against their body.");
+            return tr(
+                "Compressor, transient shaper, limiter: evens strokes out, or shapes their attack "
+                "against their body.");
+        case Column::colour:
+            return tr("Saturation, exciter, clipper, crusher: harmonics and density.");
         case Column::seat:
             return tr("Level, pan and width: where the row sits in the mix.");
         default:

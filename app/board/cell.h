@@ -14,8 +14,8 @@
 namespace ember::app {
 
 // Columns that have something to show, from left to right.
-inline constexpr std::array<Column, 5> kColumns{Column::align, Column::gate, Column::repair,
-                                                Column::dynamics, Column::seat};
+inline constexpr std::array<Column, 6> kColumns{Column::align,    Column::gate,   Column::repair,
+                                                Column::dynamics, Column::colour, Column::seat};
 QString columnLabel(Column column);
 QString columnHelp(Column column);
 

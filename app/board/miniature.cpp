@@ -1,7 +1,7 @@
 // The pictures in the Board's cells. Everything drawn is this session's own material.
 
 #include "app/bench/align_wave.h"
-#include "app/bench/stage_editor.h"
+#include "app/bench/shape_editor.h"
 #include "app/board/cell.h"
 #include "app/theme/theme.h"
 #include "core/base/error.h"
@@ -190,6 +190,25 @@ void paintDynamics(QPainter& painter, const QRectF& area, const Session& session
     caption(painter, history.area, QObject::tr("−%1 dB").arg(-deepest, 0, 'f', 1));
 }
 
+// Level in and out over time; what a stage of any other kind did.
+void paintLevels(QPainter& painter, const QRectF& area, const Session& session, const Stage& stage,
+                 const StageTrace* t) {
+    const Palette& p = colours();
+    if (t != nullptr) {
+        const double block = static_cast<double>(kBlock) / session.sampleRate;
+        const Span span = pictureSpan(session, t->inputPeak, block);
+        const int pixels = static_cast<int>(area.width());
+        const Frame f{area};
+        paintLevel(painter, f, bySpan(t->inputPeak, block, span, pixels, false), -54.0, 0.0,
+                   faded(p.wave, 150));
+        if (stage.on)
+            paintLevel(painter, f, bySpan(t->outputPeak, block, span, pixels, false), -54.0, 0.0,
+                       faded(p.ember, 150));
+    }
+    if (stage.on || stage.mark != Mark::untouched)
+        caption(painter, area, QString::fromStdString(processorType(stage.type).label).toLower());
+}
+
 void paintSeat(QPainter& painter, const QRectF& area, const Row& row, const Stage& stage) {
     const Palette& p = colours();
     const double middle = area.center().x(), wide = area.width() / 2.0 - 4.0,
@@ -267,6 +286,7 @@ void paintMiniature(QPainter& painter, const QRectF& area, Workspace& workspace,
     if (stage.type == "eq") paintEq(painter, area, session, stage, t);
     if (stage.type == "compressor") paintDynamics(painter, area, session, stage, t);
     if (stage.type == "seat") paintSeat(painter, area, row, stage);
+    if (ShapeEditor::edits(stage.type)) paintLevels(painter, area, session, stage, t);
     // Opening a recording that was never decoded would hold up the window; once the row is measured
     // it is.
     if (stage.type == "align" && trace != nullptr) paintAlign(painter, area, workspace, row, stage);

@@ -4,6 +4,7 @@
 #include "core/measure/kit_mics.h"
 
 #include <QHBoxLayout>
+#include <QLineEdit>
 #include <QVBoxLayout>
 
 #include <cmath>
@@ -32,8 +33,9 @@ QString figure(const std::optional<double>& value, const std::string& unit) {
 
 }  // namespace
 
-EvidencePanel::EvidencePanel(Workspace& workspace, Listener& listener, QWidget* parent)
-    : QWidget(parent), workspace_(workspace), listener_(listener) {
+EvidencePanel::EvidencePanel(Workspace& workspace, Listener& listener, Tracer& tracer,
+                             QWidget* parent)
+    : QWidget(parent), workspace_(workspace), listener_(listener), tracer_(tracer) {
     setObjectName("evidence");
     setFixedWidth(kWidth);
     auto* box = new QVBoxLayout(this);
@@ -78,12 +80,33 @@ EvidencePanel::EvidencePanel(Workspace& workspace, Listener& listener, QWidget* 
                                          proposal_, reason_, effects_, state_})
         box->addWidget(w);
     box->addLayout(buttons);
+    acceptAll_ = new QPushButton(this);
+    acceptAll_->setObjectName("evidence-accept-all");
+    acceptAll_->setToolTip(
+        tr("Everything that is still proposed of this step, as one edit; each is "
+           "then measured."));
+    box->addWidget(acceptAll_);
+    targetTitle_ = label(this, 12, QFont::Normal, true);
+    target_ = new QDoubleSpinBox(this);
+    target_->setObjectName("evidence-target");
+    target_->setRange(-80.0, 0.0);
+    target_->setDecimals(1);
+    target_->setSingleStep(0.5);
+    target_->setKeyboardTracking(false);
+    target_->setAccessibleName(tr("Level target"));
+    target_->findChild<QLineEdit*>()->setAccessibleName(target_->accessibleName());
+    target_->setToolTip(tr("What rough levels aim at, for every element of this kind."));
+    box->addWidget(targetTitle_);
+    box->addWidget(target_);
     box->addSpacing(8);
     box->addWidget(schoolTitle_);
     box->addWidget(school_);
     box->addStretch(1);
 
     connect(&listener_, &Listener::changed, this, &EvidencePanel::refresh);
+    connect(&tracer_, &Tracer::traced, this, [this](const QString& row) {
+        if (row.toStdString() == place_.row && place_.column == Column::seat) refresh();
+    });
     connect(
         &listener_, &Listener::progressed, this,
         [this](double fraction, const QString& what) {
@@ -98,11 +121,13 @@ EvidencePanel::EvidencePanel(Workspace& workspace, Listener& listener, QWidget* 
             listener_.start();
     });
     connect(accept_, &QPushButton::clicked, this, [this] {
-        if (const Proposal* p = listener_.proposalFor(place_.row, stageId())) listener_.accept(*p);
+        if (const Proposal* p = proposal()) listener_.accept(*p);
     });
     connect(decline_, &QPushButton::clicked, this, [this] {
-        if (const Proposal* p = listener_.proposalFor(place_.row, stageId())) listener_.decline(*p);
+        if (const Proposal* p = proposal()) listener_.decline(*p);
     });
+    connect(acceptAll_, &QPushButton::clicked, this, [this] { listener_.acceptAll(step()); });
+    connect(target_, &QDoubleSpinBox::valueChanged, this, &EvidencePanel::setTarget);
     connect(adjust_, &QPushButton::clicked, this, [this] { emit adjustAsked(place_); });
     connect(school_, &QComboBox::activated, this, [this](int index) {
         Advice how = listener_.how();
@@ -110,6 +135,10 @@ EvidencePanel::EvidencePanel(Workspace& workspace, Listener& listener, QWidget* 
             how.align = index == 0 ? AlignSchool::withinDrum : AlignSchool::toOverheads;
         if (place_.column == Column::gate)
             how.gate = index == 0 ? GateSchool::byStrokes : GateSchool::byLevel;
+        if (place_.column == Column::dynamics)
+            how.dynamics = index == 0 ? DynamicsSchool::punch : DynamicsSchool::density;
+        if (place_.column == Column::colour)
+            how.colour = index == 0 ? ColourSchool::clean : ColourSchool::coloured;
         listener_.setHow(how);
     });
     refresh();
@@ -128,6 +157,63 @@ std::string EvidencePanel::stageId() const {
         if (processorType(stage.type).home == *place_.column) return stage.id;
     }
     return {};
+}
+
+std::string EvidencePanel::step() const {
+    if (!place_.column) return {};
+    switch (*place_.column) {
+        case Column::align:
+            return "align";
+        case Column::gate:
+            return "gate";
+        case Column::repair:
+            return "repair";
+        case Column::dynamics:
+            return "dynamics";
+        case Column::colour:
+            return "colour";
+        case Column::seat:
+            return "seat";
+        default:
+            return {};
+    }
+}
+
+// The proposal of this step for the row; its stage may be another than the column's first, or one
+// that is still to be added.
+const Proposal* EvidencePanel::proposal() const {
+    const std::string wanted = step();
+    return wanted.empty() ? nullptr : listener_.proposalOf(place_.row, wanted);
+}
+
+void EvidencePanel::fillTarget(const Row* row) {
+    const LevelTarget* target = row != nullptr && place_.column == Column::seat
+                                    ? targetFor(workspace_.session(), *row)
+                                    : nullptr;
+    targetTitle_->setVisible(target != nullptr);
+    target_->setVisible(target != nullptr);
+    if (target == nullptr) return;
+    targetTitle_->setText(tr("Target: %1 of %2")
+                              .arg(!target->peak ? tr("average loudness")
+                                   : target->strokes == TargetStrokes::loudest
+                                       ? tr("peak of the loudest strokes")
+                                       : tr("peak of the usual strokes"),
+                                   QString::fromStdString(target->what)));
+    const QSignalBlocker quiet(target_);
+    target_->setSuffix(target->peak ? tr(" dBFS") : tr(" LUFS"));
+    target_->setValue(target->db);
+}
+
+void EvidencePanel::setTarget(double db) {
+    const Row* row = findRow(workspace_.session(), place_.row);
+    const LevelTarget* now = row != nullptr ? targetFor(workspace_.session(), *row) : nullptr;
+    if (now == nullptr) return;
+    LevelTarget target = *now;
+    target.db = db;
+    Session next = workspace_.session();
+    std::erase_if(next.targets, [&](const LevelTarget& t) { return t.what == target.what; });
+    next.targets.push_back(target);
+    workspace_.edit(std::move(next), "target " + target.what);
 }
 
 void EvidencePanel::describe(const Row& row, const std::string& drum) {
@@ -177,6 +263,30 @@ void EvidencePanel::describe(const Row& row, const std::string& drum) {
     } else if (measured && hasSources(row.kind)) {
         facts << tr("Hears the whole kit.");
     }
+    for (const SignalLevels& l : measured ? measured->levels : std::vector<SignalLevels>{}) {
+        if (l.row != row.id || place_.column != Column::seat) continue;
+        facts << tr("recorded at %1 LUFS, peak %2 dBTP, crest %3 dB")
+                     .arg(l.integrated, 0, 'f', 1)
+                     .arg(l.truePeak, 0, 'f', 1)
+                     .arg(l.crestDb, 0, 'f', 1);
+        if (!l.width.empty())
+            facts << tr("correlation %1, mono costs %2 dB")
+                         .arg(l.correlation, 0, 'f', 2)
+                         .arg(l.monoLossDb, 0, 'f', 1);
+    }
+    if (const auto trace = tracer_.of(row.id);
+        trace && place_.column == Column::seat && trace->output.integrated > -100.0)
+        facts << tr("leaves here at %1 LUFS, peak %2 dBFS")
+                     .arg(trace->output.integrated, 0, 'f', 1)
+                     .arg(trace->output.samplePeak, 0, 'f', 1);
+    for (const Sympathy& s : measured ? measured->sympathy : std::vector<Sympathy>{}) {
+        if (s.mic != row.id || (place_.column != Column::gate && place_.column != Column::repair) ||
+            s.relativeDb < -40.0)
+            continue;
+        facts << (s.wires ? tr("wires buzz to %1 at %2 dB") : tr("head hums to %1 at %2 dB"))
+                     .arg(QString::fromStdString(s.struck))
+                     .arg(s.relativeDb, 0, 'f', 0);
+    }
     facts_->setText(facts.join("\n"));
     facts_->setVisible(!facts.isEmpty());
 }
@@ -218,6 +328,14 @@ void EvidencePanel::fillSchools() {
         names << tr("Opened by strokes") << tr("Opened by level");
         now = listener_.how().gate == GateSchool::byStrokes ? 0 : 1;
     }
+    if (place_.column == Column::dynamics) {
+        names << tr("Slow attack, for punch") << tr("Fast attack, for density");
+        now = listener_.how().dynamics == DynamicsSchool::punch ? 0 : 1;
+    }
+    if (place_.column == Column::colour) {
+        names << tr("Clean") << tr("Coloured");
+        now = listener_.how().colour == ColourSchool::clean ? 0 : 1;
+    }
     school_->clear();
     school_->addItems(names);
     school_->setCurrentIndex(now);
@@ -237,7 +355,7 @@ void EvidencePanel::refresh() {
     row_->setText(row == nullptr ? tr("Evidence") : QString::fromStdString(row->name));
     title_->setText(row == nullptr ? tr("Choose a cell")
                                    : (place_.column ? columnLabel(*place_.column) : tr("Row")));
-    const Proposal* proposal = listener_.proposalFor(place_.row, stage);
+    const Proposal* proposal = this->proposal();
     std::optional<double> threshold;
     if (row != nullptr && !stage.empty() && place_.column == Column::gate) {
         const Stage& s = *findStage(*row, stage);
@@ -247,13 +365,8 @@ void EvidencePanel::refresh() {
         };
         if (s.on && value("key-source") < 0.5) threshold = value("threshold");
     }
-    const std::string step =
-        place_.column == Column::align
-            ? "align"
-            : (place_.column == Column::gate ? "gate"
-                                             : (place_.column == Column::repair ? "repair" : ""));
     picture_->show(row == nullptr || drum.empty() ? nullptr : listener_.measured(), drum,
-                   place_.row, step, threshold);
+                   place_.row, step(), threshold);
     if (row != nullptr) describe(*row, drum);
     facts_->setVisible(row != nullptr && !facts_->text().isEmpty());
     const bool done = proposal != nullptr && listener_.accepted(*proposal);
@@ -275,6 +388,10 @@ void EvidencePanel::refresh() {
     decline_->setVisible(proposal != nullptr && !done);
     adjust_->setVisible(!stage.empty());
     fillSchools();
+    fillTarget(row);
+    const std::size_t open = listener_.open(step()).size();
+    acceptAll_->setVisible(!step().empty() && open > 1);
+    acceptAll_->setText(tr("Accept this step for the kit (%1)").arg(open));
 }
 
 }  // namespace ember::app

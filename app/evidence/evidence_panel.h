@@ -5,8 +5,10 @@
 #include "app/board/board.h"
 #include "app/evidence/evidence_picture.h"
 #include "app/listener.h"
+#include "app/tracer.h"
 
 #include <QComboBox>
+#include <QDoubleSpinBox>
 #include <QGridLayout>
 #include <QLabel>
 #include <QProgressBar>
@@ -18,7 +20,8 @@ namespace ember::app {
 class EvidencePanel : public QWidget {
     Q_OBJECT
   public:
-    EvidencePanel(Workspace& workspace, Listener& listener, QWidget* parent = nullptr);
+    EvidencePanel(Workspace& workspace, Listener& listener, Tracer& tracer,
+                  QWidget* parent = nullptr);
     void show(const BoardPlace& place);
     [[nodiscard]] const BoardPlace& place() const { return place_; }
     void refresh();
@@ -31,15 +34,23 @@ class EvidencePanel : public QWidget {
     void describe(const Row& row, const std::string& drum);
     void fillEffects(const Proposal* proposal);
     void fillSchools();
+    [[nodiscard]] const Proposal* proposal() const;
+    void fillTarget(const Row* row);
+    void setTarget(double db);
+    // The step of the work that the column stands for, as proposals name it; empty: none.
+    [[nodiscard]] std::string step() const;
 
     Workspace& workspace_;
     Listener& listener_;
+    Tracer& tracer_;
     BoardPlace place_;
     QLabel *row_, *title_, *facts_, *proposal_, *reason_, *schoolTitle_, *state_;
     EvidencePicture* picture_;
     QWidget* effects_;
     QGridLayout* effectRows_;
-    QPushButton *accept_, *adjust_, *decline_, *stop_;
+    QPushButton *accept_, *adjust_, *decline_, *stop_, *acceptAll_;
+    QLabel* targetTitle_;
+    QDoubleSpinBox* target_;
     QComboBox* school_;
     QProgressBar* progress_;
 };

@@ -7,6 +7,8 @@
 
 #include <QCheckBox>
 #include <QComboBox>
+#include <QMenu>
+#include <QToolButton>
 
 #include <cmath>
 
@@ -14,6 +16,7 @@ namespace ember {
 namespace {
 
 using test::dragHandle;
+using test::eventually;
 using test::fieldOf;
 using test::Window;
 
@@ -215,10 +218,13 @@ TEST(AlignBench, PolarityTurnsTheWaveOverAndTheLineMovesIt) {
         return plot.graph(1)->data()->at(plot.graph(1)->data()->size() / 2)->value;
     };
     const double inverted = value();
+    auto* meter = editor.findChild<app::SumMeter*>("sum-meter");
+    const double together = meter->level();
     auto* polarity = editor.findChild<QComboBox*>();
     polarity->setCurrentIndex(0);
     emit polarity->activated(0);
     EXPECT_NEAR(value(), -inverted, 1e-9);
+    EXPECT_LT(meter->level(), together - 1.0) << "the other way up they cancel";
     dragHandle(plot, "delay", 80, 0);
     EXPECT_GT(window.value("snare-bottom", "align", "delay"), 0.5);
 }
@@ -236,6 +242,112 @@ TEST(Bench, StepsAreSwitchedOffReorderedAndFollowed) {
     EXPECT_EQ(findRow(window.session(), "hat")->chain[2].id, "compressor");
     QTest::keyClick(&window->bench(), Qt::Key_Escape);
     EXPECT_TRUE(window->board().isVisible());
+}
+
+TEST(Bench, ProcessorsAreAddedDuplicatedAndRemoved) {
+    const Window window;
+    // A column with nothing in it says how to begin.
+    window->showBench({"snare-top", Column::colour});
+    EXPECT_TRUE(window->bench().isVisible());
+    EXPECT_TRUE(window->bench().editors().empty());
+    auto* add = window->bench().findChild<QToolButton*>("bench-add");
+    ASSERT_TRUE(add->isVisibleTo(&window->bench()));
+    emit add->menu()->aboutToShow();
+    const auto actions = add->menu()->actions();
+    const auto saturation = std::find_if(
+        actions.begin(), actions.end(), [](const QAction* a) { return a->text() == "Saturation"; });
+    ASSERT_NE(saturation, actions.end());
+    (*saturation)->trigger();
+    ASSERT_EQ(window->bench().editors().size(), 1U);
+    const auto chain = [&] {
+        std::string ids;
+        for (const Stage& s : findRow(window.session(), "snare-top")->chain) ids += s.id + " ";
+        return ids;
+    };
+    EXPECT_NE(chain().find("saturation"), std::string::npos);
+    window->bench().editors()[0]->findChild<QPushButton*>("stage-duplicate")->click();
+    EXPECT_EQ(window->bench().editors().size(), 2U);
+    EXPECT_NE(chain().find("saturation-2"), std::string::npos);
+    window->bench().editors()[0]->findChild<QPushButton*>("stage-remove")->click();
+    EXPECT_EQ(chain().find("saturation "), std::string::npos);
+    window->workspace().undo();
+    window->workspace().undo();
+    window->workspace().undo();
+    EXPECT_EQ(chain().find("saturation"), std::string::npos);
+}
+
+// Every handle of every editor of this kind moves the value it stands for, and undo takes it back.
+TEST(Bench, ADetectorIsKeyedByAnotherRow) {
+    const Window window;
+    auto& editor = window.bench("kick-in", Column::gate);
+    auto* key = editor.findChild<QComboBox*>("stage-key");
+    ASSERT_NE(key, nullptr);
+    const int snare = key->findData("snare-top");
+    ASSERT_GT(snare, 0);
+    key->setCurrentIndex(snare);
+    emit key->activated(snare);
+    EXPECT_EQ(findStage(*findRow(window.session(), "kick-in"), "gate")->key, "snare-top");
+    EXPECT_TRUE(window.settle());
+    window->workspace().undo();
+    EXPECT_EQ(findStage(*findRow(window.session(), "kick-in"), "gate")->key, "");
+}
+
+TEST(ShapeBench, HandlesMoveTheirValues) {
+    const Window window;
+    struct Case {
+        const char *type, *handle, *parameter;
+        int dx, dy;
+        bool up;
+    };
+    for (const Case& c : {Case{"expander", "threshold", "threshold", 25, 0, true},
+                          Case{"de-harsher", "threshold", "threshold", -25, 0, false},
+                          Case{"limiter", "ceiling", "ceiling", 0, 20, false},
+                          Case{"transient", "attack", "attack", 0, -25, true},
+                          Case{"transient", "sustain", "sustain", 0, 25, false},
+                          Case{"saturation", "drive", "drive", -20, 0, true},
+                          Case{"clipper", "ceiling", "ceiling", 0, 20, false},
+                          Case{"crusher", "bits", "bits", 0, -20, false},
+                          Case{"exciter", "highs", "highs", 0, -25, true},
+                          Case{"exciter", "lows", "low-corner", 25, 0, true}}) {
+        window->workspace().addStage("snare-top", c.type);
+        const Column home = processorType(c.type).home;
+        window->showBench({"snare-top", home});
+        app::StageEditor* editor = nullptr;
+        for (app::StageEditor* e : window->bench().editors()) {
+            if (e->stageId() == c.type) editor = e;
+        }
+        ASSERT_NE(editor, nullptr) << c.type;
+        const double before = window.value("snare-top", c.type, c.parameter);
+        test::dragHandle(*editor->mainPlot(), c.handle, c.dx, c.dy);
+        const double after = window.value("snare-top", c.type, c.parameter);
+        EXPECT_TRUE(c.up ? after > before : after < before)
+            << c.type << "." << c.parameter << " " << before << " -> " << after;
+        window->workspace().undo();
+        EXPECT_NEAR(window.value("snare-top", c.type, c.parameter), before, 1e-9) << c.type;
+        window->workspace().undo();
+    }
+}
+
+TEST(Ledger, IsMeasuredShownAndNamesAStage) {
+    const Window window;
+    ASSERT_TRUE(eventually([&] { return window->listener().measured() != nullptr; }, 120.0));
+    window->workspace().addStage("snare-top", "clipper");
+    window->workspace().setValue("snare-top", "clipper", "ceiling", -24.0);
+    window->board().select({"snare-top", Column::dynamics});
+    QTest::keyClick(&*window, Qt::Key_T);
+    ASSERT_NE(window->ledger(), nullptr);
+    ASSERT_TRUE(eventually([&] { return window->ledger()->ready(); }, 120.0));
+    EXPECT_GE(window->ledger()->table().rowCount(), 2);
+    EXPECT_TRUE(window->ledger()->sentence().contains("Clipper"))
+        << window->ledger()->sentence().toStdString();
+    delete window->ledger();
+    window->activateWindow();
+    ASSERT_TRUE(eventually([&] { return window->isActiveWindow(); }));
+    window->board().select({"snare-top", Column::repair});
+    QTest::keyClick(&*window, Qt::Key_X);
+    ASSERT_NE(window->ledger(), nullptr);
+    ASSERT_TRUE(eventually([&] { return window->ledger()->ready(); }, 120.0));
+    EXPECT_EQ(window->ledger()->table().rowCount(), 2);
 }
 
 }  // namespace

@@ -4,6 +4,7 @@
 #include "tests/ui/ui_support.h"
 
 #include <QComboBox>
+#include <QDoubleSpinBox>
 #include <QLabel>
 #include <QPushButton>
 
@@ -95,6 +96,41 @@ TEST(Evidence, AGateSetToStrokesByHandFindsThemInTheSession) {
     QString said;
     for (const QLabel* label : editor.findChildren<QLabel*>()) said += label->text();
     EXPECT_TRUE(said.contains("strokes open it, and nothing else does")) << said.toStdString();
+}
+
+TEST(Evidence, ATargetIsSetAndTheLevelsFollowIt) {
+    const Window window;
+    ASSERT_TRUE(heard(window));
+    // The small session comes with its seats undecided.
+    const auto open = window->listener().open("seat");
+    ASSERT_FALSE(open.empty());
+    const std::string row = open.front()->row;
+    const double before = open.front()->moves.at(0).value;
+    window->board().select({row, Column::seat});
+    auto* target = window->evidence().findChild<QDoubleSpinBox*>("evidence-target");
+    ASSERT_TRUE(target->isVisibleTo(&window->evidence()));
+    target->setValue(target->value() - 4.0);
+    ASSERT_EQ(window.session().targets.size(), 1U);
+    const Proposal* after = window->listener().proposalOf(row, "seat");
+    ASSERT_NE(after, nullptr);
+    EXPECT_NEAR(after->moves.at(0).value, before - 4.0, 0.51);
+    EXPECT_TRUE(textOf(*window).contains("Target:"));
+    window->workspace().undo();
+    EXPECT_TRUE(window.session().targets.empty());
+}
+
+TEST(Evidence, AStepIsAcceptedForTheWholeKitAtOnce) {
+    const Window window;
+    ASSERT_TRUE(heard(window));
+    window->board().select({"snare-top", Column::gate});
+    auto* all = window->evidence().findChild<QPushButton*>("evidence-accept-all");
+    ASSERT_TRUE(all->isVisibleTo(&window->evidence()));
+    const Session before = window.session();
+    all->click();
+    EXPECT_TRUE(window->listener().open("gate").empty());
+    EXPECT_FALSE(all->isVisibleTo(&window->evidence()));
+    window->workspace().undo();
+    EXPECT_EQ(window.session(), before) << "one step takes it all back";
 }
 
 TEST(Evidence, ListeningCanBeStoppedAndBegunAgain) {

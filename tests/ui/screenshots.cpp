@@ -6,7 +6,9 @@
 #include "devices/simulated_device.h"
 
 #include <QApplication>
+#include <QDialog>
 #include <QDir>
+#include <QPainter>
 #include <QTest>
 
 #include <cstdio>
@@ -21,6 +23,32 @@ class Camera {
     void shoot(const QString& name) const {
         QTest::qWait(300);  // plots replot when the event loop is idle
         window_.grab().save(folder_ + "/" + name + ".png");
+        std::printf("%s\n", qPrintable(name));
+    }
+    // The window with one of its menus open.
+    void shoot(const QString& name, QMenu& menu, const QWidget& under) const {
+        QTest::qWait(300);
+        emit menu.aboutToShow();
+        menu.ensurePolished();
+        menu.adjustSize();
+        QPixmap picture = window_.grab();
+        QPainter painter(&picture);
+        painter.drawPixmap(under.mapTo(&window_, QPoint(0, under.height())), menu.grab());
+        painter.end();
+        picture.save(folder_ + "/" + name + ".png");
+        std::printf("%s\n", qPrintable(name));
+    }
+
+    // The window with a dialog over it.
+    void shoot(const QString& name, QDialog& dialog) const {
+        QTest::qWait(300);
+        QPixmap picture = window_.grab();
+        QPainter painter(&picture);
+        painter.fillRect(picture.rect(), QColor(0, 0, 0, 110));
+        painter.drawPixmap((window_.width() - dialog.width()) / 2,
+                           (window_.height() - dialog.height()) / 2, dialog.grab());
+        painter.end();
+        picture.save(folder_ + "/" + name + ".png");
         std::printf("%s\n", qPrintable(name));
     }
 
@@ -90,7 +118,17 @@ int main(int argc, char** argv) {
     camera.shoot("seat");
     window.showBench({"snare-bottom", Column::align});
     camera.shoot("align");
+    window.showHits();
+    QTest::qWait(500);
+    window.hits().timeLine().showSong();
+    camera.shoot("hits-song");
+    window.hits().timeLine().step(1);
+    window.hits().timeLine().step(1);
+    window.hits().timeLine().showBar();
+    camera.shoot("hits-bar");
     window.showBoard();
+    window.board().select({"snare-top", Column::gate});
+    camera.shoot("spots", window.topBar().spotMenu(), *window.findChild<QWidget*>("spot"));
     window.board().select({"snare-top", Column::repair});
     camera.shoot("evidence-ring");
     window.board().select({"snare-top", Column::gate});
@@ -106,6 +144,30 @@ int main(int argc, char** argv) {
         !settled(window))
         return 1;
     camera.shoot("evidence-gate");
+    window.workspace().addStage("snare-top", "transient");
+    window.workspace().setValue("snare-top", "transient", "attack", 6.0);
+    window.workspace().setValue("snare-top", "transient", "sustain", -9.0);
+    window.workspace().addStage("snare-top", "saturation");
+    window.workspace().setValue("snare-top", "saturation", "drive", 14.0);
+    window.workspace().setValue("snare-top", "saturation", "even", 30.0);
+    if (!settled(window)) return 1;
+    window.showBench({"snare-top", Column::colour});
+    camera.shoot("saturation");
+    window.workspace().removeStage("snare-top", "compressor");
+    if (!settled(window)) return 1;
+    window.showBench({"snare-top", Column::dynamics});
+    camera.shoot("transient");
+    window.workspace().undo();
+    window.showBoard();
+    for (const bool order : {false, true}) {
+        window.board().select({"snare-top", order ? Column::repair : Column::dynamics});
+        QTest::keyClick(&window, order ? Qt::Key_X : Qt::Key_T);
+        if (!QTest::qWaitFor([&] { return window.ledger()->ready(); }, 240000)) return 1;
+        camera.shoot(order ? "order" : "ledger", *window.ledger());
+        delete window.ledger();
+        window.activateWindow();
+        if (!QTest::qWaitForWindowActive(&window)) return 1;
+    }
     window.setLook(1);
     window.showBoard();
     camera.shoot("light");

@@ -1,0 +1,175 @@
+#include "app/compare/ledger_dialog.h"
+
+#include "app/theme/theme.h"
+#include "core/base/background.h"
+
+#include <QDialogButtonBox>
+#include <QHeaderView>
+#include <QPushButton>
+#include <QVBoxLayout>
+#include <QtConcurrent/QtConcurrentRun>
+
+#include <cmath>
+
+namespace ember::app {
+namespace {
+
+QString figure(double value) {
+    QString text = QString::number(std::abs(value), 'f', 1);
+    if (value < 0.0 && text.toDouble() != 0.0) text.prepend(QChar(0x2212));
+    return text;
+}
+
+}  // namespace
+
+LedgerDialog::LedgerDialog(Workspace& workspace, Listener& listener, const std::string& row,
+                           const std::string& stage, QWidget* parent)
+    : QDialog(parent), workspace_(workspace), listener_(listener), row_(row), stage_(stage) {
+    const Row* r = findRow(workspace_.session(), row_);
+    const QString name = r != nullptr ? QString::fromStdString(r->name) : QString();
+    setWindowTitle(stage_.empty() ? tr("Transient ledger, %1").arg(name)
+                                  : tr("Order test, %1").arg(name));
+    setObjectName("ledger");
+    resize(900, 420);
+    auto* box = new QVBoxLayout(this);
+    auto* what = new QLabel(
+        stage_.empty()
+            ? tr("What every stage on the way to the main does to the strokes. “At the same "
+                 "loudness” is the peak if the stage had left the loudness as it was recorded: "
+                 "what "
+                 "is louder there really has more peak, not more level.")
+            : tr("The two steps as they are and the other way round, at the same loudness."),
+        this);
+    what->setWordWrap(true);
+    what->setProperty("quiet", true);
+    box->addWidget(what);
+    table_ = new QTableWidget(0, 6, this);
+    table_->setHorizontalHeaderLabels({tr("After"), tr("Peak, dBFS"), tr("Loudness, LUFS"),
+                                       tr("Peak at the same loudness"), tr("Crest, dB"),
+                                       tr("Attack against body, dB")});
+    table_->verticalHeader()->hide();
+    table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
+    table_->setSelectionBehavior(QAbstractItemView::SelectRows);
+    table_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
+    table_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
+    table_->setAccessibleName(windowTitle());
+    box->addWidget(table_, 1);
+    progress_ = new QProgressBar(this);
+    progress_->setRange(0, 1000);
+    box->addWidget(progress_);
+    sentence_ = new QLabel(this);
+    sentence_->setWordWrap(true);
+    sentence_->setObjectName("ledger-sentence");
+    box->addWidget(sentence_);
+    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Close, this);
+    swap_ = buttons->addButton(tr("Keep the other order"), QDialogButtonBox::ActionRole);
+    swap_->setVisible(false);
+    connect(swap_, &QPushButton::clicked, this, [this] {
+        emit swapAsked();
+        accept();
+    });
+    connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
+    box->addWidget(buttons);
+    connect(&running_, &QFutureWatcher<void>::finished, this, &LedgerDialog::finish);
+    start();
+}
+
+LedgerDialog::~LedgerDialog() {
+    abandon_ = true;
+    running_.waitForFinished();
+}
+
+void LedgerDialog::start() {
+    result_ = std::make_shared<Result>();
+    const KitStrokes strokes = listener_.measured() ? listener_.measured()->strokes : KitStrokes{};
+    running_.setFuture(
+        QtConcurrent::run([this, result = result_, strokes, row = row_, stage = stage_,
+                           session = workspace_.session(), store = &workspace_.store()] {
+            stepBack();
+            const Progress progress = [this](double done, const std::string& text) {
+                QMetaObject::invokeMethod(this, [this, done, text] {
+                    progress_->setValue(static_cast<int>(1000.0 * done));
+                    sentence_->setText(QString::fromStdString(text));
+                });
+                return !abandon_.load();
+            };
+            try {
+                if (stage.empty())
+                    result->ledger = transientLedger(session, strokes, *store, row, progress);
+                else
+                    result->order = testOrder(session, strokes, *store, row, stage, progress);
+            } catch (const std::exception& error) {
+                result->failure = QString::fromUtf8(error.what());
+            }
+        }));
+}
+
+void LedgerDialog::put(int line, const QString& label, const LedgerLine& value,
+                       const LedgerLine* before) {
+    table_->insertRow(line);
+    const auto change = [&](double now, double was) {
+        return before == nullptr
+                   ? figure(now)
+                   : tr("%1  (%2%3)").arg(figure(now), now >= was ? "+" : "", figure(now - was));
+    };
+    const QStringList cells{
+        label,
+        figure(value.peakDb),
+        figure(value.loudness),
+        figure(value.matchedPeakDb),
+        change(value.crestDb, before != nullptr ? before->crestDb : 0.0),
+        change(value.transientToBodyDb, before != nullptr ? before->transientToBodyDb : 0.0)};
+    for (int c = 0; c < cells.size(); ++c) {
+        auto* item = new QTableWidgetItem(cells[c]);
+        item->setTextAlignment(c == 0 ? Qt::AlignLeft | Qt::AlignVCenter
+                                      : Qt::AlignRight | Qt::AlignVCenter);
+        table_->setItem(line, c, item);
+    }
+}
+
+void LedgerDialog::finish() {
+    ready_ = true;
+    progress_->hide();
+    if (!result_->failure.isEmpty()) {
+        sentence_->setText(result_->failure);
+        return;
+    }
+    if (!stage_.empty()) {
+        const OrderTest& t = result_->order;
+        const QString first = QString::fromStdString(t.first),
+                      second = QString::fromStdString(t.second);
+        LedgerLine now = t.now, swapped = t.swapped;
+        now.matchedPeakDb = now.peakDb;
+        swapped.matchedPeakDb = swapped.peakDb;
+        put(0, tr("%1 first (now)").arg(first), now, nullptr);
+        put(1, tr("%1 first").arg(second), swapped, &now);
+        QStringList said;
+        for (const std::string& s : t.sentences) said << QString::fromStdString(s);
+        said << tr("Matched by %1 dB; what differs lies %2 dB under the sound.")
+                    .arg(figure(t.matchGainDb), figure(-t.differenceDb));
+        sentence_->setText(said.join(" "));
+        swap_->setVisible(true);
+        return;
+    }
+    const Ledger& ledger = result_->ledger;
+    for (std::size_t i = 0; i < ledger.lines.size(); ++i)
+        put(static_cast<int>(i), QString::fromStdString(ledger.lines[i].label), ledger.lines[i],
+            i > 0 ? &ledger.lines[i - 1] : nullptr);
+    if (ledger.worst < 0) {
+        sentence_->setText(tr("No stage takes as much as half a dB of attack against body."));
+        return;
+    }
+    const auto worst = static_cast<std::size_t>(ledger.worst);
+    const LedgerLine& line = ledger.lines[worst];
+    for (int c = 0; c < table_->columnCount(); ++c) {
+        QFont font = table_->font();
+        font.setBold(true);
+        table_->item(ledger.worst, c)->setFont(font);
+    }
+    sentence_->setText(
+        tr("%1 takes the most punch: attack against body falls by %2 dB there.")
+            .arg(QString::fromStdString(line.label),
+                 figure(ledger.lines[worst - 1].transientToBodyDb - line.transientToBodyDb)));
+}
+
+}  // namespace ember::app

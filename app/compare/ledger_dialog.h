@@ -1,0 +1,56 @@
+// The transient ledger of a row, and the order test of two neighbours: measured in the background,
+// shown as a table with the stage that takes most punch marked.
+#pragma once
+
+#include "app/listener.h"
+#include "core/report/ledger.h"
+
+#include <QDialog>
+#include <QFutureWatcher>
+#include <QLabel>
+#include <QProgressBar>
+#include <QTableWidget>
+
+#include <atomic>
+#include <memory>
+
+namespace ember::app {
+
+class LedgerDialog : public QDialog {
+    Q_OBJECT
+  public:
+    // `stage` empty: the ledger of the row. Otherwise: that stage and the one after it, both ways.
+    LedgerDialog(Workspace& workspace, Listener& listener, const std::string& row,
+                 const std::string& stage, QWidget* parent = nullptr);
+    ~LedgerDialog() override;
+    [[nodiscard]] QTableWidget& table() { return *table_; }
+    [[nodiscard]] bool ready() const { return ready_; }
+    [[nodiscard]] QString sentence() const { return sentence_->text(); }
+
+  signals:
+    void swapAsked();  // keep the other order
+
+  private:
+    struct Result {
+        Ledger ledger;
+        OrderTest order;
+        QString failure;
+    };
+    void start();
+    void finish();
+    void put(int line, const QString& label, const LedgerLine& value, const LedgerLine* before);
+
+    Workspace& workspace_;
+    Listener& listener_;
+    std::string row_, stage_;
+    QTableWidget* table_ = nullptr;
+    QLabel* sentence_ = nullptr;
+    QProgressBar* progress_ = nullptr;
+    QPushButton* swap_ = nullptr;
+    QFutureWatcher<void> running_;
+    std::shared_ptr<Result> result_;
+    std::atomic<bool> abandon_{false};
+    bool ready_ = false;
+};
+
+}  // namespace ember::app

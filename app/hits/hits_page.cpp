@@ -1,0 +1,232 @@
+#include "app/hits/hits_page.h"
+
+#include "core/base/error.h"
+#include "core/report/measure_json.h"
+#include "core/report/strokes_midi.h"
+#include "core/session/file.h"
+
+#include <QDir>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QHBoxLayout>
+#include <QMenu>
+#include <QVBoxLayout>
+
+#include <cmath>
+#include <map>
+
+namespace ember::app {
+namespace {
+
+QString word(StrokeKind kind) {
+    return QString::fromUtf8(toString(kind).data());
+}
+
+}  // namespace
+
+HitsPage::HitsPage(Workspace& workspace, Player& player, Listener& listener, QWidget* parent)
+    : QWidget(parent), workspace_(workspace), listener_(listener) {
+    setObjectName("hits-page");
+    auto* box = new QVBoxLayout(this);
+    box->setContentsMargins(10, 6, 10, 6);
+    box->setSpacing(6);
+    auto* bar = new QHBoxLayout;
+    bar->setSpacing(6);
+    drum_ = new QComboBox(this);
+    drum_->setObjectName("hits-drum");
+    drum_->setAccessibleName(tr("Drum"));
+    drum_->setToolTip(tr("Whose strokes are shown, stepped through and exported."));
+    drum_->addItem(tr("every drum"), QString());
+    kind_ = new QComboBox(this);
+    kind_->setObjectName("hits-kind");
+    kind_->setAccessibleName(tr("Kind of stroke"));
+    kind_->setToolTip(
+        tr("Wedges are accents (tall) and normal strokes (short), rings are ghost "
+           "notes, double lines are the grace notes of flams."));
+    kind_->addItem(tr("every kind"), -1);
+    for (const StrokeKind kind :
+         {StrokeKind::accent, StrokeKind::normal, StrokeKind::ghost, StrokeKind::flam})
+        kind_->addItem(word(kind), static_cast<int>(kind));
+    const auto button = [&](const QString& text, const QString& help) {
+        auto* b = new QPushButton(text, this);
+        b->setToolTip(help);
+        return b;
+    };
+    bleed_ = button(tr("Bleed"), tr("Also marks what close microphones heard of other drums, as "
+                                    "dashes at the foot of their tracks."));
+    bleed_->setCheckable(true);
+    song_ = button(tr("Song"), tr("The whole song (Home)."));
+    bar_ = button(tr("One bar"), tr("The bar of the chosen stroke or of the playhead (G)."));
+    export_ = button(tr("Export …"), tr("The strokes shown as CSV or as a MIDI file."));
+    tempo_ = new QToolButton(this);
+    tempo_->setObjectName("hits-tempo");
+    tempo_->setPopupMode(QToolButton::InstantPopup);
+    tempo_->setMenu(new QMenu(tempo_));
+    tempo_->setToolTip(tr("Tempo and bar line as the strokes tell them."));
+    count_ = new QLabel(this);
+    count_->setObjectName("hits-count");
+    count_->setProperty("quiet", true);
+    for (QWidget* w : std::initializer_list<QWidget*>{drum_, kind_, bleed_}) bar->addWidget(w);
+    bar->addWidget(count_, 1);
+    for (QWidget* w : std::initializer_list<QWidget*>{tempo_, song_, bar_, export_})
+        bar->addWidget(w);
+    box->addLayout(bar);
+    line_ = new TimeLine(workspace, player, listener, this);
+    box->addWidget(line_, 1);
+    chosen_ = new QLabel(this);
+    chosen_->setObjectName("hits-chosen");
+    chosen_->setTextFormat(Qt::PlainText);
+    box->addWidget(chosen_);
+
+    connect(drum_, &QComboBox::activated, this, &HitsPage::filterChanged);
+    connect(kind_, &QComboBox::activated, this, &HitsPage::filterChanged);
+    connect(bleed_, &QPushButton::toggled, this, &HitsPage::filterChanged);
+    connect(song_, &QPushButton::clicked, line_, &TimeLine::showSong);
+    connect(bar_, &QPushButton::clicked, line_, &TimeLine::showBar);
+    connect(export_, &QPushButton::clicked, this, &HitsPage::chooseExport);
+    connect(tempo_->menu(), &QMenu::aboutToShow, this, &HitsPage::fillTempo);
+    connect(line_, &TimeLine::selectionChanged, this, &HitsPage::refresh);
+    connect(&listener_, &Listener::changed, this, &HitsPage::refresh);
+    connect(&listener_, &Listener::progressed, this, [this](double, const QString&) {
+        if (isVisible() && !listener_.measured()) refresh();
+    });
+    connect(&workspace_, &Workspace::opened, this, [this] {
+        drum_->clear();
+        drum_->addItem(tr("every drum"), QString());
+        for (const std::string& drum : line_->drums())
+            drum_->addItem(QString::fromStdString(drum), QString::fromStdString(drum));
+        kind_->setCurrentIndex(0);
+        filterChanged();
+    });
+    connect(&workspace_, &Workspace::changed, this, [this] { refresh(); });
+    refresh();
+}
+
+void HitsPage::filterChanged() {
+    StrokeFilter filter;
+    filter.drum = drum_->currentData().toString().toStdString();
+    if (const int kind = kind_->currentData().toInt(); kind >= 0)
+        filter.kind = static_cast<StrokeKind>(kind);
+    filter.bleed = bleed_->isChecked();
+    line_->setFilter(filter);
+    refresh();
+}
+
+void HitsPage::refresh() {
+    const auto measured = listener_.measured();
+    export_->setEnabled(measured != nullptr);
+    tempo_->setEnabled(measured != nullptr && measured->timing.bpm > 0.0);
+    const Session& session = workspace_.session();
+    if (!measured) {
+        count_->setText(!listener_.problem().isEmpty() ? listener_.problem()
+                                                       : tr("Listening to the kit …"));
+        tempo_->setText(tr("Tempo …"));
+        chosen_->clear();
+        return;
+    }
+    std::map<StrokeKind, int> kinds;
+    int all = 0;
+    for (const Stroke& s : line_->strokes()) {
+        ++kinds[s.kind];
+        ++all;
+    }
+    QStringList parts;
+    for (const auto& [kind, n] : kinds) parts << tr("%1 %2").arg(n).arg(word(kind));
+    count_->setText(all == 0 ? tr("no such strokes")
+                             : tr("%1 strokes: %2").arg(all).arg(parts.join(", ")));
+    const KitTiming& timing = measured->timing;
+    const bool same = std::abs(timing.bpm - session.tempo) < 0.05 &&
+                      std::abs(timing.firstBar - session.firstBar) < 0.02;
+    tempo_->setText(same ? tr("%1 bpm").arg(session.tempo, 0, 'f', 2)
+                         : tr("%1 bpm, bar at %2 s?")
+                               .arg(timing.bpm, 0, 'f', 2)
+                               .arg(timing.firstBar, 0, 'f', 2));
+    if (const auto& s = line_->selected()) {
+        QString sure =
+            s->byHand ? tr("set by hand") : tr("%1 % sure").arg(100.0 * s->confidence, 0, 'f', 0);
+        const Row* mic = findRow(session, s->mic);
+        chosen_->setText(
+            tr("%1, %2, at %3 s in %4, velocity %5, %6.   ← → steps, Alt+← → moves 1 ms (with "
+               "Shift one sample), 1 2 3 4 names the kind, Delete removes")
+                .arg(QString::fromStdString(s->drum), word(s->kind))
+                .arg(s->time, 0, 'f', 4)
+                .arg(mic != nullptr ? QString::fromStdString(mic->name)
+                                    : QString::fromStdString(s->mic))
+                .arg(s->velocity, 0, 'f', 2)
+                .arg(sure));
+    } else {
+        chosen_->setText(
+            tr("No stroke chosen.   ← → steps from stroke to stroke, double-click "
+               "adds one, the wheel zooms"));
+    }
+}
+
+void HitsPage::fillTempo() {
+    QMenu* menu = tempo_->menu();
+    menu->clear();
+    const auto measured = listener_.measured();
+    if (!measured || measured->timing.bpm <= 0.0) return;
+    const KitTiming& t = measured->timing;
+    menu->addAction(tr("Use %1 bpm and the bar line at %2 s (%3 % on the grid)")
+                        .arg(t.bpm, 0, 'f', 2)
+                        .arg(t.firstBar, 0, 'f', 3)
+                        .arg(100.0 * t.confidence, 0, 'f', 0),
+                    [this, bpm = t.bpm] { useGrid(bpm); });
+    for (const double other : t.alternatives)
+        menu->addAction(
+            tr("%1: %2 bpm").arg(other < t.bpm ? tr("Half") : tr("Double")).arg(other, 0, 'f', 2),
+            [this, other] { useGrid(other); });
+    menu->addSeparator();
+    for (const DrumTiming& d : t.drums) {
+        const QString side = d.offsetMs < -0.05 ? tr("ahead") : tr("behind");
+        menu->addAction(tr("%1: %2 ms %3, spread %4 ms")
+                            .arg(QString::fromStdString(d.drum))
+                            .arg(std::abs(d.offsetMs), 0, 'f', 1)
+                            .arg(side)
+                            .arg(d.spreadMs, 0, 'f', 1))
+            ->setEnabled(false);
+    }
+}
+
+void HitsPage::useGrid(double bpm) {
+    const auto measured = listener_.measured();
+    if (!measured) return;
+    Session next = workspace_.session();
+    // The bars are counted from one place whatever the beat is called.
+    next.tempo = std::round(bpm * 100.0) / 100.0;
+    next.firstBar = measured->timing.firstBar;
+    workspace_.edit(std::move(next));
+}
+
+bool HitsPage::exportTo(const QString& path) {
+    const std::filesystem::path file(path.toStdString());
+    try {
+        KitStrokes chosen;
+        chosen.strokes = line_->strokes();
+        if (file.extension() == ".mid" || file.extension() == ".midi") {
+            writeStrokesMidi(workspace_.session(), chosen.strokes, file);
+        } else if (file.extension() == ".csv") {
+            writeAtomically(file, strokesCsv(chosen), false);
+        } else {
+            throw Error("“" + file.filename().string() +
+                        "” should end in .csv or .mid, so that the kind of file is clear.");
+        }
+        emit said(tr("%1 strokes written to %2").arg(chosen.strokes.size()).arg(path), false);
+        return true;
+    } catch (const std::exception& error) {
+        emit said(QString::fromUtf8(error.what()), true);
+        return false;
+    }
+}
+
+void HitsPage::chooseExport() {
+    const QString start =
+        QDir::homePath() + "/" + QString::fromStdString(workspace_.session().name) + " strokes.mid";
+    QString chosen = QFileDialog::getSaveFileName(this, tr("Export the strokes"), start,
+                                                  tr("MIDI file (*.mid);;Table (*.csv)"));
+    if (chosen.isEmpty()) return;
+    if (QFileInfo(chosen).suffix().isEmpty()) chosen += ".mid";
+    exportTo(chosen);
+}
+
+}  // namespace ember::app

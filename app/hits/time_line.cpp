@@ -1,0 +1,335 @@
+#include "app/hits/time_line.h"
+
+#include "core/base/error.h"
+#include "core/measure/onsets.h"
+
+#include <QtConcurrent/QtConcurrentRun>
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember::app {
+namespace {
+
+constexpr double kShortest = 0.004;     // seconds across the whole width
+constexpr double kGrab = 5.0;           // pixels around a mark
+constexpr double kRoundStroke = 0.006;  // a double-click finds the rise within this
+
+}  // namespace
+
+TimeLine::TimeLine(Workspace& workspace, Player& player, Listener& listener, QWidget* parent)
+    : QWidget(parent), workspace_(workspace), player_(player), listener_(listener) {
+    setObjectName("time-line");
+    setFocusPolicy(Qt::StrongFocus);
+    setMouseTracking(true);
+    setMinimumHeight(160);
+    setAccessibleName(tr("Strokes on the time line"));
+    connect(&workspace_, &Workspace::opened, this, [this] {
+        tracks_.clear();
+        fitted_ = false;
+        select(std::nullopt);
+        stale_ = true;
+        update();
+    });
+    connect(&workspace_, &Workspace::changed, this, [this](const SessionDiff& diff) {
+        if (diff.structural && isVisible()) openRecordings();
+        stale_ = true;
+        update();
+    });
+    connect(&player_, &Player::planReady, this, [this] {
+        if (isVisible() && tracks_.empty()) openRecordings();
+    });
+    connect(&listener_, &Listener::changed, this, [this] {
+        // What is selected may be gone, or be told another kind.
+        if (selected_ && listener_.measured()) {
+            const auto& all = listener_.measured()->strokes.strokes;
+            const auto at =
+                std::find_if(all.begin(), all.end(), [&](const Stroke& s) { return sameAs(s); });
+            select(at == all.end() ? std::nullopt : std::optional<Stroke>(*at));
+        }
+        update();
+    });
+    connect(&opening_, &QFutureWatcher<void>::finished, this, [this] {
+        if (!opened_) return;
+        std::size_t next = 0;
+        for (Track& track : tracks_) {
+            for (auto& part : track.parts) part.first = opened_->clips[next++];
+        }
+        opened_.reset();
+        if (!fitted_ && player_.length() > 0.0) showSong();
+        stale_ = true;
+        update();
+    });
+}
+
+void TimeLine::openRecordings() {
+    tracks_.clear();
+    const Session& session = workspace_.session();
+    int group = 0;
+    std::vector<Source> wanted;
+    for (const Row& row : session.rows) {
+        if (row.kind == RowKind::bus) ++group;
+        if ((row.kind != RowKind::element && row.kind != RowKind::guest) || row.sources.empty())
+            continue;
+        Track track{row.id, row.name, drumOfRow(session, row.id), group, {}};
+        for (const Source& source : row.sources) {
+            track.parts.push_back({nullptr, source});
+            wanted.push_back(source);
+        }
+        tracks_.push_back(std::move(track));
+    }
+    if (opening_.isRunning()) opening_.waitForFinished();
+    opened_ = std::make_shared<Opened>();
+    AudioStore* store = &workspace_.store();
+    // What was decoded before is only mapped; the first time the player decodes it anyway.
+    opening_.setFuture(QtConcurrent::run([store, wanted, rate = session.sampleRate, out = opened_] {
+        for (const Source& source : wanted) {
+            out->clips.emplace_back();
+            try {
+                auto clip = store->open(source.file, rate);
+                if (source.channel < clip->channels()) out->clips.back() = std::move(clip);
+            } catch (const Error&) {
+                // The player says which recording is missing; its track stays empty.
+            }
+        }
+    }));
+}
+
+// --- The view
+
+void TimeLine::show(double from, double to) {
+    const double length = std::max(1.0, player_.length());
+    const double span = std::clamp(to - from, kShortest, length);
+    from_ = std::clamp(from, 0.0, length - span);
+    to_ = from_ + span;
+    fitted_ = true;
+    stale_ = true;
+    update();
+    emit viewChanged();
+}
+
+void TimeLine::zoom(double factor, double around) {
+    factor = std::min(factor, (to_ - from_) / kShortest);
+    show(around - (around - from_) / factor, around + (to_ - around) / factor);
+}
+
+void TimeLine::showSong() {
+    show(0.0, player_.length());
+}
+
+void TimeLine::showBar() {
+    const Session& s = workspace_.session();
+    const double bar = s.beatsPerBar * 60.0 / s.tempo,
+                 at = selected_ ? selected_->time : player_.position(),
+                 start = s.firstBar + std::floor((at - s.firstBar) / bar + 1e-6) * bar;
+    show(start - 0.02 * bar, start + 1.02 * bar);
+}
+
+void TimeLine::keepInSight(double seconds) {
+    const double span = to_ - from_;
+    if (seconds < from_ + 0.05 * span || seconds > to_ - 0.05 * span)
+        show(seconds - 0.5 * span, seconds + 0.5 * span);
+}
+
+double TimeLine::xAt(double seconds) const {
+    return kHead + (width() - kHead) * (seconds - from_) / (to_ - from_);
+}
+
+double TimeLine::secondsAt(double x) const {
+    return from_ + (x - kHead) / std::max(1.0, width() - kHead) * (to_ - from_);
+}
+
+QRectF TimeLine::areaOf(std::size_t track) const {
+    const double each =
+        (height() - kRuler) / std::max<double>(1.0, static_cast<double>(tracks_.size()));
+    return {0.0, kRuler + each * static_cast<double>(track), static_cast<double>(width()), each};
+}
+
+double TimeLine::yOf(const std::string& row) const {
+    for (std::size_t i = 0; i < tracks_.size(); ++i) {
+        if (tracks_[i].row == row) return areaOf(i).center().y();
+    }
+    return -1.0;
+}
+
+const TimeLine::Track* TimeLine::trackAt(double y) const {
+    for (std::size_t i = 0; i < tracks_.size(); ++i) {
+        const QRectF area = areaOf(i);
+        if (y >= area.top() && y < area.bottom()) return &tracks_[i];
+    }
+    return nullptr;
+}
+
+void TimeLine::refreshLook() {
+    stale_ = true;
+    update();
+}
+
+void TimeLine::tick() {
+    const int x = static_cast<int>(xAt(player_.position()));
+    if (x == playheadAt_) return;
+    update(QRect(playheadAt_ - 3, 0, 6, height()));
+    playheadAt_ = x;
+    update(QRect(x - 3, 0, 6, height()));
+}
+
+// --- Strokes
+
+void TimeLine::setFilter(const StrokeFilter& filter) {
+    filter_ = filter;
+    if (selected_ && !filter_.takes(*selected_)) select(std::nullopt);
+    update();
+}
+
+std::vector<Stroke> TimeLine::strokes() const {
+    std::vector<Stroke> out;
+    if (const auto measured = listener_.measured()) {
+        for (const Stroke& s : measured->strokes.strokes) {
+            if (filter_.takes(s)) out.push_back(s);
+        }
+    }
+    return out;
+}
+
+std::vector<std::string> TimeLine::drums() const {
+    std::vector<Role> roles;
+    for (const Row& row : workspace_.session().rows) {
+        if (row.kind == RowKind::element) roles.push_back(row.role);
+    }
+    std::vector<std::string> out;
+    for (const KitDrum& drum : drumsOf(roles)) out.push_back(drum.id);
+    return out;
+}
+
+void TimeLine::select(std::optional<Stroke> stroke) {
+    if (stroke == selected_) return;
+    selected_ = std::move(stroke);
+    if (selected_) {
+        setAccessibleDescription(tr("%1, %2, at %3 s, velocity %4")
+                                     .arg(QString::fromStdString(selected_->drum),
+                                          QString::fromUtf8(toString(selected_->kind).data()))
+                                     .arg(selected_->time, 0, 'f', 3)
+                                     .arg(selected_->velocity, 0, 'f', 2));
+    }
+    update();
+    emit selectionChanged();
+}
+
+void TimeLine::step(int direction) {
+    const std::vector<Stroke> all = strokes();
+    if (all.empty()) return;
+    const double at = selected_ ? selected_->time : player_.position();
+    const auto later = std::upper_bound(
+        all.begin(), all.end(), at, [](double t, const Stroke& s) { return t < s.time - 1e-9; });
+    auto place = later;
+    if (direction < 0) {
+        place = std::lower_bound(all.begin(), all.end(), at,
+                                 [](const Stroke& s, double t) { return s.time < t - 1e-9; });
+        if (place == all.begin()) return;
+        --place;
+    }
+    if (place == all.end()) return;
+    select(*place);
+    keepInSight(place->time);
+}
+
+void TimeLine::replaceSelected(const Stroke& with, const Session& base,
+                               const std::string& gesture) {
+    const Stroke old = dragged_ ? *dragged_ : *selected_;
+    Stroke by = with;
+    by.byHand = true;
+    by.confidence = 1.0;
+    listener_.correct(base, {{true, old}, {false, by}}, gesture);
+    select(by);
+}
+
+void TimeLine::removeSelected() {
+    if (!selected_) return;
+    const Stroke gone = *selected_;
+    listener_.correct(workspace_.session(), {{true, gone}});
+    select(std::nullopt);
+}
+
+void TimeLine::moveSelected(double seconds) {
+    if (!selected_) return;
+    Stroke moved = *selected_;
+    moved.time = std::clamp(moved.time + seconds, 0.0, player_.length());
+    replaceSelected(moved, workspace_.session());
+}
+
+void TimeLine::setKind(StrokeKind kind) {
+    if (!selected_ || selected_->kind == kind) return;
+    Stroke other = *selected_;
+    other.kind = kind;
+    replaceSelected(other, workspace_.session());
+}
+
+void TimeLine::setDrum(const std::string& drum) {
+    if (!selected_ || selected_->drum == drum) return;
+    Stroke other = *selected_;
+    other.drum = drum;
+    for (const Track& track : tracks_) {
+        if (track.drum == drum) {
+            other.mic = track.row;
+            break;
+        }
+    }
+    replaceSelected(other, workspace_.session());
+}
+
+double TimeLine::riseNear(const Track& track, double seconds) const {
+    if (track.parts.empty() || !track.parts.front().first) return seconds;
+    const auto& [clip, source] = track.parts.front();
+    const double rate = clip->sampleRate();
+    MicSignal mic;
+    mic.channels.push_back(clip->channel(source.channel));
+    mic.offset = static_cast<Frames>(std::llround(source.offset * rate));
+    const Arrival a =
+        findArrival(mic, 0, rate, static_cast<Frames>((seconds - kRoundStroke) * rate),
+                    static_cast<Frames>((seconds + kRoundStroke) * rate));
+    return a.frame >= 0 ? static_cast<double>(a.frame) / rate : seconds;
+}
+
+void TimeLine::addStroke(const std::string& row, double seconds) {
+    const auto track =
+        std::find_if(tracks_.begin(), tracks_.end(), [&](const Track& t) { return t.row == row; });
+    if (track == tracks_.end()) return;
+    Stroke stroke;
+    // On a track that hears the whole kit the filter says what it is, else a cymbal: that is what
+    // such tracks alone hear.
+    stroke.drum =
+        !track->drum.empty() ? track->drum : (filter_.drum.empty() ? "cymbal" : filter_.drum);
+    stroke.mic = row;
+    stroke.time = riseNear(*track, seconds);
+    stroke.velocity = 0.7;
+    stroke.kind = filter_.kind.value_or(StrokeKind::normal);
+    stroke.byHand = true;
+    stroke.confidence = 1.0;
+    listener_.correct(workspace_.session(), {{false, stroke}});
+    select(stroke);
+}
+
+bool TimeLine::shownOn(const Stroke& stroke, const Track& track) const {
+    return track.drum.empty() ? stroke.mic == track.row : stroke.drum == track.drum;
+}
+
+std::optional<Stroke> TimeLine::strokeAt(const QPointF& place) const {
+    const Track* track = trackAt(place.y());
+    if (track == nullptr) return std::nullopt;
+    std::optional<Stroke> best;
+    double nearest = kGrab;
+    for (const Stroke& s : strokes()) {
+        const double distance = std::abs(xAt(s.time) - place.x());
+        if (shownOn(s, *track) && distance <= nearest) {
+            nearest = distance;
+            best = s;
+        }
+    }
+    return best;
+}
+
+void TimeLine::resizeEvent(QResizeEvent*) {
+    stale_ = true;
+}
+
+}  // namespace ember::app
