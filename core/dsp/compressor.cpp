@@ -13,8 +13,9 @@ namespace {
 constexpr double kRmsMs = 10.0;          // averaging time of the RMS detector
 constexpr double kSlowAttackMs = 200.0;  // of the automatic release's second detector
 constexpr double kSlowReleaseTimes = 6.0;
-constexpr double kCrushDb = 6.0;  // reduction that halves the release of the crush character
-constexpr int kDepths = 48;       // dB of reduction it distinguishes
+constexpr double kCrushDb = 6.0;    // reduction that halves the release of the crush character
+constexpr double kSteepest = 0.98;  // slope: 50 to 1
+constexpr int kDepths = 48;         // dB of reduction it distinguishes
 
 const std::vector<Parameter>& compressorTable() {
     static const std::vector<Parameter> table{
@@ -162,6 +163,23 @@ EMBER_CLONES void staticCurve(float* levels, int frames, float threshold, float 
         levels[i] = reduction(levels[i] - threshold, slope, knee, range);
 }
 
+// What a detector behind the reduction has to ask for, so that the curve of `reduction` comes out:
+// that curve turned round, from the level it leaves (`over` the threshold) to what it took; and how
+// that rises with the level.
+struct Asked {
+    double value = 0.0, rise = 0.0;
+};
+Asked askedByOutput(double over, double slope, double knee) {
+    const double into = over + 0.5 * knee;
+    if (into <= 0.0 || slope <= 0.0) return {};
+    if (into >= knee * (1.0 - 0.5 * slope)) {
+        const double steep = slope / (1.0 - slope);  // ratio - 1
+        return {steep * over, steep};
+    }
+    const double root = std::sqrt(1.0 - 2.0 * slope * into / knee);
+    return {knee / slope * (1.0 - root) - into, 1.0 / root - 1.0};
+}
+
 double coefficient(double ms, double sampleRate) {
     return std::exp(-1.0 / std::max(1e-3, framesFromMs(ms, sampleRate)));
 }
@@ -298,33 +316,24 @@ void Compressor::follow(float* level, int frames) {
     slow_ = slow;
 }
 
-// Feed-back without a delay in the loop: the reduction r solves r = (1 - c) r' + c curve(level -
-// r), c being the attack's or the release's share, by two steps of Newton's method; the curve is
-// convex, so they land within a thousandth of a dB. (With a frame of delay high ratios and short
-// attacks would oscillate.)
+// Feed-back without a delay in the loop: the reduction r solves r = (1 - c) r' + c asked(level -
+// r), c being the attack's or the release's share, by three steps of Newton's method; what is asked
+// is convex in the output, so they close in from one side. (With a frame of delay high ratios and
+// short attacks would oscillate.)
 void Compressor::followOutput(float* level, int frames) {
     const double up = 1.0 - coefficient(values_[attack], spec_.sampleRate),
                  down = 1.0 - coefficient(values_[release], spec_.sampleRate);
     double r = fast_;
     for (int i = 0; i < frames; ++i) {
-        const auto over = static_cast<double>(level[i]) - threshold_.next();
-        const double slope = slope_.next(), bend = knee_.next(), most = range_.next();
-        // R - 1 of slope 1 - 1/R.
-        const double steep = slope / std::max(0.02, 1.0 - slope);
-        const auto asked = [&](double now) {
-            return static_cast<double>(
-                reduction(static_cast<float>(over - now), static_cast<float>(steep),
-                          static_cast<float>(bend), static_cast<float>(most)));
-        };
-        const double share = asked(r) > r ? up : down, before = r;
-        for (int step = 0; step < 2; ++step) {
-            const double x = asked(r), into = over - r + 0.5 * bend;
-            const double part = x >= most ? 0.0
-                                          : (bend > 0.0 ? std::clamp(into / bend, 0.0, 1.0)
-                                                        : (into > 0.0 ? 1.0 : 0.0));
-            r -= (r - (1.0 - share) * before - share * x) / (1.0 + share * steep * part);
+        const double over = static_cast<double>(level[i]) - threshold_.next(),
+                     slope = std::min(slope_.next(), kSteepest), bend = knee_.next();
+        const double share = askedByOutput(over - r, slope, bend).value > r ? up : down, before = r;
+        for (int step = 0; step < 3; ++step) {
+            const Asked asked = askedByOutput(over - r, slope, bend);
+            r -= (r - (1.0 - share) * before - share * asked.value) / (1.0 + share * asked.rise);
             r = std::max(0.0, r);
         }
+        r = std::min(r, range_.next());
         level[i] = static_cast<float>(r);
     }
     fast_ = r;

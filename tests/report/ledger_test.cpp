@@ -90,7 +90,7 @@ TEST_F(Punch, TheOrderTestIsMatchedAndSaysWhatDiffers) {
 }
 
 TEST(BusLevels, AreThoseOfWhatIsFedIntoEachBus) {
-    Session session = test::shortSession();
+    Session session = withValue(test::shortSession(), "drum-bus", "seat", "level", 0.0);
     // What comes behind a bus does not count for it.
     session = withValue(session, "main", "seat", "level", -20.0);
     const auto levels = busLevels(session, test::sharedStore());
