@@ -1,5 +1,6 @@
 #include "app/listener.h"
 
+#include "core/advise/chain_copy.h"
 #include "core/base/background.h"
 #include "core/base/error.h"
 
@@ -203,6 +204,15 @@ void Listener::acceptAll(const std::string& step) {
     }
     effectsWanted_.insert(effectsWanted_.end(), kept.begin(), kept.end());
     measureNextEffect();
+}
+
+void Listener::copyChain(const std::string& from, const std::string& to) {
+    try {
+        workspace_.edit(withChainCopied(workspace_.session(),
+                                        measured_ ? *measured_ : KitMeasurement{}, from, to));
+    } catch (const Error& error) {
+        emit workspace_.refused(QString::fromUtf8(error.what()));
+    }
 }
 
 void Listener::correct(const Session& base, const std::vector<StrokeEdit>& edits,

@@ -51,6 +51,9 @@ class Listener : public QObject {
     [[nodiscard]] std::vector<const Proposal*> open(const std::string& step = {}) const;
     void acceptAll(const std::string& step = {});
 
+    // A row's chain for another row, fitted to its note and strokes as far as they are known.
+    void copyChain(const std::string& from, const std::string& to);
+
     // Corrects strokes by hand, as one edit on top of `base` (the session as a drag began). Nothing
     // happens before the kit is known.
     void correct(const Session& base, const std::vector<StrokeEdit>& edits,

@@ -63,6 +63,7 @@ MainWindow::MainWindow(const WindowOptions& options)
     connect(intake_, &IntakePage::built, this, &MainWindow::showBoard);
     connect(intake_, &IntakePage::wantOpen, this, &MainWindow::chooseSession);
     connect(board_, &Board::opened, this, &MainWindow::showBench);
+    connect(bench_, &BenchPage::copyAsked, &listener_, &Listener::copyChain);
     connect(bench_, &BenchPage::left, this, &MainWindow::showBoard);
     connect(bench_, &BenchPage::moved, board_, &Board::select);
     connect(board_, &Board::selectionChanged, this, &MainWindow::refreshEvidence);
@@ -124,6 +125,9 @@ MainWindow::MainWindow(const WindowOptions& options)
 }
 
 MainWindow::~MainWindow() {
+    // What still reads recordings must be done before the workspace goes.
+    for (LedgerDialog* dialog : findChildren<LedgerDialog*>()) delete dialog;
+    hits_->timeLine().waitForRecordings();
     player_.stop();
 }
 

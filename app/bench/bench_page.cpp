@@ -1,5 +1,7 @@
 #include "app/bench/bench_page.h"
 
+#include "core/advise/chain_copy.h"
+
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QMenu>
@@ -36,6 +38,16 @@ BenchPage::BenchPage(Bench bench, QWidget* parent) : QWidget(parent), bench_(ben
     add_->setToolTip(tr("Another processor for this row."));
     connect(add_->menu(), &QMenu::aboutToShow, this, &BenchPage::fillAdd);
     head->addWidget(add_);
+    copy_ = new QToolButton(this);
+    copy_->setObjectName("bench-copy");
+    copy_->setText(tr("Copy to"));
+    copy_->setPopupMode(QToolButton::InstantPopup);
+    copy_->setMenu(new QMenu(copy_));
+    copy_->setToolTip(
+        tr("This row’s processors for another row, tuned to its note and fitted to its "
+           "strokes; align and seat stay as they are."));
+    connect(copy_->menu(), &QMenu::aboutToShow, this, &BenchPage::fillCopy);
+    head->addWidget(copy_);
     struct Way {
         QString label, keys;
         int rows, columns;
@@ -105,6 +117,7 @@ void BenchPage::rebuild() {
     const bool addable = row != nullptr && row->kind != RowKind::reference &&
                          place_.column != Column::align && place_.column != Column::seat;
     add_->setVisible(addable);
+    copy_->setVisible(addable && !place_.column);
     const int at = scroll_->verticalScrollBar()->value();
     editors_.clear();
     auto* content = new QWidget;
@@ -147,6 +160,17 @@ void BenchPage::fillAdd() {
             bench_.workspace.addStage(place_.row, id);
             rebuild();
         });
+    }
+}
+
+void BenchPage::fillCopy() {
+    QMenu* menu = copy_->menu();
+    menu->clear();
+    const Session& session = bench_.workspace.session();
+    for (const std::string& to : chainTargets(session, place_.row)) {
+        QAction* action = menu->addAction(QString::fromStdString(findRow(session, to)->name));
+        action->setData(QString::fromStdString(to));
+        connect(action, &QAction::triggered, this, [this, to] { emit copyAsked(place_.row, to); });
     }
 }
 

@@ -22,8 +22,9 @@ class BenchPage : public QWidget {
     void tick();
 
   signals:
-    void left();                                      // back to the Board
-    void moved(const ember::app::BoardPlace& place);  // to a neighbour
+    void left();                                                     // back to the Board
+    void moved(const ember::app::BoardPlace& place);                 // to a neighbour
+    void copyAsked(const std::string& from, const std::string& to);  // a whole chain
 
   protected:
     void keyPressEvent(QKeyEvent* event) override;
@@ -32,12 +33,13 @@ class BenchPage : public QWidget {
     void rebuild();
     void step(int rows, int columns);
     void fillAdd();
+    void fillCopy();
 
     Bench bench_;
     BoardPlace place_;
     QLabel* title_ = nullptr;
     QScrollArea* scroll_ = nullptr;
-    QToolButton* add_ = nullptr;
+    QToolButton *add_ = nullptr, *copy_ = nullptr;
     std::vector<StageEditor*> editors_;
     std::string built_;  // what the editors were built for: places and stage ids
 };

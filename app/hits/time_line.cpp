@@ -62,8 +62,12 @@ TimeLine::TimeLine(Workspace& workspace, Player& player, Listener& listener, QWi
     });
 }
 
+void TimeLine::waitForRecordings() {
+    opening_.waitForFinished();
+}
+
 void TimeLine::openRecordings() {
-    tracks_.clear();
+    std::vector<Track> tracks;
     const Session& session = workspace_.session();
     int group = 0;
     std::vector<Source> wanted;
@@ -76,9 +80,17 @@ void TimeLine::openRecordings() {
             track.parts.push_back({nullptr, source});
             wanted.push_back(source);
         }
-        tracks_.push_back(std::move(track));
+        tracks.push_back(std::move(track));
     }
-    if (opening_.isRunning()) opening_.waitForFinished();
+    const auto same = [](const Track& a, const Track& b) {
+        return a.row == b.row && a.name == b.name && a.drum == b.drum && a.hue == b.hue &&
+               std::equal(a.parts.begin(), a.parts.end(), b.parts.begin(), b.parts.end(),
+                          [](const auto& x, const auto& y) { return x.second == y.second; });
+    };
+    // Most edits change the mix, not what was recorded.
+    if (std::equal(tracks.begin(), tracks.end(), tracks_.begin(), tracks_.end(), same)) return;
+    tracks_ = std::move(tracks);
+    opening_.waitForFinished();
     opened_ = std::make_shared<Opened>();
     AudioStore* store = &workspace_.store();
     // What was decoded before is only mapped; the first time the player decodes it anyway.

@@ -62,6 +62,9 @@ class TimeLine : public QWidget {
     // Middle of a row's track, or -1 when it is not there.
     [[nodiscard]] double yOf(const std::string& row) const;
     void refreshLook();
+    // Recordings are opened on another thread, from the workspace's store: to be called before that
+    // goes.
+    void waitForRecordings();
 
   signals:
     void selectionChanged();

@@ -277,6 +277,24 @@ TEST(Bench, ProcessorsAreAddedDuplicatedAndRemoved) {
 }
 
 // Every handle of every editor of this kind moves the value it stands for, and undo takes it back.
+TEST(Bench, AChainIsCopiedToItsSibling) {
+    const Window window;
+    window->workspace().setValue("rack-tom", "eq", "b4.on", 1.0);
+    window->workspace().setValue("rack-tom", "eq", "b4.gain", -7.0);
+    window->showBench({"rack-tom", std::nullopt});
+    auto* copy = window->bench().findChild<QToolButton*>("bench-copy");
+    ASSERT_TRUE(copy->isVisibleTo(&window->bench()));
+    emit copy->menu()->aboutToShow();
+    ASSERT_FALSE(copy->menu()->actions().isEmpty());
+    EXPECT_EQ(copy->menu()->actions().front()->data().toString(), "floor-tom");
+    copy->menu()->actions().front()->trigger();
+    EXPECT_EQ(window.value("floor-tom", "eq", "b4.gain"), -7.0);
+    window->workspace().undo();
+    EXPECT_NE(window.value("floor-tom", "eq", "b4.gain"), -7.0);
+    window->showBench({"rack-tom", Column::gate});
+    EXPECT_FALSE(copy->isVisibleTo(&window->bench())) << "only whole chains are copied";
+}
+
 TEST(Bench, ADetectorIsKeyedByAnotherRow) {
     const Window window;
     auto& editor = window.bench("kick-in", Column::gate);
