@@ -134,7 +134,7 @@ void Clipper::process(const AudioBlock& io, const AudioBlock&) {
     }
     float dry[2][kBlock];
     float loudest = 0.0F;
-    double most = 0.0;  // least gain, dB
+    double least = 1.0;  // gain
     for (int ch = 0; ch < io.channels; ++ch) {
         float* x = io.channel[ch];
         std::copy_n(x, io.frames, dry[ch]);
@@ -149,9 +149,7 @@ void Clipper::process(const AudioBlock& io, const AudioBlock&) {
                                           step
                                     : clipLoss(0.5 * (now + last), top[slow], round[slow]);
             loudest = std::max(loudest, static_cast<float>(std::abs(now)));
-            if (std::abs(now) > 1e-6)
-                most = std::min(
-                    most, loss / now < 0.0 ? dbFromGain(1.0 + std::max(-0.999, loss / now)) : 0.0);
+            if (std::abs(now) > top[slow]) least = std::min(least, 1.0 + loss / now);
             last = now;
             fast[i] = static_cast<float>(now + loss);
         }
@@ -165,7 +163,7 @@ void Clipper::process(const AudioBlock& io, const AudioBlock&) {
                 static_cast<float>(wet[i] * static_cast<double>(io.channel[ch][i]) +
                                    (1.0 - wet[i]) * static_cast<double>(dry[ch][i]));
     }
-    reading_ = {loudest, static_cast<float>(most)};
+    reading_ = {loudest, static_cast<float>(dbFromGain(std::max(1e-3, least)))};
 }
 
 }  // namespace ember
