@@ -1,6 +1,7 @@
 // Whether a drum wants compression, and with what settings; and how much colour it can carry.
 
 #include "core/advise/proposal.h"
+#include "core/base/statistics.h"
 #include "core/base/units.h"
 #include "core/dsp/compressor.h"
 
@@ -26,11 +27,6 @@ const DrumTone* toneIn(const KitMeasurement& m, const Row& row, const std::strin
         if (t.drum == drum && t.mic == row.id) return &t;
     }
     return nullptr;
-}
-
-double quantile(std::vector<double> v, double part) {
-    std::sort(v.begin(), v.end());
-    return v[static_cast<std::size_t>(part * static_cast<double>(v.size() - 1))];
 }
 
 // Peaks of the strokes that carry the drum, ghosts left out.

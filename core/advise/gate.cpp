@@ -1,4 +1,5 @@
 #include "core/advise/proposal.h"
+#include "core/base/statistics.h"
 #include "core/dsp/key_filter.h"
 
 #include <algorithm>
@@ -19,11 +20,6 @@ double shareAbove(const std::vector<double>& levels, double threshold) {
     const auto n =
         std::count_if(levels.begin(), levels.end(), [&](double v) { return v >= threshold; });
     return static_cast<double>(n) / static_cast<double>(levels.size());
-}
-
-double quantile(std::vector<double> v, double part) {
-    std::sort(v.begin(), v.end());
-    return v[static_cast<std::size_t>(part * static_cast<double>(v.size() - 1))];
 }
 
 // How long the drum speaks: until 20 dB are gone, but never into its own next stroke.

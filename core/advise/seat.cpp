@@ -1,6 +1,7 @@
 #include "core/dsp/seat.h"
 
 #include "core/advise/proposal.h"
+#include "core/base/statistics.h"
 #include "core/base/units.h"
 
 #include <algorithm>
@@ -24,11 +25,6 @@ std::string panText(double pan) {
     if (std::abs(pan) < 0.005) return "middle";
     return std::to_string(static_cast<int>(std::lround(100.0 * std::abs(pan)))) +
            (pan < 0.0 ? " % left" : " % right");
-}
-
-double quantile(std::vector<double> v, double part) {
-    std::sort(v.begin(), v.end());
-    return v[static_cast<std::size_t>(part * static_cast<double>(v.size() - 1))];
 }
 
 // What the target is about, as the recording holds it: a peak in dBFS or an average in LUFS.

@@ -1,5 +1,6 @@
 #include "core/measure/bleed.h"
 
+#include "core/base/statistics.h"
 #include "core/base/units.h"
 #include "core/dsp/key_filter.h"
 #include "core/measure/clear_strokes.h"
@@ -41,11 +42,6 @@ double peakOf(const KitMics& kit, const MicSignal& mic, double time, KeyFilter* 
         for (int i = 0; i < kBlock; ++i) peak = std::max(peak, std::abs(heard.channel[0][i]));
     }
     return dbFromGain(static_cast<double>(peak));
-}
-
-double quantile(std::vector<double> v, double part) {
-    std::sort(v.begin(), v.end());
-    return v[static_cast<std::size_t>(part * static_cast<double>(v.size() - 1))];
 }
 
 Separation separate(const KitMics& kit, const MicSignal& mic, const std::vector<Moment>& moments,

@@ -1,5 +1,6 @@
 #include "core/measure/sympathy.h"
 
+#include "core/base/statistics.h"
 #include "core/measure/clear_strokes.h"
 
 #include <algorithm>
@@ -53,11 +54,6 @@ double powerAbove(const MicSignal& mic, double rate, double from, double to) {
         if (i >= first) sum += y * y;
     }
     return sum / std::max<double>(1.0, static_cast<double>(last - first));
-}
-
-double median(std::vector<double> v) {
-    std::sort(v.begin(), v.end());
-    return v.empty() ? 0.0 : v[v.size() / 2];
 }
 
 // Strokes of `drum` around which `other` is silent from `before` seconds before until the window

@@ -1,5 +1,7 @@
 #include "core/measure/timing.h"
 
+#include "core/base/statistics.h"
+
 #include <algorithm>
 #include <cmath>
 #include <map>
@@ -9,12 +11,6 @@ namespace {
 
 constexpr int kFewest = 16;        // strokes that can tell a tempo
 constexpr double kOnGrid = 0.125;  // of a beat: thirty-seconds are off the sixteenth grid
-
-double median(std::vector<double> v) {
-    if (v.empty()) return 0.0;
-    std::sort(v.begin(), v.end());
-    return v[v.size() / 2];
-}
 
 struct Grid {
     double beat = 0.5, origin = 0.0;                  // seconds

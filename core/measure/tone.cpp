@@ -1,5 +1,6 @@
 #include "core/measure/tone.h"
 
+#include "core/base/statistics.h"
 #include "core/base/units.h"
 #include "core/measure/clear_strokes.h"
 #include "core/measure/partials.h"
@@ -36,18 +37,6 @@ Range rangeOf(DrumFamily family) {
 }
 
 using Samples = std::vector<float>;
-
-double median(std::vector<double> v) {
-    if (v.empty()) return 0.0;
-    std::nth_element(v.begin(), v.begin() + static_cast<std::ptrdiff_t>(v.size() / 2), v.end());
-    return v[v.size() / 2];
-}
-
-double quantile(std::vector<double> v, double part) {
-    if (v.empty()) return 0.0;
-    std::sort(v.begin(), v.end());
-    return v[static_cast<std::size_t>(part * static_cast<double>(v.size() - 1))];
-}
 
 std::span<const float> slice(const Samples& x, double rate, double from, double to) {
     const auto a = std::min(x.size(), static_cast<std::size_t>(from * rate)),

@@ -1,6 +1,7 @@
 #include "core/report/ledger.h"
 
 #include "core/base/error.h"
+#include "core/base/statistics.h"
 #include "core/base/units.h"
 #include "core/engine/render.h"
 #include "core/measure/levels.h"
@@ -42,11 +43,6 @@ Session onlyWayOf(const Session& session, const std::string& id) {
         }
     }
     return out;
-}
-
-double median(std::vector<double> v) {
-    std::sort(v.begin(), v.end());
-    return v.empty() ? 0.0 : v[v.size() / 2];
 }
 
 LedgerLine read(const AudioBuffer& audio, const std::vector<double>& times, double rate) {
