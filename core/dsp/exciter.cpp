@@ -154,7 +154,7 @@ void Exciter::process(const AudioBlock& io, const AudioBlock&) {
             for (int f = 0; f < io.frames; ++f) {
                 const auto p = static_cast<float>(pushes[f]);
                 for (int k = 0; k < Oversampler::kFactor; ++k) {
-                    float& v = fast[static_cast<std::size_t>(f * Oversampler::kFactor + k)];
+                    float& v = fast.data()[f * Oversampler::kFactor + k];
                     const float x = v * p;
                     v = ((fastTanh(x + bias) - rest) / slope - x) / p;
                 }

@@ -75,11 +75,11 @@ Limiter::Limiter(const ProcessSpec& spec, std::span<const double> values)
                                    (0.5 + 0.5 * std::cos(std::numbers::pi * t / half_))));
         }
     }
-    for (auto& past : past_) past.assign(static_cast<std::size_t>(2 * half_ - 1 + kBlock), 0.0F);
+    for (auto& past : past_) past.assign(2 * static_cast<std::size_t>(half_) - 1 + kBlock, 0.0F);
     window_ =
         std::max(8, static_cast<int>(std::lround(framesFromMs(kLookAheadMs, spec.sampleRate))));
     delay_.prepare(spec.channels, half_ + window_);
-    queue_.resize(static_cast<std::size_t>(2 * window_ + 8));
+    queue_.resize(2 * static_cast<std::size_t>(window_) + 8);
     held_.assign(static_cast<std::size_t>(window_), 1.0F);
     double sum = 0.0;
     for (int i = 0; i < window_; ++i) {

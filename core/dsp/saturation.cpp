@@ -292,8 +292,8 @@ void Saturation::bend(std::span<float> fast, int channel, const double* drives,
     for (int f = 0; f < frames; ++f) {
         bias[f] = static_cast<float>(0.6 * biases[f]);
         const auto push = static_cast<float>(drives[f]);
-        for (int k = 0; k < Oversampler::kFactor; ++k)
-            fast[static_cast<std::size_t>(f * Oversampler::kFactor + k)] *= push;
+        float* frame = fast.data() + f * Oversampler::kFactor;
+        for (int k = 0; k < Oversampler::kFactor; ++k) frame[k] *= push;
     }
     const auto blend = static_cast<float>(blend_.value());
     if (blend < 1.0F) std::copy(fast.begin(), fast.end(), old);

@@ -141,14 +141,9 @@ KitTiming measureTiming(const std::vector<Stroke>& strokes, double bpmHint, int 
     for (const Stroke& s : strokes) {
         if (s.kind != StrokeKind::flam) byDrum[s.drum].push_back(1e3 * grid.offset(s.time));
     }
-    for (auto& [drum, list] : byDrum) {
-        std::sort(list.begin(), list.end());
-        const auto at = [&](double part) {
-            return list[static_cast<std::size_t>(part * static_cast<double>(list.size() - 1))];
-        };
-        out.drums.push_back(
-            {drum, static_cast<int>(list.size()), at(0.5), 0.5 * (at(0.84) - at(0.16))});
-    }
+    for (const auto& [drum, offsets] : byDrum)
+        out.drums.push_back({drum, static_cast<int>(offsets.size()), quantile(offsets, 0.5),
+                             0.5 * (quantile(offsets, 0.84) - quantile(offsets, 0.16))});
     const double bar = beatsPerBar * grid.beat;
     std::size_t first = 0;
     for (double from = out.firstBar; from < strokes.back().time; from += bar) {
