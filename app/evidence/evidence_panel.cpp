@@ -13,6 +13,25 @@
 namespace ember::app {
 namespace {
 
+// The loudest head or wires of another microphone's drum that hum along in this one.
+QString foreignHum(const KitMeasurement& m, const std::string& row) {
+    constexpr double kHeard = -60.0;  // dBFS
+    QString text;
+    double most = kHeard;
+    for (const Sympathy& s : m.sympathy) {
+        if (s.mic == row) continue;
+        for (const SympathyInMic& in : sympathyByMic(s, m.bleed)) {
+            if (in.mic != row || in.peakDb <= most) continue;
+            most = in.peakDb;
+            text = (s.wires ? QObject::tr("%1’s wires buzz in here to %2, %3 dBFS")
+                            : QObject::tr("%1’s head hums in here to %2, %3 dBFS"))
+                       .arg(QString::fromStdString(s.drum), QString::fromStdString(s.struck))
+                       .arg(most, 0, 'f', 0);
+        }
+    }
+    return text;
+}
+
 constexpr int kWidth = 262;
 
 QLabel* label(QWidget* parent, int pixels, QFont::Weight weight, bool quiet) {
@@ -287,6 +306,10 @@ void EvidencePanel::describe(const Row& row, const std::string& drum) {
                      .arg(QString::fromStdString(s.struck))
                      .arg(s.relativeDb, 0, 'f', 0);
     }
+    if (const QString foreign =
+            measured && place_.column == Column::gate ? foreignHum(*measured, row.id) : QString();
+        !foreign.isEmpty())
+        facts << foreign;
     facts_->setText(facts.join("\n"));
     facts_->setVisible(!facts.isEmpty());
 }

@@ -7,12 +7,11 @@ namespace ember {
 namespace {
 
 constexpr double kCompany = 0.015, kWeakDb = -10.0;
-constexpr std::size_t kFew = 4;
 
 }  // namespace
 
 std::vector<ClearStroke> clearStrokes(const KitStrokes& all, const std::string& drum,
-                                      std::size_t most) {
+                                      std::size_t most, std::size_t few) {
     std::vector<ClearStroke> alone, any;
     for (std::size_t i = 0; i < all.strokes.size(); ++i) {
         const Stroke& s = all.strokes[i];
@@ -31,7 +30,7 @@ std::vector<ClearStroke> clearStrokes(const KitStrokes& all, const std::string& 
         any.push_back({s, next});
         if (!company) alone.push_back({s, next});
     }
-    std::vector<ClearStroke>& from = alone.size() >= kFew ? alone : any;
+    std::vector<ClearStroke>& from = alone.size() >= few ? alone : any;
     if (from.size() <= most) return from;
     std::vector<ClearStroke> spread;
     for (std::size_t i = 0; i < most; ++i) spread.push_back(from[i * from.size() / most]);

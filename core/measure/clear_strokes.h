@@ -13,10 +13,10 @@ struct ClearStroke {
 };
 
 // Up to `most` strokes of the drum, spread over the song, no more than 10 dB under its accents and
-// with no other drum struck in the 15 ms around. Where fewer than four stand alone, company is
+// with no other drum struck in the 15 ms around. Where fewer than `few` stand alone, company is
 // accepted.
 std::vector<ClearStroke> clearStrokes(const KitStrokes& all, const std::string& drum,
-                                      std::size_t most = 48);
+                                      std::size_t most = 48, std::size_t few = 4);
 
 // Place in kit.mics of an element, or -1.
 int micIndex(const KitMics& kit, const std::string& id);

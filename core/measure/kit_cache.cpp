@@ -50,7 +50,7 @@ class Members {
              p.strokes, p.levelDb, p.bands);
     }
     void operator()(Spectrum& s) const { each(s.frequency, s.level); }
-    void operator()(Ring& r) const { each(r.hertz, r.prominenceDb, r.t60, r.share); }
+    void operator()(Ring& r) const { each(r.hertz, r.prominenceDb, r.t60, r.share, r.levelDb); }
     void operator()(BandDecay& d) const { each(d.hertz, d.t60); }
     void operator()(DrumTone& t) const {
         each(t.drum, t.mic, t.strokes, t.median, t.spread, t.fundamental, t.fundamentalConfidence,

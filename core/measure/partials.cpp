@@ -10,12 +10,12 @@ namespace {
 
 constexpr double kFrom = 3.0, kFall = 20.0, kLeastFall = 9.0;
 
+}  // namespace
+
 double hann(std::size_t i, std::size_t n) {
     return 0.5 - 0.5 * std::cos(2.0 * std::numbers::pi * (static_cast<double>(i) + 0.5) /
                                 static_cast<double>(n));
 }
-
-}  // namespace
 
 double decayTime(std::span<const double> levels, double step) {
     if (levels.size() < 4) return 0.0;

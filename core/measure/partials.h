@@ -30,6 +30,8 @@ struct Fall {
 Fall readFall(const std::vector<std::vector<float>>& strokes, double rate, double window,
               double highest);
 
+// The Hann window of length n at i.
+double hann(std::size_t i, std::size_t n);
 // Power of [from, to) under a Hann window, zero-padded to the transform; added to `power`, which
 // grows to length/2 + 1.
 void addPower(RealFft& fft, std::span<const float> signal, std::vector<double>& power);

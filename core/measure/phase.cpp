@@ -18,10 +18,11 @@
 namespace ember {
 namespace {
 
-constexpr double kBefore = 0.002, kBody = 0.080;  // seconds of a stroke looked at
-constexpr double kOnset = 0.018;
-constexpr double kClusterSeconds = 60e-6, kAgree = 0.35;  // arrivals that tell the same
-constexpr double kEarliest = -0.004, kLatest = 0.022;     // delays looked for, seconds
+constexpr double kBefore = 0.002, kBody = 0.080;          // seconds of a stroke looked at
+constexpr double kClusterSeconds = 60e-6;                 // arrivals that tell the same
+constexpr double kEarliest = -0.004, kLatest = 0.025;     // delays looked for, seconds
+constexpr double kAttack = 0.003;                         // the direct sound, in the reference
+constexpr double kAttackLow = 600.0, kAttackHigh = 12e3;  // where its phases are compared, hertz
 constexpr double kSureCoherence = 0.5;
 constexpr int kSureStrokes = 8;
 constexpr std::array<double, 7> kOctaves{63.0, 125.0, 250.0, 500.0, 1000.0, 2000.0, 4000.0};
@@ -40,26 +41,29 @@ int lengthFor(double seconds, double rate) {
     return length;
 }
 
-// Spectrum of a stretch, faded in over the first tenth and out over the last half.
-void spectrum(RealFft& fft, const MicSignal& mic, std::size_t channel, Frames from, Frames frames,
-              Bins& out) {
+// A stretch of sound with raised-cosine ends, in frames; `at` is where it lies in the transform.
+struct Stretch {
+    Frames frames = 0, in = 0, out = 0, at = 0;
+};
+
+void spectrum(RealFft& fft, const MicSignal& mic, std::size_t channel, Frames from,
+              const Stretch& stretch, Bins& out) {
     const auto time = fft.time();
     std::fill(time.begin(), time.end(), 0.0F);
-    const Frames in = frames / 10, half = frames / 2;
-    for (Frames i = 0; i < frames; ++i) {
+    const auto ramp = [](Frames i, Frames frames) {
+        return 0.5 - 0.5 * std::cos(std::numbers::pi * (static_cast<double>(i) + 0.5) /
+                                    static_cast<double>(frames));
+    };
+    for (Frames i = 0; i < stretch.frames; ++i) {
+        const Frames left = stretch.frames - 1 - i;
         double w = 1.0;
-        if (i < in)
-            w = 0.5 - 0.5 * std::cos(std::numbers::pi * (static_cast<double>(i) + 0.5) /
-                                     static_cast<double>(in));
-        if (i >= half)
-            w = 0.5 + 0.5 * std::cos(std::numbers::pi * static_cast<double>(i - half) /
-                                     static_cast<double>(half));
-        time[static_cast<std::size_t>(i)] = static_cast<float>(w) * mic.at(channel, from + i);
+        if (i < stretch.in) w = ramp(i, stretch.in);
+        if (left < stretch.out) w *= ramp(left, stretch.out);
+        time[static_cast<std::size_t>(stretch.at + i)] =
+            static_cast<float>(w) * mic.at(channel, from + i);
     }
     const auto bins = fft.forward();
-    out.resize(bins.size());
-    for (std::size_t k = 0; k < bins.size(); ++k)
-        out[k] = {static_cast<double>(bins[k].real()), static_cast<double>(bins[k].imag())};
+    out.assign(bins.begin(), bins.end());
 }
 
 struct Place {
@@ -68,19 +72,20 @@ struct Place {
 };
 
 Cross cross(const Place& reference, const Place& other, const std::vector<ClearStroke>& strokes,
-            double rate, double seconds, double shift, RealFft& fft) {
+            double rate, double shift, RealFft& fft) {
     Cross out;
     const auto bins = static_cast<std::size_t>(fft.length() / 2 + 1);
     out.xy.assign(bins, {});
     out.xx.assign(bins, 0.0);
     out.yy.assign(bins, 0.0);
-    const auto frames = static_cast<Frames>((seconds + kBefore) * rate);
+    const auto frames = static_cast<Frames>((kBody + kBefore) * rate);
+    const Stretch body{frames, frames / 10, frames / 2, 0};
     Bins x, y;
     for (const ClearStroke& s : strokes) {
         const auto from = static_cast<Frames>(std::llround((s.stroke.time - kBefore) * rate));
-        spectrum(fft, *reference.mic, reference.channel, from, frames, x);
+        spectrum(fft, *reference.mic, reference.channel, from, body, x);
         spectrum(fft, *other.mic, other.channel, from + static_cast<Frames>(std::llround(shift)),
-                 frames, y);
+                 body, y);
         for (std::size_t k = 0; k < bins; ++k) {
             out.xy[k] += std::conj(x[k]) * y[k];
             out.xx[k] += std::norm(x[k]);
@@ -90,68 +95,77 @@ Cross cross(const Place& reference, const Place& other, const std::vector<ClearS
     return out;
 }
 
-// The lag at which the phases of the strokes agree most, in samples; between samples by evaluating
-// the weighted phase sum there.
-double agreedDelay(const Place& reference, const Place& other,
-                   const std::vector<ClearStroke>& strokes, double rate) {
-    RealFft fft(lengthFor(2.0 * (kOnset + kLatest), rate));
+struct Agreed {
+    double delay = 0.0;      // samples
+    double agreement = 0.0;  // 0..1, of the phases at that delay
+};
+
+// The lag at which the phases of the attacks agree most; between samples by evaluating the phase
+// sum there. Only the reference's first milliseconds are compared with what the other microphone
+// hears: later sound leaves other parts of the drum, and would tell their distance. Every stroke
+// counts the same, however loud.
+Agreed agreedDelay(const Place& reference, const Place& other, const std::vector<Frames>& starts,
+                   double rate) {
+    const auto frames = [&](double seconds) { return static_cast<Frames>(seconds * rate); };
+    RealFft fft(lengthFor(kLatest - kEarliest + 4.0 * kAttack, rate));
     const int length = fft.length();
-    const Cross c = cross(reference, other, strokes, rate, kOnset + kLatest, 0.0, fft);
-    const double width = rate / length;
-    std::vector<std::complex<double>> phase;
-    std::size_t first = 0;
-    for (std::size_t k = 0; k < c.xy.size(); ++k) {
-        const double hertz = static_cast<double>(k) * width;
-        if (hertz < 300.0) {
-            first = k + 1;
-            continue;
+    const Frames lead = frames(-kEarliest), attack = frames(kAttack);
+    const Stretch first{attack, attack / 4, attack / 2, lead},
+        all{lead + frames(kLatest) + 2 * attack, lead / 2, attack, 0};
+    Bins x, y, sum(static_cast<std::size_t>(length / 2 + 1));
+    std::vector<double> xx(sum.size(), 0.0), yy(sum.size(), 0.0);
+    const auto energy = [](const Bins& bins) {
+        double e = 1e-30;
+        for (const auto& b : bins) e += std::norm(b);
+        return e;
+    };
+    for (const Frames start : starts) {
+        const Frames from = start - attack / 4;
+        spectrum(fft, *reference.mic, reference.channel, from, first, x);
+        spectrum(fft, *other.mic, other.channel, from - lead, all, y);
+        const double ex = energy(x), ey = energy(y);
+        for (std::size_t k = 0; k < sum.size(); ++k) {
+            sum[k] += std::conj(x[k]) * y[k] / std::sqrt(ex * ey);
+            xx[k] += std::norm(x[k]) / ex;
+            yy[k] += std::norm(y[k]) / ey;
         }
-        if (hertz > 16000.0) break;
-        const double magnitude = std::abs(c.xy[k]);
-        const double coherence = magnitude * magnitude / (c.xx[k] * c.yy[k] + 1e-30);
-        phase.push_back(magnitude > 0.0 ? c.xy[k] / magnitude * (coherence * coherence) : 0.0);
     }
+    const double width = rate / length;
+    const auto low = static_cast<std::size_t>(kAttackLow / width),
+               high = std::min(sum.size() - 1, static_cast<std::size_t>(kAttackHigh / width));
+    for (std::size_t k = low; k <= high; ++k) sum[k] /= std::sqrt(xx[k] * yy[k]) + 1e-30;
     const auto agreement = [&](double lag) {
         const double unit = 2.0 * std::numbers::pi * lag / length;
         const std::complex<double> turn = std::polar(1.0, unit);
-        std::complex<double> now = std::polar(1.0, unit * static_cast<double>(first));
-        double sum = 0.0;
-        for (const auto& p : phase) {
-            sum += (p * now).real();
+        std::complex<double> now = std::polar(1.0, unit * static_cast<double>(low));
+        double total = 0.0;
+        for (std::size_t k = low; k <= high; ++k) {
+            total += (sum[k] * now).real();
             now *= turn;
         }
-        return std::abs(sum);
+        return std::abs(total) / static_cast<double>(high - low + 1);
     };
-    double best = -1.0, lag = 0.0;
-    for (int n = static_cast<int>(kEarliest * rate); n <= static_cast<int>(kLatest * rate); ++n) {
-        if (const double a = agreement(n); a > best) {
-            best = a;
-            lag = n;
-        }
-    }
-    double fine = lag;
-    for (double d = -0.75; d <= 0.75; d += 0.05) {
-        if (const double a = agreement(lag + d); a > best) {
-            best = a;
-            fine = lag + d;
-        }
-    }
-    return fine;
+    Agreed best{0.0, -1.0};
+    const auto consider = [&](double lag) {
+        if (const double a = agreement(lag); a > best.agreement) best = {lag, a};
+    };
+    for (Frames n = frames(kEarliest); n <= frames(kLatest); ++n) consider(static_cast<double>(n));
+    const double whole = best.delay;
+    for (int n = -15; n <= 15; ++n) consider(whole + 0.05 * n);
+    return best;
 }
 
-// The difference between the first samples of the strokes, where most strokes tell the same: what
-// arrives first came the direct way, whatever the drum radiates later and from elsewhere. In
+// The difference between the first samples of the strokes that most of them tell alike. For two
+// microphones at one drum, which hear other sides of it, so that their waves do not compare. In
 // samples.
-std::optional<double> arrivalDelay(const Place& reference, const Place& other,
-                                   const std::vector<ClearStroke>& strokes, double rate,
-                                   double agree) {
+std::optional<double> arrivalDelay(const Place& other, const std::vector<Frames>& starts,
+                                   double rate) {
     std::vector<double> delays;
     const auto ms = static_cast<Frames>(rate * 1e-3);
-    for (const ClearStroke& s : strokes) {
-        const auto at = static_cast<Frames>(std::llround(s.stroke.time * rate));
-        const Arrival a = findArrival(*reference.mic, reference.channel, rate, at - ms, at + ms);
-        const Arrival b = findArrival(*other.mic, other.channel, rate, at - 3 * ms, at + 14 * ms);
-        if (a.frame >= 0 && b.frame >= 0) delays.push_back(static_cast<double>(b.frame - a.frame));
+    for (const Frames start : starts) {
+        const Arrival a =
+            findArrival(*other.mic, other.channel, rate, start - 3 * ms, start + 14 * ms);
+        if (a.frame >= 0) delays.push_back(static_cast<double>(a.frame - start));
     }
     if (delays.size() < 3) return std::nullopt;
     std::sort(delays.begin(), delays.end());
@@ -165,8 +179,6 @@ std::optional<double> arrivalDelay(const Place& reference, const Place& other,
             from = i;
         }
     }
-    if (static_cast<double>(count) < agree * static_cast<double>(delays.size()))
-        return std::nullopt;
     return delays[from + count / 2];
 }
 
@@ -192,24 +204,44 @@ Octave readOctave(const Cross& c, double hertz, double width, double shift, doub
     return o;
 }
 
-PhasePair readPair(const KitMics& kit, const KitDrum& drum, const Place& reference,
-                   const Place& other, const std::vector<ClearStroke>& strokes, bool same) {
+// What is compared for one drum.
+struct Job {
+    const KitDrum* drum;
+    std::vector<ClearStroke> strokes;
+    int reference;
+    std::vector<Frames> starts;  // first samples of the strokes in the reference
+};
+
+// In the channel of the other microphone that the drum reaches first.
+double delayOf(const KitMics& kit, const Job& job, const Place& reference, const Place& other) {
+    const int m = micIndex(kit, other.mic->id);
+    const std::vector<int>& own = job.drum->mics;
+    if (std::find(own.begin(), own.end(), m) != own.end()) {
+        if (const auto d = arrivalDelay(other, job.starts, kit.sampleRate)) return *d;
+    }
+    Agreed best = agreedDelay(reference, other, job.starts, kit.sampleRate);
+    for (std::size_t c = 0; c < other.mic->channels.size(); ++c) {
+        if (c == other.channel) continue;
+        const Agreed a = agreedDelay(reference, {other.mic, c}, job.starts, kit.sampleRate);
+        if (a.delay < best.delay && a.agreement > 0.5 * best.agreement) best = a;
+    }
+    return best.delay;
+}
+
+PhasePair readPair(const KitMics& kit, const Job& job, const Place& reference, const Place& other) {
     const double rate = kit.sampleRate;
+    const KitDrum& drum = *job.drum;
+    const std::vector<ClearStroke>& strokes = job.strokes;
+    const bool same = other.mic == reference.mic;
     PhasePair out;
     out.drum = drum.id;
     out.mic = other.mic->id;
     out.reference = reference.mic->id;
     out.strokes = static_cast<int>(strokes.size());
-    if (!same) {
-        // Two microphones at one drum hear other sides of it: only the first samples compare.
-        const int m = micIndex(kit, other.mic->id);
-        const bool own = std::find(drum.mics.begin(), drum.mics.end(), m) != drum.mics.end();
-        const auto arrival = arrivalDelay(reference, other, strokes, rate, own ? 0.0 : kAgree);
-        out.delaySamples = arrival ? *arrival : agreedDelay(reference, other, strokes, rate);
-    }
+    if (!same) out.delaySamples = delayOf(kit, job, reference, other);
     RealFft fft(lengthFor(2.0 * kBody, rate));
     const double shift = std::round(out.delaySamples), rest = out.delaySamples - shift;
-    const Cross body = cross(reference, other, strokes, rate, kBody, shift, fft);
+    const Cross body = cross(reference, other, strokes, rate, shift, fft);
     const double width = rate / fft.length();
     double most = -1.0, sign = 1.0;
     std::vector<Octave> octaves;
@@ -254,17 +286,22 @@ double peakAround(const KitMics& kit, const Place& place, const std::vector<Clea
 
 std::vector<PhasePair> measurePhase(const KitMics& kit, const KitStrokes& all,
                                     const Progress& progress) {
-    struct Job {
-        const KitDrum* drum;
-        std::vector<ClearStroke> strokes;
-        int reference;
-    };
     std::vector<Job> jobs;
     for (const KitDrum& drum : kit.drums) {
         std::vector<ClearStroke> strokes = clearStrokes(all, drum.id);
         const int reference = timingMic(kit, drum);
-        if (!strokes.empty() && reference >= 0)
-            jobs.push_back({&drum, std::move(strokes), reference});
+        if (strokes.empty() || reference < 0) continue;
+        Job job{&drum, std::move(strokes), reference, {}};
+        const Place place{&kit.mics[static_cast<std::size_t>(reference)],
+                          louderChannel(kit, reference, job.strokes)};
+        const auto ms = static_cast<Frames>(kit.sampleRate * 1e-3);
+        for (const ClearStroke& s : job.strokes) {
+            const auto at = static_cast<Frames>(std::llround(s.stroke.time * kit.sampleRate));
+            const Arrival a =
+                findArrival(*place.mic, place.channel, kit.sampleRate, at - ms, at + ms);
+            if (a.frame >= 0) job.starts.push_back(a.frame);
+        }
+        if (!job.starts.empty()) jobs.push_back(std::move(job));
     }
     std::vector<PhasePair> out(jobs.size() * kit.mics.size());
     report(progress, 0.0, "Measuring phase");
@@ -275,8 +312,7 @@ std::vector<PhasePair> measurePhase(const KitMics& kit, const KitStrokes& all,
             return Place{&kit.mics[static_cast<std::size_t>(mic)],
                          louderChannel(kit, mic, job.strokes)};
         };
-        out[i] = readPair(kit, *job.drum, place(job.reference), place(m), job.strokes,
-                          m == job.reference);
+        out[i] = readPair(kit, job, place(job.reference), place(m));
         out[i].levelDb = peakAround(kit, place(m), job.strokes);
     });
     std::map<std::string, double> loudest;

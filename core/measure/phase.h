@@ -32,10 +32,12 @@ struct PhasePair {
 };
 
 // Every drum that was struck against every microphone that hears it. Delay by generalised
-// cross-correlation with phase transform (Knapp & Carter, IEEE Trans. ASSP 24(4), 1976), the phases
-// averaged over strokes and weighted by coherence; polarity from the sign of the cross-spectrum in
-// the drum's main octave once the delay is out, and only said when the coherence there exceeds
-// 0.5 over at least eight strokes. Pure; spreads over cores.
+// cross-correlation with a coherence weight (Knapp & Carter, IEEE Trans. ASSP 24(4), 1976) of the
+// reference's attacks, averaged over strokes; in a stereo microphone the channel that is reached
+// first counts. Two microphones at one drum hear other sides of it: there the first samples are
+// compared. Polarity from the sign of the cross-spectrum in the drum's main octave once the delay
+// is out, and only said when the coherence there exceeds 0.5 over at least eight strokes. Pure;
+// spreads over cores.
 std::vector<PhasePair> measurePhase(const KitMics& kit, const KitStrokes& strokes,
                                     const Progress& progress = {});
 

@@ -148,4 +148,13 @@ std::vector<Sympathy> measureSympathy(const KitMics& kit, const KitStrokes& all,
     return out;
 }
 
+std::vector<SympathyInMic> sympathyByMic(const Sympathy& sympathy,
+                                         const std::vector<BleedLevel>& bleed) {
+    std::vector<SympathyInMic> out;
+    for (const BleedLevel& b : bleed) {
+        if (b.drum == sympathy.drum) out.push_back({b.mic, b.peakDb + sympathy.relativeDb});
+    }
+    return out;
+}
+
 }  // namespace ember

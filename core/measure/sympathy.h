@@ -1,6 +1,7 @@
 // Sounds nobody played: heads that hum and snare wires that buzz when other drums are struck.
 #pragma once
 
+#include "core/measure/bleed.h"
 #include "core/measure/strokes.h"
 #include "core/measure/tone.h"
 
@@ -30,5 +31,15 @@ struct Sympathy {
 // Pure; any thread.
 std::vector<Sympathy> measureSympathy(const KitMics& kit, const KitStrokes& strokes,
                                       const std::vector<DrumTone>& tone);
+
+// The same sound in every microphone: a head or wires that answer are heard where they are heard
+// when struck, so the drum's own level in a microphone (bleed.h) less the difference to its own
+// strokes is what arrives there.
+struct SympathyInMic {
+    std::string mic;
+    double peakDb = -150.0;  // dBFS, of the loudest moment of a usual answer
+};
+std::vector<SympathyInMic> sympathyByMic(const Sympathy& sympathy,
+                                         const std::vector<BleedLevel>& bleed);
 
 }  // namespace ember

@@ -16,6 +16,7 @@ struct Ring {
     double prominenceDb = 0.0;  // over its third-octave surroundings
     double t60 = 0.0;           // seconds
     double share = 0.0;         // of the strokes on which it stands out, 0..1
+    double levelDb = -150.0;    // its peak 100 ms after the louder strokes, dBFS
     bool operator==(const Ring&) const = default;
 };
 

@@ -87,7 +87,8 @@ Json tone(const KitMeasurement& m) {
             rings.push_back({{"hz", r.hertz},
                              {"prominence_db", r.prominenceDb},
                              {"t60_s", r.t60},
-                             {"share", r.share}});
+                             {"share", r.share},
+                             {"level_db", r.levelDb}});
         Json one{{"drum", t.drum}, {"mic", t.mic}, {"strokes", t.strokes}};
         one["fundamental_hz"] = t.fundamental > 0.0 ? Json(t.fundamental) : Json("not sure");
         one["fundamental_confidence"] = t.fundamentalConfidence;
@@ -110,14 +111,19 @@ Json tone(const KitMeasurement& m) {
 
 Json sympathetic(const KitMeasurement& m) {
     Json list = Json::array();
-    for (const Sympathy& s : m.sympathy)
+    for (const Sympathy& s : m.sympathy) {
+        Json mics = Json::array();
+        for (const SympathyInMic& in : sympathyByMic(s, m.bleed))
+            mics.push_back({{"mic", in.mic}, {"peak_db", in.peakDb}});
         list.push_back({{"drum", s.drum},
                         {"mic", s.mic},
                         {"struck", s.struck},
                         {"what", s.wires ? "wires" : "head"},
                         {"hz", s.hertz},
                         {"relative_db", s.relativeDb},
-                        {"strokes", s.strokes}});
+                        {"strokes", s.strokes},
+                        {"in_mics", std::move(mics)}});
+    }
     return list;
 }
 

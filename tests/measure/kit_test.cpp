@@ -190,9 +190,25 @@ TEST(Strokes, OneStereoFileGivesMostOfThem) {
            whole() ? 6 : 2);
 }
 
-// Half of the microphones turned over, one of them gone, and one that nobody named: what is left
-// still tells the drums apart.
-TEST(Strokes, TurnedMissingAndUnnamedMicrophonesDoNotMatter) {
+Role misnamed(Role role) {
+    switch (role) {
+        case Role::kickIn:
+            return Role::kickOut;
+        case Role::kickOut:
+            return Role::kickIn;
+        case Role::snareTop:
+            return Role::snareBottom;
+        case Role::snareBottom:
+            return Role::snareTop;
+        default:
+            return role;
+    }
+}
+
+// Half of the microphones turned over, one of them gone, one that nobody named, and on every second
+// kit the names of both kick and of both snare microphones exchanged: what is left still tells the
+// drums apart.
+TEST(Strokes, TurnedMissingUnnamedAndMisnamedMicrophonesDoNotMatter) {
     Counts sum;
     const int kits = whole() ? 6 : 1;
     for (int i = 0; i < kits; ++i) {
@@ -212,6 +228,7 @@ TEST(Strokes, TurnedMissingAndUnnamedMicrophonesDoNotMatter) {
         std::vector<Role> roles;
         for (MicSignal& mic : kit.mics) {
             if (mic.id == "room") mic.role = Role::unknown;
+            if (i % 2 == 0) mic.role = misnamed(mic.role);
             roles.push_back(mic.role);
         }
         kit.drums = drumsOf(roles);
@@ -222,8 +239,9 @@ TEST(Strokes, TurnedMissingAndUnnamedMicrophonesDoNotMatter) {
         const double f = sum[drum].f();
         char text[32];
         std::snprintf(text, sizeof text, ">= %.3f", goal);
-        test::accuracy(std::string("strokes, turned, missing and unnamed mics: F ") + drum, text, f,
-                       "", f >= goal);
+        test::accuracy(
+            std::string("strokes, turned, missing, unnamed and misnamed mics: F ") + drum, text, f,
+            "", f >= goal);
         EXPECT_GE(f, least) << drum;
     }
 }
@@ -318,7 +336,7 @@ TEST(Phase, PolarityIsRightWhereItIsSaid) {
                    close == near);
     EXPECT_GT(said, 20);
     EXPECT_GE(sure, 97.0);
-    EXPECT_GE(delays, 35.0);
+    EXPECT_GE(delays, 85.0);
 }
 
 TEST(Phase, FindsAKnownDelayAndPolarity) {
@@ -394,7 +412,8 @@ TEST(Tone, FundamentalRingAndDecayAreTheSimulatedOnes) {
                    wrong * 10 <= wrong + found);
     test::accuracy("tone: decay within 10 %", "100 %", percent(near, decays), "%", near == decays);
     EXPECT_GE(percent(exact, notes), 75.0);
-    EXPECT_GE(percent(found, rings), 50.0);
+    EXPECT_GE(percent(found, rings), 90.0);
+    EXPECT_LE(percent(wrong, wrong + found), 34.0);
     EXPECT_GE(percent(near, decays), 30.0);
 }
 

@@ -1,6 +1,7 @@
 #include "core/base/units.h"
 #include "core/measure/level_peaks.h"
 #include "core/measure/loudness.h"
+#include "core/measure/press.h"
 #include "core/measure/recognise.h"
 #include "core/measure/spectrum.h"
 #include "core/measure/tempo.h"
@@ -243,6 +244,41 @@ TEST(Tempo, IsFoundOrItsHalfOrDouble) {
                        nearest < 0.35);
         EXPECT_LT(nearest, 0.35) << bpm << ": " << found;
     }
+}
+
+// Strokes that fall by `db` in 30 ms, each of another level, as peaks by blocks of 1 ms.
+std::vector<float> strokesBy(double db, const std::vector<double>& levels) {
+    std::vector<float> out(500 * levels.size(), 1e-5F);
+    for (std::size_t n = 0; n < levels.size(); ++n) {
+        for (std::size_t b = 0; b < 300; ++b)
+            out[500 * n + b] = static_cast<float>(gainFromDb(levels[n] - (b < 30 ? 0.0 : db)));
+    }
+    return out;
+}
+
+TEST(Press, TellsLostPunchAndAFlatPattern) {
+    const std::vector<double> loud{-6.0, -12.0, -6.0, -15.0, -7.0, -13.0, -6.0, -14.0},
+        even{-9.0, -10.0, -9.0, -10.0, -9.0, -10.0, -9.0, -10.0};
+    std::vector<double> times;
+    for (std::size_t n = 0; n < loud.size(); ++n) times.push_back(0.5 * static_cast<double>(n));
+    const auto press = [&](const std::vector<float>& after) {
+        return measurePress(strokesBy(12.0, loud), after, 0.001, times);
+    };
+    const Press same = press(strokesBy(12.0, loud));
+    EXPECT_EQ(same.strokes, 8);
+    EXPECT_DOUBLE_EQ(same.punchBefore, same.punchAfter);
+    EXPECT_EQ(pressWarning(same), "");
+    const Press dull = press(strokesBy(6.0, loud));
+    EXPECT_NEAR(dull.punchBefore - dull.punchAfter, 6.0, 0.01);
+    EXPECT_NE(pressWarning(dull).find("Punch falls by 6.0 dB"), std::string::npos);
+    EXPECT_EQ(pressWarning(dull).find("pattern"), std::string::npos);
+    const Press flat = press(strokesBy(12.0, even));
+    EXPECT_NE(pressWarning(flat).find("pattern"), std::string::npos);
+    // A few strokes tell nothing.
+    EXPECT_EQ(pressWarning(measurePress(strokesBy(12.0, loud), strokesBy(2.0, loud), 0.001,
+                                        std::span(times).first(4))),
+              "");
+    EXPECT_EQ(measurePress({}, {}, 0.001, {}).strokes, 0);
 }
 
 }  // namespace
