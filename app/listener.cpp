@@ -190,8 +190,14 @@ std::vector<const Proposal*> Listener::open(const std::string& step) const {
 }
 
 void Listener::acceptAll(const std::string& step) {
+    acceptAll([&](const Proposal& p) { return step.empty() || p.step == step; });
+}
+
+void Listener::acceptAll(const std::function<bool(const Proposal&)>& wanted) {
     std::vector<Proposal> kept;
-    for (const Proposal* p : open(step)) kept.push_back(*p);
+    for (const Proposal* p : open()) {
+        if (wanted(*p)) kept.push_back(*p);
+    }
     if (!measured_ || kept.empty()) return;
     try {
         Session next = workspace_.session();

@@ -50,6 +50,8 @@ class Listener : public QObject {
     // declined, as one edit.
     [[nodiscard]] std::vector<const Proposal*> open(const std::string& step = {}) const;
     void acceptAll(const std::string& step = {});
+    // The same for those that `wanted` picks.
+    void acceptAll(const std::function<bool(const Proposal&)>& wanted);
 
     // A row's chain for another row, fitted to its note and strokes as far as they are known.
     void copyChain(const std::string& from, const std::string& to);

@@ -41,7 +41,7 @@ MainWindow::MainWindow(const WindowOptions& options)
     pages_ = new QStackedWidget(central);
     intake_ = new IntakePage(workspace_, pages_);
     board_ = new Board(workspace_, player_, tracer_, pages_);
-    bench_ = new BenchPage({workspace_, player_, tracer_}, pages_);
+    bench_ = new BenchPage({workspace_, player_, tracer_, listener_}, pages_);
     hits_ = new HitsPage(workspace_, player_, listener_, pages_);
     for (QWidget* page : std::initializer_list<QWidget*>{intake_, board_, bench_, hits_})
         pages_->addWidget(page);

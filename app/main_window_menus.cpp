@@ -1,5 +1,6 @@
 // The window's menus, its tabs and its status line.
 
+#include "app/evidence/first_pass_dialog.h"
 #include "app/main_window.h"
 #include "app/render_dialog.h"
 
@@ -130,6 +131,12 @@ void MainWindow::buildMenus() {
     add(edit, tr("Accept the whole kit’s alignment"), QKeySequence(Qt::SHIFT | Qt::Key_A),
         [this] { acceptStep("align"); });
     add(edit, tr("Accept the whole kit’s gates"), {}, [this] { acceptStep("gate"); });
+    add(edit, tr("First pass over the whole kit …"), QKeySequence(Qt::Key_P), [this] {
+        if (workspace_.empty()) return say(tr("Open a session first."));
+        auto* dialog = new FirstPassDialog(workspace_, listener_, this);
+        dialog->setAttribute(Qt::WA_DeleteOnClose);
+        dialog->show();
+    });
     for (QAction* action : menuBar()->actions()) addAction(action);
 }
 

@@ -118,6 +118,14 @@ void Workspace::removeStage(const std::string& row, const std::string& stage) {
     attempt([&] { return withStageRemoved(session(), row, stage); });
 }
 
+void Workspace::usePreset(const std::string& row, const std::string& stage, const Stage& preset) {
+    attempt([&] { return withPreset(session(), row, stage, preset); });
+}
+
+void Workspace::useChain(const std::string& row, std::vector<Stage> chain) {
+    attempt([&] { return withChain(session(), row, std::move(chain)); });
+}
+
 void Workspace::setStageOn(const std::string& row, const std::string& stage, bool on) {
     edit(withStageOn(session(), row, stage, on));
 }

@@ -45,6 +45,8 @@ class Workspace : public QObject {
     void addStage(const std::string& row, const std::string& type);
     void duplicateStage(const std::string& row, const std::string& stage);
     void removeStage(const std::string& row, const std::string& stage);
+    void usePreset(const std::string& row, const std::string& stage, const Stage& preset);
+    void useChain(const std::string& row, std::vector<Stage> chain);
     void setMute(const std::string& row, bool mute);
     void setSolo(const std::string& row, bool solo);
     void setLoop(const LoopSpan& loop, const std::string& gesture = {});

@@ -168,12 +168,14 @@ void set(const Output& out, const fs::path& file, const std::string& element,
             next = withStageOn(std::move(next), row, stageId, switchFrom(value));
         } else {
             const double number =
-                index < 0 ? 0.0 : parseValue(type.table[static_cast<std::size_t>(index)], value);
+                index < 0
+                    ? 0.0
+                    : parseValue(type.table[static_cast<std::size_t>(index)], value, next.tempo);
             next = withValue(std::move(next), row, stageId, parameter, number);
         }
     }
-    if (what.ends_with(".key-source") && value == "strokes" && next.strokes.get().empty()) {
-        // A gate that opens by strokes needs to know them.
+    if (playsStrokes(next) && next.strokes.get().empty()) {
+        // What strokes drive needs to know them.
         AudioStore store;
         next.strokes = Shared(measureSessionStrokes(withAbsolutePaths(next, file), store).strokes);
     }

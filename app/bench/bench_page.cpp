@@ -1,5 +1,6 @@
 #include "app/bench/bench_page.h"
 
+#include "app/theme/theme.h"
 #include "core/advise/chain_copy.h"
 
 #include <QHBoxLayout>
@@ -48,6 +49,28 @@ BenchPage::BenchPage(Bench bench, QWidget* parent) : QWidget(parent), bench_(ben
            "strokes; align and seat stay as they are."));
     connect(copy_->menu(), &QMenu::aboutToShow, this, &BenchPage::fillCopy);
     head->addWidget(copy_);
+    chains_ = new PresetButton(
+        tr("Chains"),
+        {"chain",
+         [this] {
+             std::vector<Stage> chain;
+             const Row* row = findRow(bench_.workspace.session(), place_.row);
+             for (const Stage& stage : row != nullptr ? row->chain : std::vector<Stage>{}) {
+                 if (stage.type != "align" && stage.type != "seat") chain.push_back(stage);
+             }
+             return chain;
+         },
+         [this](std::vector<Stage> chain) {
+             bench_.workspace.useChain(place_.row, std::move(chain));
+             rebuild();
+         }},
+        this);
+    chains_->setObjectName("bench-chains");
+    chains_->setToolTip(
+        tr("Whole chains saved before in place of this one, and saving this one; "
+           "align and seat stay as they are."));
+    connect(chains_, &PresetButton::refused, &bench_.workspace, &Workspace::refused);
+    head->addWidget(chains_);
     struct Way {
         QString label, keys;
         int rows, columns;
@@ -70,10 +93,17 @@ BenchPage::BenchPage(Bench bench, QWidget* parent) : QWidget(parent), bench_(ben
     scroll_->setWidgetResizable(true);
     scroll_->setFrameShape(QFrame::NoFrame);
     outer->addWidget(scroll_, 1);
+    drop_ = new QFrame(this);
+    drop_->setObjectName("bench-drop");
+    drop_->setStyleSheet("background: " + colours().ember.name());
+    drop_->hide();
     connect(&bench_.workspace, &Workspace::changed, this, [this](const SessionDiff& diff) {
         if (!isVisible()) return;
         if (diff.structural) rebuild();
         refreshAll();
+    });
+    connect(&bench_.listener, &Listener::changed, this, [this] {
+        if (isVisible()) refreshAll();
     });
     connect(&bench_.tracer, &Tracer::traced, this, [this](const QString& row) {
         for (StageEditor* editor : editors_) {
@@ -118,6 +148,7 @@ void BenchPage::rebuild() {
                          place_.column != Column::align && place_.column != Column::seat;
     add_->setVisible(addable);
     copy_->setVisible(addable && !place_.column);
+    chains_->setVisible(addable && !place_.column);
     const int at = scroll_->verticalScrollBar()->value();
     editors_.clear();
     auto* content = new QWidget;
@@ -129,6 +160,10 @@ void BenchPage::rebuild() {
         StageEditor* editor = makeEditor(bench_, rowId, stageId,
                                          full ? EditorSize::full : EditorSize::compact, content);
         if (editor == nullptr) continue;
+        connect(editor, &StageEditor::dragged, this,
+                [this, editor](const QPoint& where) { showDrop(editor, where); });
+        connect(editor, &StageEditor::dropped, this,
+                [this, editor](const QPoint& where) { drop(editor, where); });
         editors_.push_back(editor);
         box->addWidget(editor, full ? 1 : 0);
     }
@@ -172,6 +207,56 @@ void BenchPage::fillCopy() {
         action->setData(QString::fromStdString(to));
         connect(action, &QAction::triggered, this, [this, to] { emit copyAsked(place_.row, to); });
     }
+}
+
+// How many places an editor moves when it is let go there.
+int BenchPage::placesTo(const StageEditor* editor, const QPoint& at) const {
+    const auto from = std::find(editors_.begin(), editors_.end(), editor);
+    auto to = from;
+    for (auto e = editors_.begin(); e != editors_.end(); ++e) {
+        if ((*e)->rowId() != editor->rowId()) continue;
+        const int middle = (*e)->mapToGlobal(QPoint(0, (*e)->height() / 2)).y();
+        if (e < from && at.y() < middle) return static_cast<int>(e - from);
+        if (e > from && at.y() > middle) to = e;
+    }
+    return static_cast<int>(to - from);
+}
+
+void BenchPage::showDrop(const StageEditor* editor, const QPoint& at) {
+    const int places = placesTo(editor, at);
+    drop_->setVisible(places != 0);
+    if (places == 0) return;
+    const auto index = std::find(editors_.begin(), editors_.end(), editor) - editors_.begin();
+    const StageEditor* target = editors_[static_cast<std::size_t>(index + places)];
+    QWidget* content = scroll_->widget();
+    const int y = target->y() + (places < 0 ? -3 : target->height() + 1);
+    drop_->setParent(content);
+    drop_->setGeometry(8, std::max(0, y), content->width() - 16, 3);
+    drop_->show();
+    drop_->raise();
+}
+
+void BenchPage::drop(const StageEditor* editor, const QPoint& at) {
+    drop_->hide();
+    drop_->setParent(this);  // the page is rebuilt with the new order
+    const int places = placesTo(editor, at);
+    if (places == 0) return;
+    // Between two editors of one column there may be other steps of the chain.
+    const auto index = std::find(editors_.begin(), editors_.end(), editor) - editors_.begin();
+    const Row* row = findRow(bench_.workspace.session(), editor->rowId());
+    const auto placeOf = [&](const StageEditor* e) {
+        return std::find_if(row->chain.begin(), row->chain.end(),
+                            [&](const Stage& s) { return s.id == e->stageId(); });
+    };
+    const auto steps = static_cast<int>(
+        placeOf(editors_[static_cast<std::size_t>(index + places)]) - placeOf(editor));
+    // Rebuilding removes the editor whose head was let go: not while it still handles the mouse.
+    QMetaObject::invokeMethod(
+        this,
+        [this, id = editor->rowId(), stage = editor->stageId(), steps] {
+            bench_.workspace.moveStage(id, stage, steps);
+        },
+        Qt::QueuedConnection);
 }
 
 void BenchPage::refreshAll() {

@@ -1,6 +1,7 @@
 // The bench: one cell at full size, or a whole row or column of editors.
 #pragma once
 
+#include "app/bench/preset_button.h"
 #include "app/bench/stage_editor.h"
 #include "app/board/board.h"
 
@@ -34,12 +35,17 @@ class BenchPage : public QWidget {
     void step(int rows, int columns);
     void fillAdd();
     void fillCopy();
+    [[nodiscard]] int placesTo(const StageEditor* editor, const QPoint& at) const;
+    void showDrop(const StageEditor* editor, const QPoint& at);
+    void drop(const StageEditor* editor, const QPoint& at);
 
     Bench bench_;
     BoardPlace place_;
     QLabel* title_ = nullptr;
     QScrollArea* scroll_ = nullptr;
     QToolButton *add_ = nullptr, *copy_ = nullptr;
+    PresetButton* chains_ = nullptr;
+    QFrame* drop_ = nullptr;  // where a dragged editor would go
     std::vector<StageEditor*> editors_;
     std::string built_;  // what the editors were built for: places and stage ids
 };

@@ -3,16 +3,20 @@
 #include "app/theme/theme.h"
 #include "core/base/units.h"
 #include "core/dsp/compressor.h"
+#include "core/measure/kit_mics.h"
+#include "core/measure/press.h"
 
 #include <QHBoxLayout>
 
 #include <algorithm>
 #include <cmath>
+#include <cstdio>
 
 namespace ember::app {
 namespace {
 
 constexpr double kLow = -60.0;
+constexpr double kRecovered = 1.0;  // dB of reduction that count as none
 
 }  // namespace
 
@@ -51,8 +55,11 @@ DynamicsEditor::DynamicsEditor(Bench bench, const std::string& row, const std::s
     history_->setAccessibleName(tr("Level and gain reduction over time"));
     history_->setToolTip(
         tr("Brown: level in. Ember: level out. Line from the top: gain reduction as it really "
-           "happened."));
+           "happened. Dots: at each stroke, filled where the gain had come back."));
     history_->yAxis->setRange(-48.0, 6.0);
+    recovered_ = history_->addGraph(history_->xAxis, history_->yAxis2);
+    late_ = history_->addGraph(history_->xAxis, history_->yAxis2);
+    for (QCPGraph* graph : {recovered_, late_}) graph->setLineStyle(QCPGraph::lsNone);
     auto* side = new QHBoxLayout;
     side->addWidget(curve_, 2);
     side->addWidget(history_, 3);
@@ -98,11 +105,70 @@ void DynamicsEditor::redraw() {
     } else if (deepest > -0.1) {
         say(tr("On, but nothing in this row reaches the threshold."));
     } else {
-        say(tr("Up to %1 dB of reduction; %2 dB on average while it works, %3 % of the time.")
+        std::vector<double> strokes;
+        const std::string drum = drumOfRow(bench_.workspace.session(), row_);
+        if (const auto measured = bench_.listener.measured(); measured != nullptr) {
+            for (const Stroke& s : measured->strokes.strokes) {
+                if (s.drum == drum) strokes.push_back(s.time);
+            }
+        }
+        const QString recovery = drawRecovery(*t, strokes);
+        const std::string warning =
+            pressWarning(measurePress(t->inputPeak, t->outputPeak, secondsPerBlock(), strokes));
+        say(tr("Up to %1 dB of reduction; %2 dB on average while it works, %3 % of the time. ")
                 .arg(-deepest, 0, 'f', 1)
                 .arg(count > 0 ? -sum / count : 0.0, 0, 'f', 1)
-                .arg(100.0 * count / static_cast<double>(t->gainDb.size()), 0, 'f', 1));
+                .arg(100.0 * count / static_cast<double>(t->gainDb.size()), 0, 'f', 1) +
+            recovery + QString::fromStdString(warning.empty() ? inWords() : warning));
     }
+}
+
+// At each stroke, whether the gain had come back by then: a filled dot where it had.
+QString DynamicsEditor::drawRecovery(const StageTrace& t, const std::vector<double>& strokes) {
+    QVector<double> backX, backY, notX, notY;
+    for (std::size_t n = 1; n < strokes.size(); ++n) {
+        // The gain just before the stroke arrives.
+        const auto block =
+            static_cast<std::size_t>(std::max(0.0, (strokes[n] - 0.003) / secondsPerBlock()));
+        if (block >= t.gainDb.size()) break;
+        const auto gain = static_cast<double>(t.gainDb[block]);
+        const bool back = gain > -kRecovered;
+        (back ? backX : notX) << strokes[n];
+        (back ? backY : notY) << gain;
+    }
+    const Palette& p = colours();
+    for (QCPGraph* graph : {recovered_, late_}) {
+        graph->setScatterStyle(
+            QCPScatterStyle(QCPScatterStyle::ssCircle, QPen(p.chalk, 1.0),
+                            graph == recovered_ ? QBrush(p.chalk) : QBrush(p.stave), 6));
+    }
+    recovered_->setData(backX, backY, true);
+    late_->setData(notX, notY, true);
+    const auto all = backX.size() + notX.size();
+    return all == 0 ? QString()
+                    : tr("Back within %1 dB before %2 of %3 strokes. ")
+                          .arg(kRecovered, 0, 'f', 0)
+                          .arg(backX.size())
+                          .arg(all);
+}
+
+// What ratio and knee mean here, what to listen for, and what the detector's filter makes it press.
+std::string DynamicsEditor::inWords() const {
+    const double ratio = value(Compressor::ratio), knee = value(Compressor::knee);
+    char meaning[160];
+    std::snprintf(meaning, sizeof meaning, "10 dB more coming in are %.1f dB more going out; %s. ",
+                  10.0 / ratio,
+                  knee >= 6.0 ? "the soft knee begins gently below the threshold"
+                              : "the hard knee begins at the threshold");
+    std::string text = meaning;
+    text += value(Compressor::attack) >= 10.0
+                ? "Listen for the stick: it passes before the gain falls."
+                : "Listen for the stick: with so short an attack it is pressed too.";
+    const bool low = value(Compressor::keyHighPass) > parameter(Compressor::keyHighPass).minimum,
+               high = value(Compressor::keyLowPass) < parameter(Compressor::keyLowPass).maximum;
+    if (low || high)
+        text += " The detector hears one band only; what it finds there presses everything.";
+    return text;
 }
 
 void DynamicsEditor::drawCurve() {

@@ -18,10 +18,13 @@ class DynamicsEditor : public StageEditor {
 
   private:
     void drawCurve();
+    [[nodiscard]] std::string inWords() const;
+    QString drawRecovery(const StageTrace& t, const std::vector<double>& strokes);
 
     Plot* curve_ = nullptr;
     HistoryPlot* history_ = nullptr;
     QCPGraph *line_ = nullptr, *unity_ = nullptr, *now_ = nullptr;
+    QCPGraph *recovered_ = nullptr, *late_ = nullptr;
 };
 
 }  // namespace ember::app

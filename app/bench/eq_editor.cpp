@@ -1,11 +1,12 @@
 #include "app/bench/eq_editor.h"
 
 #include "app/theme/theme.h"
+#include "core/advise/eq_fit.h"
 #include "core/base/error.h"
-#include "core/dsp/equaliser.h"
+#include "core/measure/kit_mics.h"
 
 #include <QHBoxLayout>
-#include <QToolButton>
+#include <QMenu>
 #include <QWheelEvent>
 
 #include <algorithm>
@@ -24,10 +25,32 @@ std::vector<double> curveFrequencies() {
 
 bool hasGain(EqShape shape) {
     return shape == EqShape::bell || shape == EqShape::lowShelf || shape == EqShape::highShelf ||
-           shape == EqShape::tilt;
+           shape == EqShape::tilt || shape == EqShape::weight;
 }
 bool hasSlope(EqShape shape) {
     return shape == EqShape::highPass || shape == EqShape::lowPass;
+}
+
+bool canMove(EqShape shape) {
+    return shape == EqShape::bell || shape == EqShape::lowShelf || shape == EqShape::highShelf;
+}
+
+constexpr double kSweepDb = 12.0, kSweepQ = 8.0;
+constexpr double kTopHertz = 4000.0;    // from here on up a boost lifts cymbals most
+constexpr std::size_t kStrokes = 48;    // looked at for a spectrum
+constexpr double kMatchSeconds = 60.0;  // of the other row that count
+
+std::vector<std::pair<EqField, double>> bell(double frequency, double gainDb, double q) {
+    return {{EqField::on, 1.0},
+            {EqField::shape, static_cast<double>(EqShape::bell)},
+            {EqField::frequency, std::clamp(frequency, 20.0, 20000.0)},
+            {EqField::gain, gainDb},
+            {EqField::q, q}};
+}
+
+QString signedDb(double db) {
+    return (db < 0.0 ? QStringLiteral("−") : QStringLiteral("+")) +
+           QString::number(std::abs(db), 'f', 1) + QObject::tr(" dB");
 }
 
 }  // namespace
@@ -39,7 +62,8 @@ EqEditor::EqEditor(Bench bench, const std::string& row, const std::string& stage
     plot_->setObjectName("eq-plot");
     plot_->setAccessibleName(tr("Equaliser curve over the spectrum"));
     plot_->setToolTip(
-        tr("Brown ground: spectrum before. Thin line: after. Ember: the curve. Dotted, while "
+        tr("Brown ground: spectrum of this drum’s strokes before. Thin line: after. Ember: the "
+           "curve; dashed: as far as moving bands may go. Dotted, while "
            "playing: this moment of the recording through the curve. Drag the numbered bands; the "
            "wheel over one makes it narrower; a double click on the ground adds a band there."));
     plot_->setupFrequencyAxis(-kCurveDb, kCurveDb);
@@ -50,26 +74,17 @@ EqEditor::EqEditor(Bench bench, const std::string& row, const std::string& stage
     bandCurve_ = plot_->addGraph();
     curve_ = plot_->addGraph();
     live_ = plot_->addGraph(plot_->xAxis, plot_->yAxis2);
+    far_ = plot_->addGraph();
     plot_->yAxis2->setVisible(true);
     plot_->yAxis2->setLabel(tr("spectrum, dB"));
     plot_->installEventFilter(this);
     plots()->addWidget(plot_, 1);
     connect(plot_, &Plot::handleMoved, this, [this](const QString& id, double x, double y) {
         const int band = id.toInt();
-        const EqBand b = eqBand(stage().values, band);
-        Session next = bench_.workspace.session();
-        Stage& s = requireStage(requireRow(next, row_), stage_);
-        const auto set = [&](EqField field, double v) {
-            const int index = eqIndex(band, field);
-            const Parameter& p = parameter(index);
-            s.values[static_cast<std::size_t>(index)] = std::clamp(v, p.minimum, p.maximum);
-        };
         if (!std::isfinite(x) || !std::isfinite(y)) return;
-        set(EqField::frequency, x);
-        if (hasGain(b.shape)) set(EqField::gain, y);
-        s.on = true;
-        s.mark = Mark::decided;
-        bench_.workspace.edit(std::move(next), row_ + "/" + stage_ + "/band" + id.toStdString());
+        std::vector<std::pair<EqField, double>> fields{{EqField::frequency, x}};
+        if (hasGain(eqBand(stage().values, band).shape)) fields.emplace_back(EqField::gain, y);
+        setBand(band, fields, "band" + id.toStdString());
     });
     connect(plot_, &Plot::handleReleased, this, [this] { bench_.workspace.endGesture(); });
     connect(plot_, &Plot::handleReset, this,
@@ -81,6 +96,7 @@ EqEditor::EqEditor(Bench bench, const std::string& row, const std::string& stage
         if (eqBand(stage().values, b).on) band_ = b;
     }
     buildNumbers();
+    if (size == EditorSize::full) buildSweep();
     if (!this->row().sources.empty()) {
         try {
             clip_ = bench_.workspace.store().open(this->row().sources[0].file,
@@ -142,6 +158,7 @@ void EqEditor::buildNumbers() {
     box->setSpacing(6);
     numbers()->addWidget(bandFields_);
     addField(kEqAmount);
+    addField(kEqListen, {}, true);
     numbers()->addStretch(1);
     chooseBand(band_);
 }
@@ -153,9 +170,15 @@ void EqEditor::chooseBand(int band) {
     buttons_->button(band)->setChecked(true);
     for (ParameterField* field : bandRows_) field->deleteLater();
     bandRows_.clear();
-    static const QStringList labels{tr("Band on"), tr("Shape"), tr("Frequency"),
-                                    tr("Gain"),    tr("Q"),     tr("Slope, dB/oct")};
+    static const QStringList labels{tr("Band on"), tr("Shape"),    tr("Frequency"),
+                                    tr("Gain"),    tr("Q"),        tr("Slope, dB/oct"),
+                                    tr("Part"),    tr("Moves by"), tr("Threshold"),
+                                    tr("Attack"),  tr("Release")};
     for (int f = 0; f < kEqFields; ++f) {
+        const auto which = static_cast<EqField>(f);
+        // A small editor shows what stays; a mono row has no parts.
+        if (size_ == EditorSize::compact && which > EqField::slope) break;
+        if (which == EqField::part && channelCount(row()) == 1) continue;
         auto* field = new ParameterField(bench_.workspace, row_, stage_,
                                          parameter(eqIndex(band, static_cast<EqField>(f))),
                                          labels[f], bandFields_);
@@ -166,27 +189,183 @@ void EqEditor::chooseBand(int band) {
     if (built) refresh();
 }
 
-void EqEditor::addBandAt(double frequency, double gain) {
+void EqEditor::buildSweep() {
+    auto* line = new QHBoxLayout;
+    line->setSpacing(4);
+    sweep_ = new QPushButton(tr("Sweep"), this);
+    sweep_->setObjectName("eq-sweep");
+    sweep_->setCheckable(true);
+    sweep_->setToolTip(
+        tr("Makes the chosen band a narrow boost: drag it over the spectrum and listen. The marks "
+           "are what was measured of this drum. Again: everything as it was."));
+    connect(sweep_, &QPushButton::clicked, this, &EqEditor::sweep);
+    cut_ = new QPushButton(tr("Cut here"), this);
+    cut_->setObjectName("eq-cut");
+    cut_->setToolTip(
+        tr("Turns the chosen band into a cut at its place, as wide and as deep as what rings or "
+           "stands out there."));
+    connect(cut_, &QPushButton::clicked, this, &EqEditor::cutHere);
+    match_ = new QToolButton(this);
+    match_->setObjectName("eq-match");
+    match_->setText(tr("Match"));
+    match_->setPopupMode(QToolButton::InstantPopup);
+    match_->setMenu(new QMenu(match_));
+    match_->setToolTip(
+        tr("Bells in free bands that bring this row’s spectrum near another’s: its shape, not its "
+           "level; no more than 6 dB."));
+    connect(match_->menu(), &QMenu::aboutToShow, this, &EqEditor::fillMatch);
+    line->addWidget(sweep_);
+    line->addWidget(cut_);
+    line->addWidget(match_);
+    numbers()->insertLayout(1, line);
+}
+
+void EqEditor::setBand(int band, const std::vector<std::pair<EqField, double>>& fields,
+                       const std::string& gesture) {
+    Session next = bench_.workspace.session();
+    Stage& s = requireStage(requireRow(next, row_), stage_);
+    for (const auto& [field, v] : fields) {
+        const int index = eqIndex(band, field);
+        const Parameter& p = parameter(index);
+        s.values[static_cast<std::size_t>(index)] = std::clamp(v, p.minimum, p.maximum);
+    }
+    s.on = true;
+    s.mark = Mark::decided;
+    bench_.workspace.edit(std::move(next),
+                          gesture.empty() ? gesture : row_ + "/" + stage_ + "/" + gesture);
+}
+
+int EqEditor::freeBand() const {
     for (const int b : {2, 3, 4, 5, 1, 6, 0, 7}) {
-        if (eqBand(stage().values, b).on) continue;
+        if (!eqBand(stage().values, b).on) return b;
+    }
+    return -1;
+}
+
+void EqEditor::addBandAt(double frequency, double gain) {
+    const int b = freeBand();
+    if (b < 0) {
+        emit bench_.workspace.refused(tr("All eight bands are in use; switch one off first."));
+        return;
+    }
+    setBand(b, bell(frequency, std::clamp(gain, -kCurveDb, kCurveDb), 1.4));
+    chooseBand(b);
+    plot_->choose(QString::number(b));
+}
+
+void EqEditor::sweep(bool on) {
+    if (!on) {
+        if (swept_.empty()) return;
         Session next = bench_.workspace.session();
+        requireStage(requireRow(next, row_), stage_).values = std::exchange(swept_, {});
+        bench_.workspace.edit(std::move(next));
+        return;
+    }
+    swept_ = stage().values;
+    // A band that is in use keeps its place; else one that is free sweeps.
+    if (eqBand(swept_, band_).on && freeBand() >= 0) chooseBand(freeBand());
+    setBand(band_, bell(eqBand(swept_, band_).frequency, kSweepDb, kSweepQ));
+    plot_->setFocus();
+    plot_->choose(QString::number(band_));
+}
+
+void EqEditor::cutHere() {
+    const auto measured = bench_.listener.measured();
+    const StageTrace* t = trace();
+    const Spectrum& spectrum = !own_.level.empty() || t == nullptr ? own_ : t->before;
+    std::vector<Ring> rings;
+    const std::string drum = drumOfRow(bench_.workspace.session(), row_);
+    for (const DrumTone& tone : measured != nullptr ? measured->tone : std::vector<DrumTone>{}) {
+        if (tone.drum == drum) rings = tone.rings;
+    }
+    const BandFit cut = cutAt(spectrum, rings, eqBand(stage().values, band_).frequency);
+    setBand(band_, bell(cut.frequency, cut.gainDb, cut.q));
+    swept_.clear();
+    sweep_->setChecked(false);
+}
+
+void EqEditor::fillMatch() {
+    QMenu* menu = match_->menu();
+    menu->clear();
+    for (const Row& other : bench_.workspace.session().rows) {
+        if (other.id == row_ || other.sources.empty()) continue;
+        connect(menu->addAction(QString::fromStdString(other.name)), &QAction::triggered, this,
+                [this, id = other.id] { matchTo(id); });
+    }
+}
+
+void EqEditor::matchTo(const std::string& id) {
+    const Session& session = bench_.workspace.session();
+    const Row* other = findRow(session, id);
+    const auto spectrumOf = [&](const Row& r) {
+        const auto clip = bench_.workspace.store().open(r.sources[0].file, session.sampleRate);
+        SpectrumMeter meter(clip->sampleRate());
+        const auto x = clip->channel(std::min(r.sources[0].channel, clip->channels() - 1));
+        meter.add(x.first(
+            std::min(x.size(), static_cast<std::size_t>(kMatchSeconds * clip->sampleRate()))));
+        return meter.result();
+    };
+    if (other == nullptr || row().sources.empty()) return;
+    try {
+        const std::vector<BandFit> bands = matchBands(spectrumOf(row()), spectrumOf(*other));
+        Session next = session;
         Stage& s = requireStage(requireRow(next, row_), stage_);
-        const auto set = [&](EqField field, double v) {
-            s.values[static_cast<std::size_t>(eqIndex(b, field))] = v;
-        };
-        set(EqField::on, 1.0);
-        set(EqField::shape, static_cast<double>(EqShape::bell));
-        set(EqField::frequency, std::clamp(frequency, 20.0, 20000.0));
-        set(EqField::gain, std::clamp(gain, -kCurveDb, kCurveDb));
-        set(EqField::q, 1.4);
+        std::size_t used = 0;
+        for (const int b : {2, 3, 4, 5, 1, 6, 0, 7}) {
+            if (used == bands.size()) break;
+            if (eqBand(s.values, b).on) continue;
+            for (const auto& [field, v] :
+                 bell(bands[used].frequency, bands[used].gainDb, bands[used].q))
+                s.values[static_cast<std::size_t>(eqIndex(b, field))] = v;
+            ++used;
+        }
+        if (used == 0) {
+            emit bench_.workspace.refused(
+                bands.empty() ? tr("The two already have the same shape within 1 dB.")
+                              : tr("All eight bands are in use; switch one off first."));
+            return;
+        }
         s.on = true;
         s.mark = Mark::decided;
         bench_.workspace.edit(std::move(next));
-        chooseBand(b);
-        plot_->choose(QString::number(b));
-        return;
+    } catch (const Error& e) {
+        emit bench_.workspace.refused(QString::fromUtf8(e.what()));
     }
-    emit bench_.workspace.refused(tr("All eight bands are in use; switch one off first."));
+}
+
+void EqEditor::readStrokes() {
+    const auto measured = bench_.listener.measured();
+    if (measured == read_ || clip_ == nullptr) return;
+    read_ = measured;
+    own_ = bleed_ = {};
+    if (measured == nullptr) return;
+    const std::string drum = drumOfRow(bench_.workspace.session(), row_);
+    const Source& source = row().sources[0];
+    const auto samples = clip_->channel(std::min(source.channel, clip_->channels() - 1));
+    const double rate = clip_->sampleRate();
+    std::vector<double> own, others;
+    for (const Stroke& s : measured->strokes.strokes) {
+        if (s.drum == drum) own.push_back(s.time);
+    }
+    for (const BleedMark& b : measured->strokes.bleed) {
+        if (b.mic == row_) others.push_back(b.time);
+    }
+    const auto read = [&](const std::vector<double>& times) {
+        SpectrumMeter meter(rate);
+        const std::size_t step = std::max<std::size_t>(1, times.size() / kStrokes);
+        bool any = false;
+        for (std::size_t i = 0; i < times.size(); i += step) {
+            // A window whose flanks are soft: the attack lies well inside.
+            const auto at = static_cast<std::ptrdiff_t>((times[i] - 0.05 - source.offset) * rate);
+            if (at < 0 || at + SpectrumMeter::kLength > static_cast<std::ptrdiff_t>(samples.size()))
+                continue;
+            meter.add(samples.subspan(static_cast<std::size_t>(at), SpectrumMeter::kLength));
+            any = true;
+        }
+        return any ? meter.result() : Spectrum{};
+    };
+    if (!drum.empty()) own_ = read(own);
+    bleed_ = read(others);
 }
 
 bool EqEditor::eventFilter(QObject* object, QEvent* event) {
@@ -217,20 +396,25 @@ bool EqEditor::eventFilter(QObject* object, QEvent* event) {
 
 void EqEditor::redraw() {
     plot_->applyLook();
+    readStrokes();
     for (ParameterField* field : bandRows_) field->refresh();
-    const EqShape shape = eqBand(stage().values, band_).shape;
+    const EqBand chosen = eqBand(stage().values, band_);
+    const bool moves = canMove(chosen.shape);
     for (ParameterField* field : bandRows_) {
         const QString id = QString::fromStdString(field->parameterId());
-        if (id.endsWith(".gain")) field->setEnabled(hasGain(shape));
-        if (id.endsWith(".slope")) field->setEnabled(hasSlope(shape));
+        if (id.endsWith(".gain")) field->setEnabled(hasGain(chosen.shape));
+        if (id.endsWith(".slope")) field->setEnabled(hasSlope(chosen.shape));
+        if (id.endsWith(".range")) field->setEnabled(moves);
+        if (id.endsWith(".threshold") || id.endsWith(".attack") || id.endsWith(".release"))
+            field->setEnabled(moves && value(eqIndex(band_, EqField::range)) != 0.0);
     }
+    if (sweep_ != nullptr) sweep_->setChecked(!swept_.empty());
     drawCurves();
+    drawCandidates();
     const Palette& p = colours();
     QVector<Handle> handles;
-    int active = 0;
     for (int b = 0; b < kEqBands; ++b) {
         const EqBand band = eqBand(stage().values, b);
-        active += band.on ? 1 : 0;
         handles.push_back({QString::number(b), QString::number(b + 1), Handle::Kind::point,
                            band.frequency,
                            hasGain(band.shape) ? std::clamp(band.gainDb, -kCurveDb, kCurveDb) : 0.0,
@@ -241,27 +425,82 @@ void EqEditor::redraw() {
         button->setFont(font);
     }
     plot_->setHandles(handles);
-    if (active == 0) {
-        say(tr("No band is on yet. A double click on the plot adds one there."));
-    } else if (!stage().on) {
-        say(tr("Off: the curve is drawn but not heard."));
-    } else if (const StageTrace* t = trace(); t != nullptr && !t->before.level.empty()) {
-        double most = 0.0, where = 0.0;
-        for (std::size_t i = 0; i < std::min(t->before.level.size(), t->after.level.size()); ++i) {
-            const double change = t->after.level[i] - t->before.level[i];
-            if (std::abs(change) > std::abs(most) && t->before.level[i] > -100.0) {
-                most = change;
-                where = t->before.frequency[i];
-            }
-        }
-        say(tr("Measured over the song: the largest change is %1%2 dB at %3 Hz.")
-                .arg(most < 0 ? QStringLiteral("−") : QStringLiteral("+"))
-                .arg(std::abs(most), 0, 'f', 1)
-                .arg(where, 0, 'f', 0));
-    } else {
-        say(tr("Measuring this row …"));
-    }
+    say(whatItDoes());
     plot_->replot(QCustomPlot::rpQueuedReplot);
+}
+
+QString EqEditor::whatItDoes() const {
+    bool any = false;
+    for (int b = 0; b < kEqBands; ++b) any = any || eqBand(stage().values, b).on;
+    if (!any) return tr("No band is on yet. A double click on the plot adds one there.");
+    if (!stage().on) return tr("Off: the curve is drawn but not heard.");
+    const double rate = bench_.workspace.session().sampleRate;
+    if (!own_.level.empty()) {
+        const std::vector<double> curve = eqResponseDb(stage().values, own_.frequency, rate);
+        const double drum = curveGainDb(own_, curve, 20.0);
+        QString text = tr("This drum’s strokes: %1.").arg(signedDb(drum));
+        const double top = curveGainDb(own_, curve, kTopHertz);
+        if (top > 0.5 && !bleed_.level.empty()) {
+            const double leaked = curveGainDb(
+                bleed_, eqResponseDb(stage().values, bleed_.frequency, rate), kTopHertz);
+            text += " " + tr("Above %1 kHz the drum gains %2, what bleeds in %3.")
+                              .arg(kTopHertz / 1000.0, 0, 'g', 2)
+                              .arg(signedDb(top), signedDb(leaked));
+        }
+        return text;
+    }
+    const StageTrace* t = trace();
+    if (t == nullptr || t->before.level.empty()) return tr("Measuring this row …");
+    double most = 0.0, where = 0.0;
+    for (std::size_t i = 0; i < std::min(t->before.level.size(), t->after.level.size()); ++i) {
+        const double change = t->after.level[i] - t->before.level[i];
+        if (std::abs(change) > std::abs(most) && t->before.level[i] > -100.0) {
+            most = change;
+            where = t->before.frequency[i];
+        }
+    }
+    return tr("Measured over the song: the largest change is %1 at %2 Hz.")
+        .arg(signedDb(most))
+        .arg(where, 0, 'f', 0);
+}
+
+// What was measured of this drum, at the foot of the plot: its note and its rings.
+void EqEditor::drawCandidates() {
+    for (QCPItemLine* line : marks_) plot_->removeItem(line);
+    for (QCPItemText* name : markNames_) plot_->removeItem(name);
+    marks_.clear();
+    markNames_.clear();
+    const auto measured = bench_.listener.measured();
+    const std::string drum = drumOfRow(bench_.workspace.session(), row_);
+    if (measured == nullptr || drum.empty()) return;
+    const Palette& p = colours();
+    const auto mark = [&](double hertz, const QString& name, bool strong) {
+        auto* line = new QCPItemLine(plot_);
+        line->start->setCoords(hertz, -kCurveDb);
+        line->end->setCoords(hertz, strong ? -0.62 * kCurveDb : -0.8 * kCurveDb);
+        line->setPen(QPen(p.chalk, strong ? 1.6 : 1.0, strong ? Qt::SolidLine : Qt::DotLine));
+        auto* text = new QCPItemText(plot_);
+        text->position->setCoords(hertz, strong ? -0.6 * kCurveDb : -0.78 * kCurveDb);
+        text->setPositionAlignment(Qt::AlignHCenter | Qt::AlignBottom);
+        text->setText(name);
+        text->setFont(face(11));
+        text->setColor(p.chalk);
+        text->setBrush(p.stave);
+        text->setPadding({3, 1, 3, 1});
+        marks_.push_back(line);
+        markNames_.push_back(text);
+    };
+    for (const DrumTone& tone : measured->tone) {
+        if (tone.drum != drum) continue;
+        if (tone.fundamental > 0.0)
+            mark(tone.fundamental, tr("note %1").arg(frequencyLabel(tone.fundamental)), false);
+        for (const Ring& ring : tone.rings)
+            mark(ring.hertz,
+                 tr("ring %1, %2 %")
+                     .arg(frequencyLabel(ring.hertz))
+                     .arg(100.0 * ring.share, 0, 'f', 0),
+                 true);
+    }
 }
 
 void EqEditor::drawCurves() {
@@ -272,9 +511,14 @@ void EqEditor::drawCurves() {
         return QVector<double>(v.begin(), v.end());
     };
     const QVector<double> x = toVector(frequencies);
-    curve_->setPen(
-        QPen(stage().on ? p.ember : p.quiet, 2.2, stage().on ? Qt::SolidLine : Qt::DashLine));
-    curve_->setData(x, toVector(eqResponseDb(stage().values, frequencies, rate)), true);
+    const QColor line = stage().on ? p.ember : p.quiet;
+    curve_->setPen(QPen(line, 2.2, stage().on ? Qt::SolidLine : Qt::DashLine));
+    const std::vector<double> rest = eqResponseDb(stage().values, frequencies, rate),
+                              far = eqResponseDb(stage().values, frequencies, rate, EqMoved::far);
+    curve_->setData(x, toVector(rest), true);
+    far_->setPen(QPen(line, 1.4, Qt::DashLine));
+    far_->setVisible(far != rest);
+    far_->setData(x, toVector(far), true);
     // The chosen band alone, as ground under the whole.
     std::vector<double> alone = stage().values;
     for (int b = 0; b < kEqBands; ++b) {
@@ -293,18 +537,25 @@ void EqEditor::drawCurves() {
     before_->setBrush(wave);
     before_->setChannelFillGraph(ground_);
     after_->setPen(QPen(p.chalk, 1.2));
-    if (t == nullptr || t->before.level.empty()) {
+    const bool strokes = !own_.level.empty();
+    if (!strokes && (t == nullptr || t->before.level.empty())) {
         before_->data()->clear();
         after_->data()->clear();
         return;
     }
-    const double top = *std::max_element(t->before.level.begin(), t->before.level.end());
+    const Spectrum& before = strokes ? own_ : t->before;
+    Spectrum after = strokes ? own_ : t->after;
+    if (strokes) {
+        const std::vector<double> curve = eqResponseDb(stage().values, own_.frequency, rate);
+        for (std::size_t i = 0; i < curve.size(); ++i) after.level[i] += curve[i];
+    }
+    const double top = *std::max_element(before.level.begin(), before.level.end());
     const double high = std::ceil((top + 6.0) / 6.0) * 6.0, low = high - 72.0;
     plot_->yAxis2->setRange(low, high);
     ground_->setData(QVector<double>{20.0, 20000.0}, QVector<double>{low - 50.0, low - 50.0}, true);
-    before_->setData(toVector(t->before.frequency), toVector(t->before.level), true);
+    before_->setData(toVector(before.frequency), toVector(before.level), true);
     after_->setVisible(stage().on);
-    after_->setData(toVector(t->after.frequency), toVector(t->after.level), true);
+    after_->setData(toVector(after.frequency), toVector(after.level), true);
 }
 
 }  // namespace ember::app

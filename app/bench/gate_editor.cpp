@@ -25,8 +25,8 @@ GateEditor::GateEditor(Bench bench, const std::string& row, const std::string& s
     for (const int i :
          {Gate::threshold, Gate::hysteresis, Gate::attack, Gate::hold, Gate::release, Gate::floor})
         addField(i);
-    for (const int i : {Gate::strokeLength, Gate::strokeEarly, Gate::lookAhead, Gate::keyHighPass,
-                        Gate::keyLowPass, Gate::keyListen})
+    for (const int i : {Gate::strokeLength, Gate::strokeEarly, Gate::ghostLift, Gate::lookAhead,
+                        Gate::keyHighPass, Gate::keyLowPass, Gate::keyListen})
         addField(i, {}, true);
     numbers()->addStretch(1);
     refresh();
@@ -39,7 +39,12 @@ void GateEditor::buildHistory() {
     history_->setToolTip(
         tr("Brown: what the gate hears. Ember: what it lets through. Line: its gain. Dots: "
            "strokes, filled when they open it. "
-           "Drag the lines; the wheel zooms, dragging the ground moves along the song."));
+           "Drag the lines; the wheel zooms, dragging the ground moves along the song; dragging "
+           "with Shift over a stroke sets how long the gate stays open."));
+    connect(history_, &HistoryPlot::spanDragged, this, [this](double from, double to) {
+        put(byStrokes() ? Gate::strokeLength : Gate::hold, 1000.0 * (to - from));
+        bench_.workspace.endGesture();
+    });
     opened_ = history_->addGraph();
     stayed_ = history_->addGraph();
     state_ = new QCPItemText(history_);
@@ -236,8 +241,8 @@ void GateEditor::drawShape() {
             key[i] = n >= start && n < stop ? (n % 2 == 0 ? 1.0F : -1.0F) : 0.0F;
         }
         AudioBlock io{{signal, nullptr}, 1, kBlock}, k{{key, nullptr}, 1, kBlock};
-        const int strike = start + gate.latency() - gate.strokeLead() - at;
-        if (byStrokes() && strike >= 0 && strike < kBlock) gate.strike({&strike, 1});
+        const Strike strike{start + gate.latency() - gate.strokeLead() - at};
+        if (byStrokes() && strike.frame >= 0 && strike.frame < kBlock) gate.strike({&strike, 1});
         gate.process(io, k);
         for (int i = 0; i < kBlock; ++i) {
             const int n = at + i - gate.latency();

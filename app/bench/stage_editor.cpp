@@ -1,11 +1,15 @@
 #include "app/bench/stage_editor.h"
 
+#include "app/bench/preset_button.h"
 #include "app/theme/theme.h"
 #include "core/base/units.h"
 
+#include <QApplication>
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QMouseEvent>
 #include <QScrollArea>
+#include <QShortcut>
 
 #include <algorithm>
 #include <cmath>
@@ -49,6 +53,19 @@ void StageEditor::buildHead(QVBoxLayout* outer) {
     head->addStretch(1);
     const bool fixed = type.home == Column::align || type.home == Column::seat;
     if (!fixed) {
+        title_->setCursor(Qt::SizeVerCursor);
+        title_->setToolTip(QString::fromStdString(type.doc) + "\n" +
+                           tr("Drag it up or down among the others, or Alt with Up or Down, to "
+                              "change the order."));
+        title_->installEventFilter(this);
+        for (const int step : {-1, 1}) {
+            auto* shortcut = new QShortcut(QKeySequence(step < 0 ? "Alt+Up" : "Alt+Down"), this,
+                                           nullptr, nullptr, Qt::WidgetWithChildrenShortcut);
+            connect(shortcut, &QShortcut::activated, this,
+                    [this, step] { bench_.workspace.moveStage(row_, stage_, step); });
+        }
+    }
+    if (!fixed) {
         for (const int step : {-1, 1}) {
             auto* button = new QPushButton(step < 0 ? tr("Earlier") : tr("Later"), this);
             button->setToolTip(
@@ -64,6 +81,17 @@ void StageEditor::buildHead(QVBoxLayout* outer) {
     }
     if (type.hasKey && size_ == EditorSize::full) buildKey(head);
     if (!fixed && size_ == EditorSize::full) {
+        auto* presets = new PresetButton(
+            tr("Presets"),
+            {QString::fromStdString(type.id), [this] { return std::vector{stage()}; },
+             [this](std::vector<Stage> chain) {
+                 bench_.workspace.usePreset(row_, stage_, chain.front());
+             }},
+            this);
+        presets->setObjectName("stage-presets");
+        presets->setToolTip(tr("Settings of this processor saved before, and saving these."));
+        connect(presets, &PresetButton::refused, &bench_.workspace, &Workspace::refused);
+        head->addWidget(presets);
         auto* copy = new QPushButton(tr("Duplicate"), this);
         copy->setObjectName("stage-duplicate");
         copy->setToolTip(
@@ -107,6 +135,27 @@ void StageEditor::buildKey(QHBoxLayout* head) {
         bench_.workspace.setKey(row_, stage_, key_->currentData().toString().toStdString());
     });
     head->addWidget(key_);
+}
+
+bool StageEditor::eventFilter(QObject* object, QEvent* event) {
+    if (object != title_) return QWidget::eventFilter(object, event);
+    const auto at = [&] { return static_cast<QMouseEvent*>(event)->globalPosition().toPoint(); };
+    switch (event->type()) {
+        case QEvent::MouseButtonPress:
+            grabbed_ = at();
+            dragging_ = false;
+            return true;
+        case QEvent::MouseMove:
+            dragging_ = dragging_ ||
+                        (at() - grabbed_).manhattanLength() >= QApplication::startDragDistance();
+            if (dragging_) emit dragged(at());
+            return true;
+        case QEvent::MouseButtonRelease:
+            if (std::exchange(dragging_, false)) emit dropped(at());
+            return true;
+        default:
+            return QWidget::eventFilter(object, event);
+    }
 }
 
 bool StageEditor::alive() const {
@@ -284,6 +333,37 @@ void HistoryPlot::fill() {
     draw(gainGraph_, gain_, false, true);
     base_->setData(QVector<double>{from, to}, QVector<double>{-150.0, -150.0}, true);
     replot(rpQueuedReplot);
+}
+
+void HistoryPlot::drawSpan(double to) {
+    span_->topLeft->setCoords(spanFrom_, yAxis->range().upper);
+    span_->bottomRight->setCoords(to, yAxis->range().lower);
+    replot(rpQueuedReplot);
+}
+
+void HistoryPlot::mousePressEvent(QMouseEvent* event) {
+    if (event->button() != Qt::LeftButton || !event->modifiers().testFlag(Qt::ShiftModifier))
+        return Plot::mousePressEvent(event);
+    QColor ground = colours().ember;
+    ground.setAlpha(60);
+    span_ = new QCPItemRect(this);
+    span_->setPen(Qt::NoPen);
+    span_->setBrush(ground);
+    spanFrom_ = xAxis->pixelToCoord(event->position().x());
+    drawSpan(spanFrom_);
+}
+
+void HistoryPlot::mouseMoveEvent(QMouseEvent* event) {
+    if (span_ == nullptr) return Plot::mouseMoveEvent(event);
+    drawSpan(xAxis->pixelToCoord(event->position().x()));
+}
+
+void HistoryPlot::mouseReleaseEvent(QMouseEvent* event) {
+    if (span_ == nullptr) return Plot::mouseReleaseEvent(event);
+    removeItem(std::exchange(span_, nullptr));
+    replot(rpQueuedReplot);
+    const double to = xAxis->pixelToCoord(event->position().x());
+    if (to != spanFrom_) emit spanDragged(std::min(spanFrom_, to), std::max(spanFrom_, to));
 }
 
 void HistoryPlot::setPlayhead(double seconds) {

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/bench/plot.h"
+#include "app/listener.h"
 #include "app/player.h"
 #include "app/tracer.h"
 #include "app/widgets/parameter_field.h"
@@ -18,6 +19,7 @@ struct Bench {
     Workspace& workspace;
     Player& player;
     Tracer& tracer;
+    Listener& listener;
 };
 
 enum class EditorSize { full, compact };
@@ -36,8 +38,16 @@ class StageEditor : public QWidget {
     void refresh();
     // About 30 times a second.
     virtual void tick() {}
+    // The head by which the step is dragged along its chain.
+    [[nodiscard]] QWidget* grip() const { return title_; }
+
+  signals:
+    // The head is dragged, then let go; where, on the screen.
+    void dragged(const QPoint& at);
+    void dropped(const QPoint& at);
 
   protected:
+    bool eventFilter(QObject* object, QEvent* event) override;
     // Rebuild curves, handles and sentences from session and trace.
     virtual void redraw() = 0;
 
@@ -74,6 +84,8 @@ class StageEditor : public QWidget {
 
     QVBoxLayout *plots_ = nullptr, *numbers_ = nullptr;
     QLabel *title_ = nullptr, *sentence_ = nullptr;
+    QPoint grabbed_;  // where the head was pressed, on the screen
+    bool dragging_ = false;
     QCheckBox* on_ = nullptr;
     QComboBox* key_ = nullptr;  // what drives the detector; null where there is none
     std::shared_ptr<const RowTrace> held_;
@@ -103,14 +115,26 @@ class HistoryPlot : public Plot {
     void setPlayhead(double seconds);
     void applyColours();
 
+  signals:
+    // A stretch of the song dragged with Shift held, in seconds; later end second.
+    void spanDragged(double from, double to);
+
+  protected:
+    void mousePressEvent(QMouseEvent* event) override;
+    void mouseMoveEvent(QMouseEvent* event) override;
+    void mouseReleaseEvent(QMouseEvent* event) override;
+
   private:
     void fill();
+    void drawSpan(double to);
 
     const std::vector<float>*level_ = nullptr, *result_ = nullptr, *gain_ = nullptr;
     double secondsPerBlock_ = 1.0;
     QCPGraph *levelGraph_, *resultGraph_, *gainGraph_, *base_;
     QCPItemLine* playhead_;
     bool spanShown_ = false;
+    QCPItemRect* span_ = nullptr;  // while one is dragged
+    double spanFrom_ = 0.0;
 };
 
 }  // namespace ember::app

@@ -2,8 +2,10 @@
 
 #include "core/base/error.h"
 
+#include <QContextMenuEvent>
 #include <QHBoxLayout>
 #include <QKeyEvent>
+#include <QMenu>
 #include <QStyle>
 #include <QWheelEvent>
 
@@ -45,7 +47,7 @@ void NumberEdit::showRefused(bool refused) {
 bool NumberEdit::take() {
     if (!isModified()) return true;
     try {
-        value_ = parseValue(parameter_, text().toStdString());
+        value_ = parseValue(parameter_, text().toStdString(), tempo_ ? tempo_() : 0.0);
     } catch (const Error& e) {
         showRefused(true);
         setAccessibleDescription(QString::fromUtf8(e.what()));
@@ -57,6 +59,39 @@ bool NumberEdit::take() {
     emit moved(value_);
     emit settled();
     return true;
+}
+
+void NumberEdit::takeText(const QString& text) {
+    setText(text);
+    setModified(true);
+    take();
+}
+
+// The usual menu of a text, and for times the note values of the tempo, half and double.
+void NumberEdit::contextMenuEvent(QContextMenuEvent* event) {
+    std::unique_ptr<QMenu> menu(createStandardContextMenu());
+    if (parameter_.unit == Unit::milliseconds && tempo_) {
+        menu->addSeparator();
+        QMenu* notes = menu->addMenu(tr("Note value"));
+        notes->setObjectName("note-values");
+        for (const std::string& note : noteValues()) {
+            const double ms = noteMilliseconds(note, tempo_());
+            if (ms < parameter_.minimum || ms > parameter_.maximum) continue;
+            const QString name = QString::fromStdString(note);
+            QAction* action = notes->addAction(
+                tr("%1, %2").arg(name, QString::fromStdString(formatValue(parameter_, ms))));
+            connect(action, &QAction::triggered, this, [this, name] { takeText(name); });
+        }
+        notes->setEnabled(!notes->isEmpty());
+        for (const double factor : {0.5, 2.0}) {
+            const double ms = value_ * factor;
+            QAction* action = menu->addAction(factor < 1.0 ? tr("Half") : tr("Double"));
+            action->setEnabled(ms >= parameter_.minimum && ms <= parameter_.maximum);
+            connect(action, &QAction::triggered, this,
+                    [this, ms] { takeText(QString::number(ms, 'g', 12)); });
+        }
+    }
+    menu->exec(event->globalPos());
 }
 
 void NumberEdit::step(double share, bool finished) {
@@ -195,6 +230,7 @@ ParameterField::ParameterField(Workspace& workspace, std::string row, std::strin
     } else {
         number_ = new NumberEdit(parameter, this);
         number_->setAccessibleName(text);
+        number_->setTempo([this] { return workspace_.session().tempo; });
         line->addWidget(new DragLabel(text, number_, this), 1);
         line->addWidget(number_);
         number_->setFixedWidth(86);

@@ -13,12 +13,15 @@
 
 namespace ember::app {
 
-// A number with its unit. Enter takes what was typed; Up and Down step (Page: coarse,
+// A number with its unit; a time also takes note values ("1/8", dotted "1/8.", triplet "1/8t"),
+// typed or from the menu. Enter takes what was typed; Up and Down step (Page: coarse,
 // Shift: fine); Escape gives up; Delete on the label or a double click on it resets.
 class NumberEdit : public QLineEdit {
     Q_OBJECT
   public:
     explicit NumberEdit(const Parameter& parameter, QWidget* parent = nullptr);
+    // What note values count by, for times; without it they are refused.
+    void setTempo(std::function<double()> tempo) { tempo_ = std::move(tempo); }
     [[nodiscard]] double value() const { return value_; }
     void setValue(double value);
     // Moves along the parameter's scale; 1 is the whole range.
@@ -35,12 +38,15 @@ class NumberEdit : public QLineEdit {
     void focusInEvent(QFocusEvent* event) override;
     void focusOutEvent(QFocusEvent* event) override;
     void wheelEvent(QWheelEvent* event) override;
+    void contextMenuEvent(QContextMenuEvent* event) override;
 
   private:
     bool take();
+    void takeText(const QString& text);
     void showRefused(bool refused);
 
     const Parameter& parameter_;
+    std::function<double()> tempo_;
     double value_ = 0.0;
 };
 

@@ -49,7 +49,7 @@ void fit(Stage& stage, const ChainFit& by) {
         // The ends of a range mean "off" for corners; they stay ends.
         const bool end = v <= p.minimum || v >= p.maximum;
         if (p.unit == Unit::hertz && v < kFollowsNote && !end) v *= by.tune;
-        if (p.id == "threshold") v += by.levelDb;
+        if (p.id == "threshold" || p.id.ends_with(".threshold")) v += by.levelDb;
         v = std::clamp(v, p.minimum, p.maximum);
     }
 }

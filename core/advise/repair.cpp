@@ -1,3 +1,4 @@
+#include "core/advise/eq_fit.h"
 #include "core/advise/proposal.h"
 
 #include <algorithm>
@@ -7,6 +8,7 @@ namespace ember {
 namespace {
 
 constexpr double kMostRings = 3;
+constexpr double kMostStrokes = 0.7;  // a ring on fewer is cut while it rings only
 constexpr double kSubHertz = 30.0;
 constexpr double kLowPassBelow = 9000.0;  // above that a low-pass would gain nothing
 
@@ -92,22 +94,32 @@ std::vector<Proposal> adviseRepair(const Session& session, const KitMeasurement&
         int band = 3;
         for (const Ring& ring : tone->rings) {
             if (band - 3 >= kMostRings) break;
-            const double cut = -std::min(12.0, ring.prominenceDb - 3.0);
+            const BandFit cut = cutAt(tone->median, std::span(&ring, 1), ring.hertz);
             const std::string b = "b" + std::to_string(band++);
+            // What rings on some strokes only is cut on those only.
+            const bool moving = ring.share < kMostStrokes;
             p.moves.push_back({b + ".on", 1.0});
             p.moves.push_back({b + ".shape", 0.0});
-            p.moves.push_back({b + ".frequency", ring.hertz});
-            p.moves.push_back({b + ".gain", cut});
-            p.moves.push_back({b + ".q", 8.0});
+            p.moves.push_back({b + ".frequency", cut.frequency});
+            p.moves.push_back({b + (moving ? ".range" : ".gain"), cut.gainDb});
+            if (moving) {
+                // Half a dB for each dB over it: the loudest ring is cut in full.
+                p.moves.push_back(
+                    {b + ".threshold",
+                     std::clamp(std::round(ring.levelDb + 2.0 * cut.gainDb), -80.0,
+                                0.0)});
+            }
+            p.moves.push_back({b + ".q", std::round(10.0 * cut.q) / 10.0});
             p.title = band == 4 ? p.title + " and ring cut" : p.title;
             p.reason += " A ring at " + hertz(ring.hertz) + " stands out on " +
                         std::to_string(static_cast<int>(std::lround(100.0 * ring.share))) +
                         " % of the strokes and lasts " +
-                        std::to_string(static_cast<int>(std::lround(1000.0 * ring.t60))) + " ms.";
+                        std::to_string(static_cast<int>(std::lround(1000.0 * ring.t60))) + " ms." +
+                        (moving ? " The cut comes and goes with it." : "");
             p.effects.push_back({"ring at " + hertz(ring.hertz),
                                  "dB",
                                  ring.prominenceDb,
-                                 ring.prominenceDb + cut,
+                                 ring.prominenceDb + cut.gainDb,
                                  {}});
         }
         for (const Stroke& s : m.strokes.strokes) {

@@ -161,6 +161,13 @@ AnalogueSections analogueSections(EqShape shape, double frequency, double gainDb
         case EqShape::highShelf:
             sections.add({a * a, a * root / q, a, 1.0, root / q, a, frequency});
             return sections;
+        case EqShape::weight: {
+            // The dip lies two octaves up, takes half of what the shelf gives, and is broad.
+            const double dip = std::pow(10.0, -0.5 * gainDb / 40.0), broad = 0.6;
+            sections.add({a, a * root / q, a * a, a, root / q, 1.0, frequency});
+            sections.add({1.0, dip / broad, 1.0, 1.0, 1.0 / (dip * broad), 1.0, 4.0 * frequency});
+            return sections;
+        }
         case EqShape::notch:
             sections.add({1.0, 0.0, 1.0, 1.0, 1.0 / q, 1.0, frequency});
             return sections;

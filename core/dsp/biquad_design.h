@@ -29,7 +29,9 @@ struct AnalogueSection {
 };
 
 // Band shapes of the equaliser. Slopes of the pass filters come in steps of 6 dB per octave.
-enum class EqShape { bell, lowShelf, highShelf, highPass, lowPass, notch, tilt };
+// Weight is a low shelf with a dip behind it, as passive networks have that boost and cut at once:
+// more low end while the low mids give way.
+enum class EqShape { bell, lowShelf, highShelf, highPass, lowPass, notch, tilt, weight };
 
 // The sections of one band, in processing order; no allocation.
 struct AnalogueSections {

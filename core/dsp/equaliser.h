@@ -4,10 +4,13 @@
 // builds a second cascade that starts from the running one's signals, and fades to it
 // along a raised cosine of about 21 ms; changes during a fade wait for its end. So
 // every sound ever heard comes from stable, unmoving filters.
+// A band may also move with the level in it (dynamic_band.h), and work on the left, the right, the
+// middle or the sides of a stereo row; left and right come first, then middle and sides.
 // No latency.
 #pragma once
 
 #include "core/dsp/cascade.h"
+#include "core/dsp/dynamic_band.h"
 #include "core/dsp/processor.h"
 
 #include <array>
@@ -25,30 +28,48 @@ struct EqBand {
     double gainDb = 0.0;        // bell, shelves and tilt
     double q = 0.7071;
     int order = 2;  // pass filters: slope / 6 dB per octave
+    EqPart part = EqPart::both;
     bool operator==(const EqBand&) const = default;
 };
 
 // Index of a band's parameter in the table.
-enum class EqField { on, shape, frequency, gain, q, slope };
-inline constexpr int kEqFields = 6;
+enum class EqField {
+    on,
+    shape,
+    frequency,
+    gain,
+    q,
+    slope,
+    part,
+    range,
+    threshold,
+    attack,
+    release
+};
+inline constexpr int kEqFields = 11;
 constexpr int eqIndex(int band, EqField field) {
     return band * kEqFields + static_cast<int>(field);
 }
 
-// Behind the bands: how much of all gains is heard, percent.
-inline constexpr int kEqAmount = kEqBands * kEqFields;
+// Behind the bands: how much of all gains is heard, percent; and which band alone (0: none).
+inline constexpr int kEqAmount = kEqBands * kEqFields, kEqListen = kEqAmount + 1;
 
 EqBand eqBand(std::span<const double> values, int band);
 // The band as it is heard: its gain scaled by the amount.
 EqBand eqHeardBand(std::span<const double> values, int band);
+// How the band moves with its level; a range of 0 where it does not.
+DynamicBandSettings eqDynamics(std::span<const double> values, int band);
 // The band's prototype with the limits every use shares (shelves up to q = 2, pass filters up to q
 // = 4).
 AnalogueSections eqSections(const EqBand& band);
+// What the bands that move add to a curve: nothing, or as much as they may.
+enum class EqMoved { rest, far };
 // Gain in dB of all bands that are on, at `frequency` Hz, as the digital filter has it.
 double eqResponseDb(std::span<const double> values, double frequency, double sampleRate);
 // The same for many frequencies at the cost of one design.
 std::vector<double> eqResponseDb(std::span<const double> values,
-                                 std::span<const double> frequencies, double sampleRate);
+                                 std::span<const double> frequencies, double sampleRate,
+                                 EqMoved moved = EqMoved::rest);
 
 class Equaliser : public Processor {
   public:
@@ -56,21 +77,41 @@ class Equaliser : public Processor {
     void setValue(int index, double value) override;
     void reset() override;
     void process(const AudioBlock& io, const AudioBlock& key) override;
+    void replay(const AudioBlock& io, const Processor& master) override;
 
   private:
-    // A set of bands and, per channel, the filters that make them.
+    enum Lane { left, right, middle, sides };
+    static constexpr std::size_t kLanes = 4;
+
+    // A set of bands and, per lane, the filters that make them.
     struct Setting {
         std::array<EqBand, kEqBands> bands;
-        std::array<int, kEqBands> first{}, count{};  // sections of each band
-        std::array<Cascade, 2> cascade;
+        std::array<std::array<int, kEqBands>, kLanes> first{}, count{};  // sections of each band
+        std::array<Cascade, kLanes> cascade;
     };
+    // One band alone, for listening.
+    struct Ear {
+        BandGlide glide;
+        StateVariable filter[2];
+        Smoother share;
+        EqShape shape = EqShape::bell;
+    };
+    [[nodiscard]] bool reaches(EqPart part, std::size_t lane) const;
     void build(Setting& setting) const;
-    static void inherit(Setting& to, const Setting& from, int channel);
+    static void inherit(Setting& to, const Setting& from, std::size_t lane);
     void startFade();
+    void filter(const AudioBlock& io);
+    void filterLane(std::size_t lane, float* samples, int frames);
+    void moveLane(std::size_t lane, float* samples, int channel, int frames);
+    void follow(const AudioBlock& key);
+    void aimEar();
+    void listen(const AudioBlock& io, const float (&dry)[2][kBlock]);
 
     ProcessSpec spec_;
     std::vector<double> values_;
     Setting settings_[2];
+    std::array<DynamicBand, kEqBands> moving_;
+    Ear ear_;
     int current_ = 0;
     bool pending_ = false;
     int fadeAt_ = -1, fadeFrames_ = 1024;

@@ -120,6 +120,17 @@ const std::vector<Parameter>& gateTable() {
          "measured "
          "decay is a good start.",
          {}},
+        {"ghost-lift",
+         "Ghost lift",
+         Unit::dB,
+         0.0,
+         12.0,
+         0.0,
+         Scale::linear,
+         "Raises the ghost notes among this drum’s strokes, from the moment it opens early until "
+         "the next stroke: gating makes them seem softer than they were.",
+         {},
+         true},
     };
     return table;
 }
@@ -148,6 +159,7 @@ Gate::Gate(const ProcessSpec& spec, std::span<const double> values)
         static_cast<int>(std::lround(framesFromMs(values_[lookAhead], spec.sampleRate))));
     floor_.prepare(spec.sampleRate);
     listen_.prepare(spec.sampleRate);
+    top_.prepare(spec.sampleRate, 1.0);
     for (int i = 0; i < static_cast<int>(values_.size()); ++i)
         setValue(i, values_[static_cast<std::size_t>(i)]);
     Gate::reset();
@@ -176,6 +188,7 @@ void Gate::reset() {
     delay_.reset();
     floor_.jump(floor_.target());
     listen_.jump(listen_.target());
+    top_.jump(1.0);
     open_ = false;
     position_ = 0.0;
     holdLeft_ = 0;
@@ -186,9 +199,9 @@ int Gate::strokeLead() const {
     return static_cast<int>(std::lround(framesFromMs(values_[strokeEarly], spec_.sampleRate)));
 }
 
-void Gate::strike(std::span<const int> frames) {
-    strikeCount_ = static_cast<int>(std::min<std::size_t>(frames.size(), kStrikes));
-    std::copy_n(frames.begin(), strikeCount_, strikes_);
+void Gate::strike(std::span<const Strike> strikes) {
+    strikeCount_ = static_cast<int>(std::min<std::size_t>(strikes.size(), kStrikes));
+    std::copy_n(strikes.begin(), strikeCount_, strikes_);
 }
 
 void Gate::process(const AudioBlock& io, const AudioBlock& key) {
@@ -197,10 +210,11 @@ void Gate::process(const AudioBlock& io, const AudioBlock& key) {
     const auto closeAt = static_cast<float>(gainFromDb(values_[threshold] - values_[hysteresis]));
     const double up = 1.0 / std::max(1.0, framesFromMs(values_[attack], spec_.sampleRate));
     const double down = 1.0 / std::max(1.0, framesFromMs(values_[release], spec_.sampleRate));
-    const bool byStrokes = wantsStrokes();
+    const bool strokes = byStrokes();
+    const double lifted = gainFromDb(values_[ghostLift]);
     const int holdFrames = static_cast<int>(std::lround(
-        byStrokes ? framesFromMs(values_[strokeLength] + values_[strokeEarly], spec_.sampleRate)
-                  : framesFromMs(values_[hold], spec_.sampleRate)));
+        strokes ? framesFromMs(values_[strokeLength] + values_[strokeEarly], spec_.sampleRate)
+                : framesFromMs(values_[hold], spec_.sampleRate)));
     int nextStrike = 0;
 
     float listenCopy[2][kBlock];
@@ -214,10 +228,13 @@ void Gate::process(const AudioBlock& io, const AudioBlock& key) {
         float level = std::abs(heard.channel[0][i]);
         if (heard.channels == 2) level = std::max(level, std::abs(heard.channel[1][i]));
         keyPeak = std::max(keyPeak, level);
-        bool holds = false;
-        if (byStrokes) {
-            for (; nextStrike < strikeCount_ && strikes_[nextStrike] == i; ++nextStrike)
-                holds = true;
+        bool struck = false;
+        for (; nextStrike < strikeCount_ && strikes_[nextStrike].frame == i; ++nextStrike) {
+            struck = true;
+            top_.aim(strikes_[nextStrike].ghost ? lifted : 1.0);
+        }
+        bool holds = struck && strokes;
+        if (strokes) {
             open_ = open_ || holds;
         } else {
             open_ = open_ || level >= openAt;
@@ -231,12 +248,12 @@ void Gate::process(const AudioBlock& io, const AudioBlock& key) {
             }
         }
         position_ = open_ ? std::min(1.0, position_ + up) : std::max(0.0, position_ - down);
-        const double bottom = floor_.next();
+        const double bottom = floor_.next(), top = top_.next();
         double gain = bottom;
         if (position_ >= 1.0) {
-            gain = 1.0;
+            gain = top;
         } else if (position_ > 0.0) {
-            gain = bottom + (1.0 - bottom) * 0.5 * (1.0 - std::cos(std::numbers::pi * position_));
+            gain = bottom + (top - bottom) * 0.5 * (1.0 - std::cos(std::numbers::pi * position_));
         }
         gains_[i] = static_cast<float>(gain);
         least = std::min(least, gains_[i]);

@@ -1,6 +1,7 @@
 // Gate: opens when the key rises above one threshold, closes after it has stayed
 // below a lower one for the hold time. Or opens for the drum's strokes, wherever a level would:
 // early by a set time (strokes are known beforehand, this costs no latency), for a set length.
+// Ghost notes that it let through may be lifted: while one sounds, fully open is that much more.
 //
 // The gain runs along a raised cosine between floor and unity: attack is the time
 // from 0 to 100 % of it, release from 100 to 0 %. The smooth shape keeps the splatter
@@ -30,7 +31,8 @@ class Gate : public Processor {
         keyListen,
         keySource,
         strokeEarly,
-        strokeLength
+        strokeLength,
+        ghostLift
     };
 
     Gate(const ProcessSpec& spec, std::span<const double> values);
@@ -39,23 +41,27 @@ class Gate : public Processor {
     void reset() override;
     void process(const AudioBlock& io, const AudioBlock& key) override;
     void replay(const AudioBlock& io, const Processor& master) override;
-    void strike(std::span<const int> frames) override;
-    [[nodiscard]] bool wantsStrokes() const override { return values_[keySource] >= 0.5; }
+    void strike(std::span<const Strike> strikes) override;
+    [[nodiscard]] bool wantsStrokes() const override {
+        return byStrokes() || values_[ghostLift] > 0.0;
+    }
     [[nodiscard]] int strokeLead() const override;
 
   private:
+    [[nodiscard]] bool byStrokes() const { return values_[keySource] >= 0.5; }
     void apply(const AudioBlock& io, const float* gains);
 
     ProcessSpec spec_;
     std::vector<double> values_;
     KeyFilter keyFilter_;
     DelayLine delay_;
-    Smoother floor_, listen_;
+    Smoother floor_, listen_, top_;
     bool open_ = false;
     double position_ = 0.0;  // 0 closed .. 1 open, along the raised cosine
     int holdLeft_ = 0;
     static constexpr int kStrikes = 16;  // more strokes cannot fall into one block
-    int strikes_[kStrikes] = {}, strikeCount_ = 0;
+    Strike strikes_[kStrikes] = {};
+    int strikeCount_ = 0;
     float gains_[kBlock] = {};
 };
 

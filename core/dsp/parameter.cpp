@@ -3,6 +3,7 @@
 #include "core/base/error.h"
 
 #include <algorithm>
+#include <array>
 #include <cctype>
 #include <cmath>
 #include <cstdio>
@@ -82,7 +83,30 @@ std::string formatValue(const Parameter& p, double value) {
     return number(value, 2);
 }
 
-double parseValue(const Parameter& p, std::string_view text) {
+std::span<const std::string> noteValues() {
+    static const std::vector<std::string> all = [] {
+        std::vector<std::string> notes;
+        for (int part = 1; part <= 64; part *= 2) {
+            for (const char* kind : {".", "", "t"})
+                notes.push_back("1/" + std::to_string(part) + kind);
+        }
+        return notes;
+    }();
+    return all;
+}
+
+double noteMilliseconds(std::string_view note, double tempo) {
+    const auto all = noteValues();
+    const auto at = std::find(all.begin(), all.end(), note);
+    if (at == all.end() || tempo <= 0.0) return 0.0;
+    const auto index = static_cast<int>(at - all.begin());
+    constexpr std::array<double, 3> kinds{1.5, 1.0, 2.0 / 3.0};
+    // 1/1 is four quarters.
+    return 4.0 * std::exp2(-(index / 3)) * kinds[static_cast<std::size_t>(index % 3)] * 60000.0 /
+           tempo;
+}
+
+double parseValue(const Parameter& p, std::string_view text, double tempo) {
     const std::string typed = lowered(text);
     const auto refuse = [&]() -> Error {
         return Error(p.label + " takes " + accepted(p) + ", not “" + std::string(text) + "”.");
@@ -101,6 +125,11 @@ double parseValue(const Parameter& p, std::string_view text) {
     if (p.unit == Unit::dB && p.minimum <= -89.0 &&
         (typed == "silent" || typed == "-inf" || typed == "off")) {
         return p.minimum;
+    }
+    if (p.unit == Unit::milliseconds && typed.find('/') != std::string::npos) {
+        const double note = noteMilliseconds(typed, tempo);
+        if (note < p.minimum || note > p.maximum || note <= 0.0) throw refuse();
+        return note;
     }
     std::string plain = typed;
     for (std::size_t at = 0; (at = plain.find("\xE2\x88\x92", at)) != std::string::npos;) {

@@ -33,9 +33,15 @@ int parameterIndex(ParameterTable table, std::string_view id);
 // Value as a person reads it, with its unit: "-32.0 dB", "4.0 kHz", "bell".
 std::string formatValue(const Parameter& parameter, double value);
 
-// Reads what a person typed ("-3", "2.5k", "80 Hz", "bell", "on"). Throws Error that
-// says what is accepted when it is no number, not finite, or out of range.
-double parseValue(const Parameter& parameter, std::string_view text);
+// Reads what a person typed ("-3", "2.5k", "80 Hz", "bell", "on"). A time may be a note value of
+// `tempo` (quarter notes a minute): "1/8", dotted "1/8.", triplet "1/8t". Throws Error that says
+// what is accepted when it is no number, not finite, or out of range.
+double parseValue(const Parameter& parameter, std::string_view text, double tempo = 0.0);
+
+// The note values one meets, longest first: "1/1" to "1/64" with "." and "t".
+std::span<const std::string> noteValues();
+// Milliseconds of a note value at `tempo` > 0; 0 when the text is none.
+double noteMilliseconds(std::string_view note, double tempo);
 
 // Position 0..1 of a value on its scale, and back (rounded for toggles and choices).
 double toPosition(const Parameter& parameter, double value);

@@ -36,6 +36,12 @@ struct Reading {
     float gainDb = 0.0F;   // smallest gain applied, dB (0 = untouched)
 };
 
+// A stroke in a block.
+struct Strike {
+    int frame = 0;       // from the block's start
+    bool ghost = false;  // a ghost note
+};
+
 class Processor {
   public:
     Processor() = default;
@@ -61,9 +67,9 @@ class Processor {
     // True when replay() of parts sums to process() of the whole.
     [[nodiscard]] virtual bool replaysExactly() const { return true; }
 
-    // Where in the next block strokes fall (frames from its start, ascending), for processors that
-    // strokes may drive; called before process(), never with an empty list. Real-time safe.
-    virtual void strike(std::span<const int> frames) { (void)frames; }
+    // Which strokes fall into the next block (ascending), for processors that strokes may drive;
+    // called before process(), never with an empty list. Real-time safe.
+    virtual void strike(std::span<const Strike> strikes) { (void)strikes; }
     // Whether strokes drive it, and how many frames before the stroke it wants to be told.
     [[nodiscard]] virtual bool wantsStrokes() const { return false; }
     [[nodiscard]] virtual int strokeLead() const { return 0; }

@@ -149,8 +149,9 @@ class Compiler {
         for (const Stroke& stroke : plan_.session.strokes.get()) {
             if (stroke.drum != drum) continue;
             stage.strokes.push_back(
-                static_cast<Frames>(std::llround(stroke.time * plan_.session.sampleRate)) +
-                node.latency - stage.processor().strokeLead());
+                {static_cast<Frames>(std::llround(stroke.time * plan_.session.sampleRate)) +
+                     node.latency - stage.processor().strokeLead(),
+                 stroke.kind == StrokeKind::ghost});
         }
     }
 

@@ -35,11 +35,13 @@ void PlanStage::setAuditionedOff(bool off, double gainDb) {
 
 void PlanStage::strike(Frames position, int frames) {
     if (strokes.empty()) return;
-    std::array<int, 16> within{};
+    std::array<Strike, 16> within{};
     std::size_t count = 0;
-    for (auto at = std::lower_bound(strokes.begin(), strokes.end(), position);
-         at != strokes.end() && *at < position + frames && count < within.size(); ++at)
-        within[count++] = static_cast<int>(*at - position);
+    const auto first = std::lower_bound(strokes.begin(), strokes.end(), position,
+                                        [](const Struck& s, Frames f) { return s.at < f; });
+    for (auto s = first; s != strokes.end() && s->at < position + frames && count < within.size();
+         ++s)
+        within[count++] = {static_cast<int>(s->at - position), s->ghost};
     if (count > 0) processor_->strike({within.data(), count});
 }
 

@@ -34,7 +34,11 @@ class PlanStage {
     DelayLine keyDelay;
     // Strokes that drive the processor, as frames of song time moved by its latency and lead;
     // ascending.
-    std::vector<Frames> strokes;
+    struct Struck {
+        Frames at;
+        bool ghost;
+    };
+    std::vector<Struck> strokes;
 
   private:
     void aim();

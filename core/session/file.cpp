@@ -236,6 +236,18 @@ Stroke readStroke(const Json& json, const std::string& place) {
     return s;
 }
 
+constexpr const char* kChainFormat = "ember-cask chain";
+
+std::string readText(const fs::path& file) {
+    std::ifstream in(file, std::ios::binary);
+    if (!in)
+        throw Error("“" + file.string() +
+                    "” cannot be opened: check that it exists and that you may read it.");
+    std::ostringstream text;
+    text << in.rdbuf();
+    return text.str();
+}
+
 std::string systemReason() {
     return std::strerror(errno);
 }
@@ -403,14 +415,46 @@ void writeAtomically(const fs::path& file, const std::string& content, bool keep
     }
 }
 
+std::string chainToJson(std::span<const Stage> chain) {
+    Json json{{"format", kChainFormat}, {"version", Session::kVersion}};
+    Json& stages = json["stages"] = Json::array();
+    for (const Stage& stage : chain) {
+        Json one = write(stage);
+        for (const char* place : {"id", "mark", "key"}) one.erase(place);
+        stages.push_back(std::move(one));
+    }
+    return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
+}
+
+std::vector<Stage> chainFromJson(const std::string& text, const std::string& fileName) {
+    try {
+        const Json json = Json::parse(text);
+        Reader in(json, "chain");
+        if (in.text("format") != kChainFormat)
+            throw Error("it holds no processors; choose a preset or chain that Ember Cask saved.");
+        std::vector<Stage> chain;
+        in.array("stages", [&](const Json& item, const std::string& at) {
+            chain.push_back(readStage(item, at));
+        });
+        if (chain.empty()) throw in.fault("stages", "a list with at least one processor");
+        return chain;
+    } catch (const Json::exception&) {
+        throw Error("“" + fileName + "” is broken; choose another preset or save it anew.");
+    } catch (const Error& error) {
+        throw Error("“" + fileName + "”: " + error.what());
+    }
+}
+
+std::vector<Stage> loadChain(const fs::path& file) {
+    return chainFromJson(readText(file), file.filename().string());
+}
+
+void saveChain(const fs::path& file, std::span<const Stage> chain) {
+    writeAtomically(file, chainToJson(chain), false);
+}
+
 Document loadDocument(const fs::path& file) {
-    std::ifstream in(file, std::ios::binary);
-    if (!in)
-        throw Error("“" + file.string() +
-                    "” cannot be opened: check that it exists and that you may read it.");
-    std::ostringstream text;
-    text << in.rdbuf();
-    return documentFromJson(text.str(), file.filename().string());
+    return documentFromJson(readText(file), file.filename().string());
 }
 
 void saveDocument(const fs::path& file, const Document& document) {

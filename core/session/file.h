@@ -8,7 +8,9 @@
 #include "core/session/document.h"
 
 #include <filesystem>
+#include <span>
 #include <string>
+#include <vector>
 
 namespace ember {
 
@@ -16,6 +18,13 @@ namespace ember {
 // or near it are written relative. fromJson throws Error naming the field at fault.
 std::string toJson(const Document& document);
 Document documentFromJson(const std::string& text, const std::string& fileName);
+
+// Processors kept for other sessions: one as a preset, or a whole chain. Place in a row (ids, keys,
+// marks) is not kept; reading throws Error naming the field at fault.
+std::string chainToJson(std::span<const Stage> chain);
+std::vector<Stage> chainFromJson(const std::string& text, const std::string& fileName);
+std::vector<Stage> loadChain(const std::filesystem::path& file);
+void saveChain(const std::filesystem::path& file, std::span<const Stage> chain);
 
 Document loadDocument(const std::filesystem::path& file);
 void saveDocument(const std::filesystem::path& file, const Document& document);

@@ -160,8 +160,12 @@ int channelCount(const Row& row) {
 }
 
 bool playsStrokes(const Stage& stage) {
-    const int index = parameterIndex(processorType(stage.type).table, "key-source");
-    return index >= 0 && stage.values[static_cast<std::size_t>(index)] >= 0.5;
+    const ParameterTable table = processorType(stage.type).table;
+    const auto used = [&](const char* id, double from) {
+        const int index = parameterIndex(table, id);
+        return index >= 0 && stage.values[static_cast<std::size_t>(index)] >= from;
+    };
+    return used("key-source", 0.5) || used("ghost-lift", 1e-9);
 }
 
 bool playsStrokes(const Session& session) {
@@ -289,6 +293,31 @@ Session withStageRemoved(Session session, std::string_view rowId, std::string_vi
     const Stage& stage = requireStage(row, stageId);
     refuseFixed(stage.type);
     row.chain.erase(row.chain.begin() + (&stage - row.chain.data()));
+    return session;
+}
+
+Session withPreset(Session session, std::string_view rowId, std::string_view stageId,
+                   const Stage& preset) {
+    Stage& stage = requireStage(requireRow(session, rowId), stageId);
+    if (stage.type != preset.type)
+        throw Error("That is a preset for " + processorType(preset.type).label + ", not for " +
+                    processorType(stage.type).label + "; choose another one.");
+    stage.values = preset.values;
+    stage.on = preset.on;
+    stage.mark = Mark::decided;
+    return session;
+}
+
+Session withChain(Session session, std::string_view rowId, std::vector<Stage> chain) {
+    Row& row = requireRow(session, rowId);
+    const auto fixed = [](const Stage& s) { return s.type == "align" || s.type == "seat"; };
+    std::erase_if(row.chain, [&](const Stage& s) { return !fixed(s); });
+    for (Stage& stage : chain) {
+        if (fixed(stage)) continue;
+        stage.id = freeStageId(row, stage.type);
+        stage.mark = Mark::decided;
+        row.chain.insert(row.chain.end() - 1, std::move(stage));
+    }
     return session;
 }
 

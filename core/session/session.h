@@ -198,6 +198,13 @@ Session withStageRemoved(Session session, std::string_view row, std::string_view
 // Moves a stage before or after its neighbours; align stays first and seat last.
 Session withStageMoved(Session session, std::string_view row, std::string_view stage, int steps);
 
+// A preset's values on a stage of the same type, which counts as decided and is switched on as the
+// preset was. Throws Error where the types differ.
+Session withPreset(Session session, std::string_view row, std::string_view stage,
+                   const Stage& preset);
+// Other processors in place of the row's own; align and seat stay.
+Session withChain(Session session, std::string_view row, std::vector<Stage> chain);
+
 // One sentence naming the first thing in the session that cannot work (loops among
 // buses, missing parents, double ids, odd chains); empty when sound.
 std::string validate(const Session& session);

@@ -174,5 +174,28 @@ TEST(Gate, KeyListenLetsOneHearTheKey) {
     for (std::size_t i = 40000; i < 48000; ++i) ASSERT_NEAR(out[i], key[i], 1e-5F);
 }
 
+TEST(Gate, LiftsTheGhostNotesAndNothingElse) {
+    auto gate = test::make("gate", 48000.0,
+                           {{"key-source", 1.0}, {"stroke-length", 60.0}, {"ghost-lift", 6.0}});
+    ASSERT_TRUE(gate->wantsStrokes());
+    // A steady tone, so that what is heard is the gain: an accent, then a ghost note, then silence.
+    const std::vector<float> steady(48000, 0.1F);
+    const auto out = test::run(*gate, steady, {}, [&](int block) {
+        const Strike strike{0, block == 300};
+        if (block == 100 || block == 300) gate->strike({&strike, 1});
+    });
+    const auto db = [&](int block) {
+        return dbFromGain(static_cast<double>(out[static_cast<std::size_t>(block * kBlock)]) / 0.1);
+    };
+    EXPECT_NEAR(db(115), 0.0, 0.01);
+    EXPECT_NEAR(db(315), 6.0, 0.01);
+    EXPECT_NEAR(db(700), -20.0, 0.01);
+}
+
+TEST(Gate, WithoutALiftALevelKeyNeedsNoStrokes) {
+    EXPECT_FALSE(test::make("gate", 48000.0)->wantsStrokes());
+    EXPECT_TRUE(test::make("gate", 48000.0, {{"ghost-lift", 3.0}})->wantsStrokes());
+}
+
 }  // namespace
 }  // namespace ember

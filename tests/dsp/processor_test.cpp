@@ -5,6 +5,7 @@
 #include "core/base/error.h"
 #include "core/base/random.h"
 #include "core/base/units.h"
+#include "core/dsp/gate.h"
 #include "core/dsp/seat.h"
 #include "tests/support/accuracy.h"
 #include "tests/support/support.h"
@@ -91,7 +92,11 @@ TEST(Processors, MoveWithoutClicks) {
             // The bands of the equaliser are alike: one stands for all.
             if (type.id == "eq" && !p.id.starts_with("b3.")) continue;
             std::vector<std::pair<std::string, double>> start;
-            if (type.id == "eq") start = {{"b3.on", 1.0}, {"b3.gain", 9.0}};
+            // A band that moves while everything else about it does.
+            if (type.id == "eq")
+                start = {{"b3.on", 1.0},          {"b3.gain", 9.0},     {"b3.range", -9.0},
+                         {"b3.threshold", -40.0}, {"b3.attack", 200.0}, {"b3.release", 2000.0}};
+            if (p.id == "b3.attack" || p.id == "b3.release") continue;
             if (type.id == "compressor") start = {{"threshold", -30.0}};
             // The threshold of a gate opens and closes it: that fade is the gate's work, at its
             // slowest here.
@@ -173,6 +178,22 @@ TEST(Seat, WidthLeavesTheMonoSumUnchanged) {
             EXPECT_NEAR(l[k] - r[k], (l0[k] - r0[k]) * static_cast<float>(width / 100.0), 1e-6);
         }
     }
+}
+
+TEST(Parameters, TimesTakeNoteValuesOfTheTempo) {
+    const Parameter& hold = processorType("gate").table[static_cast<std::size_t>(Gate::hold)];
+    EXPECT_DOUBLE_EQ(parseValue(hold, "1/4", 120.0), 500.0);
+    EXPECT_DOUBLE_EQ(parseValue(hold, "1/8", 120.0), 250.0);
+    EXPECT_DOUBLE_EQ(parseValue(hold, "1/8.", 120.0), 375.0);
+    EXPECT_NEAR(parseValue(hold, " 1/16T ", 90.0), 1000.0 / 9.0, 1e-9);
+    // Without a tempo, of no known length, too long, or for something that is no time.
+    EXPECT_NE(test::errorOf([&] { parseValue(hold, "1/8"); }), "");
+    EXPECT_NE(test::errorOf([&] { parseValue(hold, "1/5", 120.0); }), "");
+    EXPECT_NE(test::errorOf([&] { parseValue(hold, "1/1.", 60.0); }), "");
+    EXPECT_NE(test::errorOf(
+                  [&] { parseValue(processorType("gate").table[Gate::threshold], "1/8", 120.0); }),
+              "");
+    for (const std::string& note : noteValues()) EXPECT_GT(noteMilliseconds(note, 100.0), 0.0);
 }
 
 }  // namespace

@@ -221,5 +221,43 @@ TEST(SessionFile, KilledWhileSavingTheLastSaveAlwaysOpens) {
     EXPECT_GT(during, 0) << "no kill hit a write; the test would prove nothing";
 }
 
+TEST(ChainFile, KeepsProcessorsAndNotTheirPlace) {
+    const test::TempFolder folder;
+    Session session = test::shortSession();
+    session = withValue(std::move(session), "snare-top", "gate", "threshold", -23.5);
+    session = withStageAdded(std::move(session), "snare-top", "saturation");
+    const Row& snare = *findRow(session, "snare-top");
+    saveChain(folder / "snare.json", std::span(snare.chain).subspan(1, snare.chain.size() - 2));
+    const std::vector<Stage> chain = loadChain(folder / "snare.json");
+    ASSERT_EQ(chain.size(), snare.chain.size() - 2);
+    const Session other = withChain(session, "rack-tom", chain);
+    const Row &tom = *findRow(other, "rack-tom"), &was = *findRow(session, "rack-tom");
+    ASSERT_EQ(tom.chain.size(), snare.chain.size());
+    EXPECT_EQ(tom.chain.front(), was.chain.front());
+    EXPECT_EQ(tom.chain.back(), was.chain.back());
+    for (std::size_t i = 1; i + 1 < tom.chain.size(); ++i) {
+        EXPECT_EQ(tom.chain[i].values, snare.chain[i].values);
+        EXPECT_EQ(tom.chain[i].on, snare.chain[i].on);
+        EXPECT_EQ(tom.chain[i].key, "");
+    }
+    EXPECT_EQ(validate(other), "");
+    // One of them as a preset; for another type it is refused.
+    const Session preset = withPreset(session, "kick-in", "gate", chain.front());
+    EXPECT_EQ(findStage(*findRow(preset, "kick-in"), "gate")->values, chain.front().values);
+    EXPECT_NE(test::errorOf([&] { withPreset(session, "kick-in", "eq", chain.front()); }), "");
+}
+
+TEST(ChainFile, SaysWhatIsWrongWithAFile) {
+    for (const char* text :
+         {"", "{", "[]", "{\"format\": \"other\"}", "{\"format\": \"ember-cask chain\"}",
+          "{\"format\": \"ember-cask chain\", \"stages\": [{\"type\": \"nothing\"}]}",
+          "{\"format\": \"ember-cask chain\", \"stages\": [{\"type\": \"gate\", \"values\": "
+          "{\"threshold\": 99}}]}"}) {
+        const std::string sentence = test::errorOf([&] { chainFromJson(text, "odd.json"); });
+        EXPECT_TRUE(sentence.starts_with("“odd.json”")) << text << " " << sentence;
+    }
+    EXPECT_NE(test::errorOf([] { loadChain("/nowhere/at/all.json"); }), "");
+}
+
 }  // namespace
 }  // namespace ember

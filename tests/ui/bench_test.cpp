@@ -1,6 +1,8 @@
 #include "app/bench/align_editor.h"
 #include "app/bench/eq_editor.h"
 #include "app/bench/gate_editor.h"
+#include "app/bench/preset_button.h"
+#include "core/base/error.h"
 #include "core/base/units.h"
 #include "core/dsp/equaliser.h"
 #include "tests/ui/ui_support.h"
@@ -8,6 +10,7 @@
 #include <QCheckBox>
 #include <QComboBox>
 #include <QMenu>
+#include <QStandardPaths>
 #include <QToolButton>
 
 #include <cmath>
@@ -55,6 +58,21 @@ TEST(GateBench, KeysMoveTheChosenLine) {
     EXPECT_NEAR(window.value("snare-top", "gate", "threshold"), -36.0, 1e-9) << "Delete resets";
 }
 
+TEST(GateBench, AStretchDraggedWithShiftIsHowLongItHolds) {
+    const Window window;
+    auto& editor = window.bench("snare-top", Column::gate);
+    app::Plot& plot = *editor.mainPlot();
+    const double before = window.value("snare-top", "gate", "hold");
+    const QPoint from = plot.axisRect()->rect().center(), to = from + QPoint(30, 0);
+    const double wanted =
+        1000.0 * (plot.xAxis->pixelToCoord(to.x()) - plot.xAxis->pixelToCoord(from.x()));
+    QTest::mousePress(&plot, Qt::LeftButton, Qt::ShiftModifier, from);
+    QTest::mouseRelease(&plot, Qt::LeftButton, Qt::ShiftModifier, to);
+    EXPECT_NEAR(window.value("snare-top", "gate", "hold"), wanted, 1e-6);
+    window->workspace().undo();
+    EXPECT_DOUBLE_EQ(window.value("snare-top", "gate", "hold"), before);
+}
+
 TEST(GateBench, TheOpeningShapeIsWhatTheGateDoes) {
     const Window window;
     auto& editor = dynamic_cast<app::GateEditor&>(window.bench("snare-top", Column::gate));
@@ -84,6 +102,13 @@ TEST(NumberFields, TakeValuesAndRefuseNonsense) {
     QTest::keyClick(&field, Qt::Key_Return);
     EXPECT_DOUBLE_EQ(window.value("snare-top", "gate", "threshold"), -22.5);
     EXPECT_EQ(field.text(), QStringLiteral("−22.5 dB"));
+    QLineEdit& hold = fieldOf(editor, "hold");
+    hold.setFocus();
+    hold.selectAll();
+    QTest::keyClicks(&hold, "1/16");
+    QTest::keyClick(&hold, Qt::Key_Return);
+    EXPECT_NEAR(window.value("snare-top", "gate", "hold"), 15000.0 / window.session().tempo, 1e-9);
+    field.setFocus();
     field.selectAll();
     QTest::keyClicks(&field, "very loud");
     QTest::keyClick(&field, Qt::Key_Return);
@@ -155,13 +180,88 @@ TEST(EqBench, DoubleClickAddsABandAndTheWheelNarrowsIt) {
     EXPECT_GT(window.value("floor-tom", "eq", "b3.q"), q * 1.2);
 }
 
-TEST(EqBench, SpectraAreThoseOfTheRow) {
+TEST(EqBench, SpectraAreThoseOfTheDrumsOwnStrokes) {
     const Window window;
     auto& editor = window.bench("snare-top", Column::repair);
+    ASSERT_TRUE(eventually([&] { return window->listener().measured() != nullptr; }, 120.0));
     const auto trace = window->tracer().of("snare-top");
-    const auto drawn = editor.mainPlot()->graph(1)->data();
-    ASSERT_EQ(drawn->size(), static_cast<int>(trace->stages[2].before.level.size()));
-    EXPECT_DOUBLE_EQ((drawn->constBegin() + 40)->value, trace->stages[2].before.level[40]);
+    const auto before = editor.mainPlot()->graph(1)->data(),
+               after = editor.mainPlot()->graph(2)->data();
+    // Strokes alone are louder than the whole song with its gaps.
+    ASSERT_TRUE(eventually([&] {
+        return (before->constBegin() + 60)->value > trace->stages[2].before.level[60] + 1.0;
+    }));
+    const auto& values = findStage(*findRow(window.session(), "snare-top"), "eq")->values;
+    ASSERT_EQ(before->size(), after->size());
+    for (int i = 0; i < before->size(); i += 20) {
+        const auto& point = *(before->constBegin() + i);
+        EXPECT_NEAR((after->constBegin() + i)->value - point.value,
+                    eqResponseDb(values, point.key, 48000.0), 1e-6);
+    }
+}
+
+TEST(EqBench, ASweepIsGivenBackOrTurnedIntoACut) {
+    const Window window;
+    auto& editor = dynamic_cast<app::EqEditor&>(window.bench("floor-tom", Column::repair));
+    ASSERT_TRUE(eventually([&] { return window->listener().measured() != nullptr; }, 120.0));
+    const std::vector<double> before =
+        findStage(*findRow(window.session(), "floor-tom"), "eq")->values;
+    auto* sweep = editor.findChild<QPushButton*>("eq-sweep");
+    sweep->click();
+    std::string band("b");
+    band += std::to_string(editor.band() + 1);
+    EXPECT_DOUBLE_EQ(window.value("floor-tom", "eq", band + ".gain"), 12.0);
+    dragHandle(*editor.mainPlot(), QString::number(editor.band()), 60, 0);
+    sweep->click();
+    EXPECT_EQ(findStage(*findRow(window.session(), "floor-tom"), "eq")->values, before);
+    sweep->click();
+    dragHandle(*editor.mainPlot(), QString::number(editor.band()), 60, 0);
+    const double place = window.value("floor-tom", "eq", band + ".frequency");
+    editor.findChild<QPushButton*>("eq-cut")->click();
+    EXPECT_FALSE(sweep->isChecked());
+    EXPECT_LE(window.value("floor-tom", "eq", band + ".gain"), -3.0);
+    EXPECT_NEAR(window.value("floor-tom", "eq", band + ".frequency") / place, 1.0, 0.041);
+}
+
+TEST(EqBench, AnotherRowsShapeIsMatchedAndUndone) {
+    const Window window;
+    auto& editor = window.bench("room", Column::repair);
+    auto* match = editor.findChild<QToolButton*>("eq-match");
+    const std::vector<double> before = findStage(*findRow(window.session(), "room"), "eq")->values;
+    emit match->menu()->aboutToShow();
+    QAction* overheads = nullptr;
+    for (QAction* action : match->menu()->actions()) {
+        if (action->text().contains("Overhead", Qt::CaseInsensitive)) overheads = action;
+    }
+    ASSERT_NE(overheads, nullptr);
+    overheads->trigger();
+    EXPECT_NE(findStage(*findRow(window.session(), "room"), "eq")->values, before);
+    window->workspace().undo();
+    EXPECT_EQ(findStage(*findRow(window.session(), "room"), "eq")->values, before);
+}
+
+TEST(EqBench, AMovingBandIsSetByItsFieldsAndDrawn) {
+    const Window window;
+    auto& editor = dynamic_cast<app::EqEditor&>(window.bench("overhead", Column::repair));
+    editor.chooseBand(4);
+    const auto type = [&](const char* field, const char* text) {
+        QLineEdit& edit = fieldOf(editor, field);
+        edit.setFocus();
+        edit.selectAll();
+        QTest::keyClicks(&edit, text);
+        QTest::keyClick(&edit, Qt::Key_Return);
+    };
+    window->workspace().setValue("overhead", "eq", "b5.on", 1.0);
+    EXPECT_FALSE(fieldOf(editor, "b5.threshold").isEnabled()) << "a band that stays has none";
+    type("b5.range", "-6");
+    EXPECT_TRUE(fieldOf(editor, "b5.threshold").isEnabled());
+    type("b5.threshold", "-28");
+    EXPECT_DOUBLE_EQ(window.value("overhead", "eq", "b5.threshold"), -28.0);
+    const QCPGraph* far = editor.mainPlot()->graph(6);
+    EXPECT_TRUE(far->visible());
+    double lowest = 0.0;
+    for (const auto& point : *far->data()) lowest = std::min(lowest, point.value);
+    EXPECT_LT(lowest, -5.5);
 }
 
 TEST(EqBench, PlayingDrawsThisMomentThroughTheCurve) {
@@ -308,6 +408,79 @@ TEST(Bench, ADetectorIsKeyedByAnotherRow) {
     EXPECT_TRUE(window.settle());
     window->workspace().undo();
     EXPECT_EQ(findStage(*findRow(window.session(), "kick-in"), "gate")->key, "");
+}
+
+TEST(Bench, AStepIsDraggedAlongItsChain) {
+    const Window window;
+    window->showBench({"snare-top", std::nullopt});
+    QApplication::processEvents();
+    const auto order = [&] {
+        std::string ids;
+        for (const Stage& s : findRow(window.session(), "snare-top")->chain) ids += s.id + " ";
+        return ids;
+    };
+    const std::string before = order();
+    ASSERT_EQ(before, "align gate eq compressor seat ");
+    const auto editorOf = [&](const std::string& id) {
+        for (app::StageEditor* e : window->bench().editors()) {
+            if (e->stageId() == id) return e;
+        }
+        throw Error("There is no editor for " + id + ".");
+    };
+    const auto dragTo = [&](const std::string& from, const std::string& to, bool below) {
+        QWidget* grip = editorOf(from)->grip();
+        const app::StageEditor* target = editorOf(to);
+        const QPoint end = grip->mapFromGlobal(
+            target->mapToGlobal(QPoint(20, below ? target->height() - 10 : 10)));
+        QTest::mousePress(grip, Qt::LeftButton, Qt::NoModifier, QPoint(5, 5));
+        QMouseEvent move(QEvent::MouseMove, end, grip->mapToGlobal(end), Qt::NoButton,
+                         Qt::LeftButton, Qt::NoModifier);
+        QApplication::sendEvent(grip, &move);
+        QTest::mouseRelease(grip, Qt::LeftButton, Qt::NoModifier, end);
+        QApplication::processEvents();
+    };
+    dragTo("compressor", "gate", false);
+    EXPECT_EQ(order(), "align compressor gate eq seat ");
+    window->workspace().undo();
+    EXPECT_EQ(order(), before);
+    QApplication::processEvents();
+    // Beyond the seat it stays before it; a click is no drag.
+    dragTo("gate", "seat", true);
+    EXPECT_EQ(order(), "align eq compressor gate seat ");
+    QTest::mouseClick(editorOf("gate")->grip(), Qt::LeftButton);
+    EXPECT_EQ(order(), "align eq compressor gate seat ");
+}
+
+TEST(Bench, PresetsAndChainsComeBackAsTheyWere) {
+    const Window window;
+    auto& editor = window.bench("snare-top", Column::gate);
+    auto* presets = editor.findChild<app::PresetButton*>("stage-presets");
+    ASSERT_NE(presets, nullptr);
+    window->workspace().setValue("snare-top", "gate", "threshold", -21.0);
+    presets->save("Tight");
+    window->workspace().setValue("snare-top", "gate", "threshold", -40.0);
+    emit presets->menu()->aboutToShow();
+    ASSERT_EQ(presets->menu()->actions().front()->text(), "Tight");
+    presets->menu()->actions().front()->trigger();
+    EXPECT_DOUBLE_EQ(window.value("snare-top", "gate", "threshold"), -21.0);
+    // A preset of another processor is refused in a sentence, and nothing changes.
+    QSignalSpy refused(&window->workspace(), &app::Workspace::refused);
+    auto* other =
+        window.bench("snare-top", Column::repair).findChild<app::PresetButton*>("stage-presets");
+    other->load(QStandardPaths::writableLocation(QStandardPaths::AppConfigLocation) +
+                "/presets/gate/Tight.json");
+    EXPECT_EQ(refused.count(), 1);
+    // A whole chain, onto another row.
+    window->showBench({"snare-top", std::nullopt});
+    auto* chains = window->bench().findChild<app::PresetButton*>("bench-chains");
+    chains->save("Snare");
+    window->showBench({"rack-tom", std::nullopt});
+    chains->load(chains->shelf() + "/Snare.json");
+    EXPECT_DOUBLE_EQ(window.value("rack-tom", "gate", "threshold"), -21.0);
+    EXPECT_EQ(findRow(window.session(), "rack-tom")->chain.size(),
+              findRow(window.session(), "snare-top")->chain.size());
+    window->workspace().undo();
+    EXPECT_NE(window.value("rack-tom", "gate", "threshold"), -21.0);
 }
 
 TEST(ShapeBench, HandlesMoveTheirValues) {

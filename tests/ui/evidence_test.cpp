@@ -1,5 +1,6 @@
 // The evidence panel: what it says, accepting, declining, keyboard, and gates that strokes open.
 
+#include "app/evidence/first_pass_dialog.h"
 #include "core/dsp/gate.h"
 #include "tests/ui/ui_support.h"
 
@@ -145,6 +146,32 @@ TEST(Evidence, ListeningCanBeStoppedAndBegunAgain) {
         window->listener().start();
     }
     EXPECT_TRUE(heard(window));
+}
+
+TEST(FirstPass, ProposesEverythingAndAcceptsWhatIsTickedAsOneEdit) {
+    const Window window;
+    ASSERT_TRUE(eventually([&] { return window->listener().measured() != nullptr; }, 120.0));
+    QTest::keyClick(&*window, Qt::Key_P);
+    auto* dialog = window->findChild<app::FirstPassDialog*>("first-pass");
+    ASSERT_NE(dialog, nullptr);
+    ASSERT_TRUE(eventually([&] { return dialog->chosen() > 6; }, 60.0));
+    const int all = dialog->chosen();
+    const Session before = window.session();
+    // Without one step; then by drum, where it is still unticked.
+    dialog->tree().topLevelItem(0)->setCheckState(0, Qt::Unchecked);
+    const int less = dialog->chosen();
+    EXPECT_LT(less, all);
+    EXPECT_GT(less, 0);
+    dialog->arrange(app::FirstPassDialog::Order::byDrum);
+    EXPECT_EQ(dialog->chosen(), less);
+    dialog->acceptChosen();
+    EXPECT_NE(window.session(), before);
+    EXPECT_TRUE(eventually([&] { return dialog->chosen() == 0; }, 60.0))
+        << "what is accepted leaves the list; the rest stays, unticked";
+    EXPECT_GT(dialog->tree().topLevelItemCount(), 0);
+    window->workspace().undo();
+    EXPECT_EQ(window.session(), before) << "one edit";
+    EXPECT_TRUE(eventually([&] { return dialog->chosen() == less; }, 60.0));
 }
 
 }  // namespace

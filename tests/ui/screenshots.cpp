@@ -1,6 +1,7 @@
 // Takes the pictures of docs/screenshots from the demo kit: ember-screenshots DEMO-FOLDER
 // OUT-FOLDER.
 
+#include "app/evidence/first_pass_dialog.h"
 #include "app/main_window.h"
 #include "app/theme/theme.h"
 #include "devices/simulated_device.h"
@@ -52,6 +53,20 @@ class Camera {
         std::printf("%s\n", qPrintable(name));
     }
 
+    // Several widgets of one size in two columns.
+    void shoot(const QString& name, const std::vector<QPixmap>& parts) const {
+        const int wide = parts.front().width(), high = parts.front().height();
+        QPixmap picture(2 * wide + 8, static_cast<int>(parts.size() + 1) / 2 * (high + 8) - 8);
+        picture.fill(app::colours().hoop);
+        QPainter painter(&picture);
+        for (int i = 0; i < static_cast<int>(parts.size()); ++i)
+            painter.drawPixmap(i % 2 * (wide + 8), i / 2 * (high + 8),
+                               parts[static_cast<std::size_t>(i)]);
+        painter.end();
+        picture.save(folder_ + "/" + name + ".png");
+        std::printf("%s\n", qPrintable(name));
+    }
+
   private:
     app::MainWindow& window_;
     QString folder_;
@@ -64,6 +79,39 @@ bool settled(app::MainWindow& window) {
                    !window.listener().listening();
         },
         240000);
+}
+
+// Every processor that shapes or colours, on the snare and the ride, each with settings that show.
+bool shootShapers(app::MainWindow& window, const Camera& camera) {
+    struct Setting {
+        const char* type;
+        std::vector<std::pair<const char*, double>> values;
+    };
+    const std::vector<Setting> settings{{"expander", {{"threshold", -30.0}, {"from", 3000.0}}},
+                                        {"de-harsher", {{"threshold", -38.0}}},
+                                        {"transient", {{"attack", 6.0}, {"sustain", -9.0}}},
+                                        {"limiter", {{"drive", 9.0}, {"ceiling", -3.0}}},
+                                        {"saturation", {{"drive", 14.0}, {"even", 30.0}}},
+                                        {"exciter", {{"highs", 45.0}}},
+                                        {"clipper", {{"ceiling", -9.0}}},
+                                        {"crusher", {{"bits", 5.0}}}};
+    std::vector<QPixmap> parts;
+    for (const Setting& setting : settings) {
+        window.workspace().addStage("snare-top", setting.type);
+        for (const auto& [id, value] : setting.values)
+            window.workspace().setValue("snare-top", setting.type, id, value);
+        if (!settled(window)) return false;
+        window.showBench({"snare-top", processorType(setting.type).home});
+        for (app::StageEditor* editor : window.bench().editors()) {
+            if (editor->stageId() != setting.type) continue;
+            editor->setFixedSize(900, 400);
+            QTest::qWait(300);
+            parts.push_back(editor->grab());
+        }
+        for (std::size_t i = 0; i <= setting.values.size(); ++i) window.workspace().undo();
+    }
+    camera.shoot("shapers", parts);
+    return true;
 }
 
 }  // namespace
@@ -144,20 +192,7 @@ int main(int argc, char** argv) {
         !settled(window))
         return 1;
     camera.shoot("evidence-gate");
-    window.workspace().addStage("snare-top", "transient");
-    window.workspace().setValue("snare-top", "transient", "attack", 6.0);
-    window.workspace().setValue("snare-top", "transient", "sustain", -9.0);
-    window.workspace().addStage("snare-top", "saturation");
-    window.workspace().setValue("snare-top", "saturation", "drive", 14.0);
-    window.workspace().setValue("snare-top", "saturation", "even", 30.0);
-    if (!settled(window)) return 1;
-    window.showBench({"snare-top", Column::colour});
-    camera.shoot("saturation");
-    window.workspace().removeStage("snare-top", "compressor");
-    if (!settled(window)) return 1;
-    window.showBench({"snare-top", Column::dynamics});
-    camera.shoot("transient");
-    window.workspace().undo();
+    if (!shootShapers(window, camera)) return 1;
     window.showBoard();
     for (const bool order : {false, true}) {
         window.board().select({"snare-top", order ? Column::repair : Column::dynamics});
@@ -167,6 +202,11 @@ int main(int argc, char** argv) {
         delete window.ledger();
         window.activateWindow();
         if (!QTest::qWaitForWindowActive(&window)) return 1;
+    }
+    {
+        app::FirstPassDialog firstPass(window.workspace(), window.listener(), &window);
+        firstPass.show();
+        camera.shoot("first-pass", firstPass);
     }
     window.setLook(1);
     window.showBoard();

@@ -8,6 +8,7 @@
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QLineEdit>
+#include <QStandardPaths>
 
 #include <cstring>
 
@@ -106,6 +107,7 @@ int main(int argc, char** argv) {
         testing::GTEST_FLAG(filter) = ember::test::realWindow ? "RealWindow.*" : "-RealWindow.*";
     QApplication application(argc, argv);
     QApplication::setApplicationName("Ember Cask tests");
+    QStandardPaths::setTestModeEnabled(true);
     ember::app::applyLook(application, ember::app::Look::dark);
     return RUN_ALL_TESTS();
 }

@@ -1,0 +1,164 @@
+#include "app/evidence/first_pass_dialog.h"
+
+#include <QButtonGroup>
+#include <QDialogButtonBox>
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QRadioButton>
+#include <QVBoxLayout>
+
+#include <cmath>
+#include <set>
+
+namespace ember::app {
+namespace {
+
+enum { kWhat, kDoes, kWhy, kParts };
+
+QString figure(double value) {
+    return (value < -0.05 ? QStringLiteral("−") : QString()) +
+           QString::number(std::abs(value), 'f', 1);
+}
+
+// What it will do, in figures.
+QString prediction(const Proposal& p) {
+    QStringList parts;
+    for (const Effect& e : p.effects) {
+        if (!e.predicted) continue;
+        const QString unit = QString::fromStdString(e.unit);
+        parts << (e.before ? QObject::tr("%1: %2 → %3 %4")
+                                 .arg(QString::fromStdString(e.what), figure(*e.before),
+                                      figure(*e.predicted), unit)
+                           : QObject::tr("%1: %2 %3")
+                                 .arg(QString::fromStdString(e.what), figure(*e.predicted), unit));
+    }
+    return parts.join("\n");
+}
+
+}  // namespace
+
+FirstPassDialog::FirstPassDialog(Workspace& workspace, Listener& listener, QWidget* parent)
+    : QDialog(parent), workspace_(workspace), listener_(listener) {
+    setWindowTitle(tr("First pass"));
+    setObjectName("first-pass");
+    resize(1080, 640);
+    auto* box = new QVBoxLayout(this);
+    auto* line = new QHBoxLayout;
+    line->addWidget(new QLabel(tr("Together by"), this));
+    auto* group = new QButtonGroup(this);
+    for (const auto& [text, order] :
+         {std::pair{tr("step"), Order::byStep}, std::pair{tr("drum"), Order::byDrum}}) {
+        auto* choice = new QRadioButton(text, this);
+        choice->setChecked(order == order_);
+        group->addButton(choice, static_cast<int>(order));
+        line->addWidget(choice);
+    }
+    connect(group, &QButtonGroup::idClicked, this,
+            [this](int id) { arrange(static_cast<Order>(id)); });
+    line->addStretch(1);
+    box->addLayout(line);
+    tree_ = new QTreeWidget(this);
+    tree_->setObjectName("first-pass-tree");
+    tree_->setAccessibleName(tr("Proposals"));
+    tree_->setColumnCount(kParts);
+    tree_->setHeaderLabels({tr("Proposal"), tr("It will do"), tr("Because")});
+    tree_->header()->setSectionResizeMode(kWhat, QHeaderView::ResizeToContents);
+    tree_->header()->setSectionResizeMode(kDoes, QHeaderView::ResizeToContents);
+    tree_->setWordWrap(true);
+    tree_->setSelectionMode(QAbstractItemView::SingleSelection);
+    connect(tree_, &QTreeWidget::itemChanged, this, [this] { count(); });
+    box->addWidget(tree_, 1);
+    sentence_ = new QLabel(this);
+    sentence_->setProperty("quiet", true);
+    box->addWidget(sentence_);
+    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Close, this);
+    accept_ = buttons->addButton(tr("Accept what is ticked"), QDialogButtonBox::ActionRole);
+    accept_->setObjectName("first-pass-accept");
+    accept_->setDefault(true);
+    connect(accept_, &QPushButton::clicked, this, &FirstPassDialog::acceptChosen);
+    connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
+    box->addWidget(buttons);
+    connect(&listener_, &Listener::changed, this, &FirstPassDialog::fill);
+    fill();
+}
+
+void FirstPassDialog::arrange(Order order) {
+    order_ = order;
+    fill();
+}
+
+void FirstPassDialog::fill() {
+    // What was unticked stays so while the list is rebuilt.
+    std::set<QString> left;
+    for (QTreeWidgetItemIterator it(tree_); *it != nullptr; ++it) {
+        const QString id = (*it)->data(0, Qt::UserRole).toString();
+        if (!id.isEmpty() && (*it)->checkState(0) == Qt::Unchecked) left.insert(id);
+    }
+    filling_ = true;
+    tree_->clear();
+    std::map<QString, QTreeWidgetItem*> groups;
+    for (const Proposal* p : listener_.open()) {
+        const Row* row = findRow(workspace_.session(), p->row);
+        if (row == nullptr) continue;
+        const QString drum = QString::fromStdString(row->name);
+        QString step = QString::fromStdString(p->step);
+        step[0] = step[0].toUpper();
+        const QString key = order_ == Order::byStep ? step : drum;
+        QTreeWidgetItem*& group = groups[key];
+        if (group == nullptr) {
+            group = new QTreeWidgetItem(tree_, {key});
+            group->setFlags(group->flags() | Qt::ItemIsUserCheckable | Qt::ItemIsAutoTristate);
+            group->setExpanded(true);
+            QFont bold = group->font(0);
+            bold.setBold(true);
+            group->setFont(0, bold);
+        }
+        const QString id = QString::fromStdString(p->id), title = QString::fromStdString(p->title);
+        auto* item =
+            new QTreeWidgetItem(group, {(order_ == Order::byStep ? drum : step) + ": " + title,
+                                        prediction(*p), QString::fromStdString(p->reason)});
+        item->setData(0, Qt::UserRole, id);
+        item->setToolTip(kWhy, QString::fromStdString(p->reason));
+        item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
+        item->setCheckState(0, left.contains(id) ? Qt::Unchecked : Qt::Checked);
+    }
+    filling_ = false;
+    count();
+}
+
+int FirstPassDialog::chosen() const {
+    int n = 0;
+    for (QTreeWidgetItemIterator it(tree_); *it != nullptr; ++it) {
+        if (!(*it)->data(0, Qt::UserRole).toString().isEmpty() &&
+            (*it)->checkState(0) == Qt::Checked)
+            ++n;
+    }
+    return n;
+}
+
+void FirstPassDialog::count() {
+    if (filling_) return;
+    const int ticked = chosen();
+    accept_->setEnabled(ticked > 0);
+    if (listener_.measured() == nullptr) {
+        sentence_->setText(tr("The kit is still being listened to; proposals appear here."));
+    } else if (tree_->topLevelItemCount() == 0) {
+        sentence_->setText(tr("Nothing is left to propose: what this kit needs is decided."));
+    } else {
+        sentence_->setText(
+            tr("%n proposal(s) ticked. They become one edit; undo takes all of "
+               "them back, and what each really did is measured afterwards.",
+               nullptr, ticked));
+    }
+}
+
+void FirstPassDialog::acceptChosen() {
+    std::set<std::string> ids;
+    for (QTreeWidgetItemIterator it(tree_); *it != nullptr; ++it) {
+        const QString id = (*it)->data(0, Qt::UserRole).toString();
+        if (!id.isEmpty() && (*it)->checkState(0) == Qt::Checked) ids.insert(id.toStdString());
+    }
+    listener_.acceptAll([&](const Proposal& p) { return ids.contains(p.id); });
+}
+
+}  // namespace ember::app

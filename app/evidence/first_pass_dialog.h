@@ -1,0 +1,39 @@
+// The first pass: everything that is proposed for the whole kit, in the order of the work, to be
+// accepted by drum, by step, one by one or whole; always as one edit.
+#pragma once
+
+#include "app/listener.h"
+
+#include <QDialog>
+#include <QLabel>
+#include <QPushButton>
+#include <QTreeWidget>
+
+namespace ember::app {
+
+class FirstPassDialog : public QDialog {
+    Q_OBJECT
+  public:
+    enum class Order { byStep, byDrum };
+
+    FirstPassDialog(Workspace& workspace, Listener& listener, QWidget* parent = nullptr);
+    [[nodiscard]] QTreeWidget& tree() { return *tree_; }
+    void arrange(Order order);
+    // How many are ticked.
+    [[nodiscard]] int chosen() const;
+    void acceptChosen();
+
+  private:
+    void fill();
+    void count();
+
+    Workspace& workspace_;
+    Listener& listener_;
+    QTreeWidget* tree_ = nullptr;
+    QLabel* sentence_ = nullptr;
+    QPushButton* accept_ = nullptr;
+    Order order_ = Order::byStep;
+    bool filling_ = false;
+};
+
+}  // namespace ember::app
