@@ -1,5 +1,6 @@
 // The window's menus, its tabs and its status line.
 
+#include "app/compare/review_dialog.h"
 #include "app/evidence/first_pass_dialog.h"
 #include "app/main_window.h"
 #include "app/render_dialog.h"
@@ -93,6 +94,18 @@ void MainWindow::buildMenus() {
         [this] { showLedger(); });
     add(view, tr("Test the order of this step and the next"), QKeySequence(Qt::Key_X),
         [this] { testOrder(); });
+    add(view, tr("Review of the chains"), QKeySequence(Qt::Key_V), [this] {
+        if (workspace_.empty()) return say(tr("Open a session first."));
+        auto* dialog = new ReviewDialog(workspace_, tracer_, this);
+        dialog->setAttribute(Qt::WA_DeleteOnClose);
+        connect(dialog, &ReviewDialog::chosen, this,
+                [this](const std::string& row, const std::string& stage) {
+                    const Row* r = findRow(workspace_.session(), row);
+                    const Stage* s = r != nullptr ? findStage(*r, stage) : nullptr;
+                    if (s != nullptr) showBench({row, processorType(s->type).home});
+                });
+        dialog->show();
+    });
     view->addSeparator();
     add(view, tr("Dark look"), {}, [this] { setLook(0); });
     add(view, tr("Light look"), {}, [this] { setLook(1); });

@@ -1,5 +1,6 @@
 #include "app/player.h"
 
+#include "app/widgets/figures.h"
 #include "core/base/error.h"
 #include "core/engine/trace.h"
 
@@ -37,9 +38,7 @@ Player::Player(Workspace& workspace, OpenDevice open, QObject* parent)
         const bool whole = audition_.row < 0;
         audition_.gainDb = whole ? 0.0 : gain;
         engine_.audition(audition_, whole ? gain : 0.0);
-        compareText_ = tr("Before, level-matched (%1%2 dB)")
-                           .arg(gain < 0 ? QStringLiteral("−") : QStringLiteral("+"))
-                           .arg(std::abs(gain), 0, 'f', 1);
+        compareText_ = tr("Before, level-matched (%1 dB)").arg(change(gain));
         emit compareChanged();
     });
     connect(&timer_, &QTimer::timeout, this, &Player::poll);

@@ -1,5 +1,6 @@
 #include "app/render_dialog.h"
 
+#include "app/widgets/figures.h"
 #include "core/base/error.h"
 
 #include <QDir>
@@ -122,10 +123,9 @@ void RenderDialog::start() {
         try {
             const RenderReport report =
                 renderToFile(session, *store, options, file, depth, watch(0.0, part));
-            finished_ = tr("Done: %1 LUFS, true peak %2 dBTP.")
-                            .arg(report.loudness.integrated, 0, 'f', 1)
-                            .arg(report.loudness.truePeak, 0, 'f', 1)
-                            .replace('-', QStringLiteral("−"));
+            finished_ =
+                tr("Done: %1 LUFS, true peak %2 dBTP.")
+                    .arg(figure(report.loudness.integrated), figure(report.loudness.truePeak));
             for (const std::string& problem : report.problems)
                 finished_ += "\n" + QString::fromStdString(problem);
             if (stems) {
@@ -136,8 +136,7 @@ void RenderDialog::start() {
                     renderStems(session, *store, options, folder, watch(part, 1.0 - part));
                 finished_ += tr(" %1 stems, which sum to the mix within %2 dBFS.")
                                  .arg(s.files.size())
-                                 .arg(s.stems.throughBusesDb, 0, 'f', 0)
-                                 .replace("-", QStringLiteral("−"));
+                                 .arg(figure(s.stems.throughBusesDb, 0));
             }
         } catch (const std::exception& e) {
             error_ = QString::fromUtf8(e.what());

@@ -4,6 +4,7 @@
 #include "core/report/bus_levels.h"
 #include "core/report/ledger.h"
 #include "core/report/measure_json.h"
+#include "core/report/review.h"
 #include "core/report/strokes_midi.h"
 #include "core/session/file.h"
 
@@ -72,6 +73,10 @@ ListeningCommands::ListeningCommands(CLI::App& app) {
     order_->add_option("session", session_)->required();
     order_->add_option("element", row_)->required();
     order_->add_option("processor", stage_)->required();
+
+    review_ = app.add_subcommand(
+        "review", "what is active before anybody touched it, and what was left behind");
+    review_->add_option("session", session_)->required();
 }
 
 void ListeningCommands::run(bool json) {
@@ -79,6 +84,7 @@ void ListeningCommands::run(bool json) {
     if (*advise_) advise(json);
     if (*ledger_) ledger(json);
     if (*order_) order(json);
+    if (*review_) review(json);
 }
 
 void ListeningCommands::measure(bool asJson) {
@@ -194,6 +200,22 @@ void ListeningCommands::order(bool json) {
         return;
     }
     for (const std::string& sentence : test.sentences) std::cout << sentence << "\n";
+}
+
+void ListeningCommands::review(bool json) {
+    const Session session = withAbsolutePaths(loadDocument(session_).session(), session_);
+    AudioStore store;
+    std::vector<std::string> rows;
+    for (const Row& row : session.rows) {
+        if (row.kind != RowKind::reference) rows.push_back(row.id);
+    }
+    const std::vector<ReviewItem> items = reviewChains(session, trace(session, store, rows));
+    if (json) {
+        std::cout << reviewJson(items) << "\n";
+        return;
+    }
+    for (const ReviewItem& item : items) std::cout << item.sentence << "\n";
+    if (items.empty()) std::cout << "Nothing stands in a chain without a decision or an effect.\n";
 }
 
 }  // namespace ember::cli

@@ -1,4 +1,4 @@
-// The commands that listen: measure, advise, ledger and order.
+// The commands that listen: measure, advise, ledger, order and review.
 #pragma once
 
 #include <CLI/CLI.hpp>
@@ -21,8 +21,9 @@ class ListeningCommands {
     void advise(bool json);
     void ledger(bool json);
     void order(bool json);
+    void review(bool json);
 
-    CLI::App *measure_, *advise_, *ledger_, *order_;
+    CLI::App *measure_, *advise_, *ledger_, *order_, *review_;
     std::filesystem::path session_, out_;
     std::set<std::string> parts_, steps_, accept_;  // empty: all of them; ids, or "all"
     std::string align_ = "drum", gate_ = "strokes", dynamics_ = "punch", colour_ = "clean";

@@ -2,6 +2,7 @@
 
 #include "app/bench/align_wave.h"
 #include "app/theme/theme.h"
+#include "app/widgets/figures.h"
 #include "core/base/error.h"
 #include "core/dsp/align.h"
 
@@ -141,10 +142,9 @@ void AlignEditor::redraw() {
             .arg(p.chalk.name(), p.slate.name(), name, p.ember.name()));
     const double gain = 10.0 * std::log10((sumPower + 1e-12) / (ownPower + otherPower + 1e-12));
     meter_->setLevel(gain);
-    say(tr("Around this stroke, both at equal peaks: together %1%2 dB against two sounds that "
+    say(tr("Around this stroke, both at equal peaks: together %1 dB against two sounds that "
            "share nothing (at best +3, in opposition far below 0).")
-            .arg(gain < 0 ? QStringLiteral("−") : QStringLiteral("+"))
-            .arg(std::abs(gain), 0, 'f', 1));
+            .arg(change(gain)));
 }
 
 }  // namespace ember::app

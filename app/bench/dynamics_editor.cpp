@@ -1,12 +1,14 @@
 #include "app/bench/dynamics_editor.h"
 
 #include "app/theme/theme.h"
+#include "core/base/error.h"
 #include "core/base/units.h"
 #include "core/dsp/compressor.h"
 #include "core/measure/kit_mics.h"
 #include "core/measure/press.h"
 
 #include <QHBoxLayout>
+#include <QtConcurrent/QtConcurrentRun>
 
 #include <algorithm>
 #include <cmath>
@@ -63,7 +65,30 @@ DynamicsEditor::DynamicsEditor(Bench bench, const std::string& row, const std::s
     auto* side = new QHBoxLayout;
     side->addWidget(curve_, 2);
     side->addWidget(history_, 3);
-    plots()->addLayout(side, 1);
+    plots()->addLayout(side, 3);
+    if (size == EditorSize::full) {
+        stroke_ = new Plot(this);
+        stroke_->setObjectName("dynamics-stroke");
+        stroke_->setAccessibleName(tr("One stroke before and after"));
+        stroke_->setToolTip(
+            tr("A usual accent as it comes in (brown) and goes out (ember). Dotted: with a quarter "
+               "of the attack; dashed: with four times as much."));
+        stroke_->xAxis->setLabel(tr("milliseconds from the stroke"));
+        stroke_->yAxis->setLabel(tr("dBFS"));
+        stroke_->xAxis->setRange(-1000.0 * StrokeView::kLead, 1000.0 * StrokeView::kLength);
+        before_ = stroke_->addGraph();
+        after_ = stroke_->addGraph();
+        fast_ = stroke_->addGraph();
+        slow_ = stroke_->addGraph();
+        plots()->addWidget(stroke_, 2);
+        rest_.setSingleShot(true);
+        rest_.setInterval(150);
+        connect(&rest_, &QTimer::timeout, this, &DynamicsEditor::viewStroke);
+        connect(&viewing_, &QFutureWatcherBase::finished, this, [this] {
+            view_ = viewing_.result();
+            drawStroke();
+        });
+    }
     for (const int i : {Compressor::threshold, Compressor::ratio, Compressor::knee,
                         Compressor::attack, Compressor::release, Compressor::makeUp})
         addField(i);
@@ -76,8 +101,71 @@ DynamicsEditor::DynamicsEditor(Bench bench, const std::string& row, const std::s
     refresh();
 }
 
+DynamicsEditor::~DynamicsEditor() {
+    viewing_.waitForFinished();
+}
+
+void DynamicsEditor::viewStroke() {
+    if (!alive() || stroke_ == nullptr) return;
+    if (viewing_.isRunning()) return rest_.start();
+    const auto measured = bench_.listener.measured();
+    const double time = measured == nullptr ? -1.0
+                                            : usualStroke(bench_.workspace.session(),
+                                                          measured->strokes.strokes, row_);
+    if (time < 0.0) return;
+    viewing_.setFuture(QtConcurrent::run(
+        [session = bench_.workspace.session(), store = &bench_.workspace.store(), row = row_,
+         stage = stage_, time]() -> std::shared_ptr<const StrokeView> {
+            try {
+                return std::make_shared<StrokeView>(
+                    ember::viewStroke(session, *store, row, stage, time));
+            } catch (const Error&) {
+                return nullptr;  // the player has said which recording is missing
+            }
+        }));
+}
+
+void DynamicsEditor::drawStroke() {
+    if (stroke_ == nullptr) return;
+    stroke_->applyLook();
+    const Palette& p = colours();
+    const auto put = [&](QCPGraph* graph, const std::vector<float>& x) {
+        QVector<double> ms, db;
+        // Peaks over a millisecond: shape, not waves.
+        const auto step = static_cast<std::size_t>(view_->sampleRate / 1000.0);
+        for (std::size_t at = 0; at + step <= x.size(); at += step) {
+            float peak = 0.0F;
+            for (std::size_t i = at; i < at + step; ++i) peak = std::max(peak, std::abs(x[i]));
+            ms << 1000.0 * (static_cast<double>(at) / view_->sampleRate - StrokeView::kLead);
+            db << std::max(-90.0, dbFromGain(static_cast<double>(peak)));
+        }
+        graph->setData(ms, db, true);
+    };
+    if (view_ == nullptr) return;
+    put(before_, view_->before);
+    put(after_, view_->now);
+    put(fast_, view_->fast);
+    put(slow_, view_->slow);
+    QColor ground = p.wave;
+    ground.setAlpha(110);
+    before_->setPen(QPen(p.wave, 1.0));
+    before_->setBrush(ground);
+    after_->setPen(QPen(stage().on ? p.ember : p.quiet, 2.0));
+    fast_->setPen(QPen(p.chalk, 1.0, Qt::DotLine));
+    slow_->setPen(QPen(p.chalk, 1.0, Qt::DashLine));
+    double top = -60.0;
+    for (const QCPGraph* graph : {before_, after_, slow_}) {
+        for (const auto& point : *graph->data()) top = std::max(top, point.value);
+    }
+    stroke_->yAxis->setRange(std::floor(top / 6.0) * 6.0 - 36.0,
+                             std::ceil((top + 1.0) / 6.0) * 6.0);
+    stroke_->replot(QCustomPlot::rpQueuedReplot);
+}
+
 void DynamicsEditor::redraw() {
     drawCurve();
+    drawStroke();
+    if (stroke_ != nullptr) rest_.start();
     history_->applyColours();
     const StageTrace* t = trace();
     if (t == nullptr) {

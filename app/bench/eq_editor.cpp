@@ -1,6 +1,7 @@
 #include "app/bench/eq_editor.h"
 
 #include "app/theme/theme.h"
+#include "app/widgets/figures.h"
 #include "core/advise/eq_fit.h"
 #include "core/base/error.h"
 #include "core/measure/kit_mics.h"
@@ -46,11 +47,6 @@ std::vector<std::pair<EqField, double>> bell(double frequency, double gainDb, do
             {EqField::frequency, std::clamp(frequency, 20.0, 20000.0)},
             {EqField::gain, gainDb},
             {EqField::q, q}};
-}
-
-QString signedDb(double db) {
-    return (db < 0.0 ? QStringLiteral("−") : QStringLiteral("+")) +
-           QString::number(std::abs(db), 'f', 1) + QObject::tr(" dB");
 }
 
 }  // namespace
@@ -438,14 +434,14 @@ QString EqEditor::whatItDoes() const {
     if (!own_.level.empty()) {
         const std::vector<double> curve = eqResponseDb(stage().values, own_.frequency, rate);
         const double drum = curveGainDb(own_, curve, 20.0);
-        QString text = tr("This drum’s strokes: %1.").arg(signedDb(drum));
+        QString text = tr("This drum’s strokes: %1 dB.").arg(change(drum));
         const double top = curveGainDb(own_, curve, kTopHertz);
         if (top > 0.5 && !bleed_.level.empty()) {
             const double leaked = curveGainDb(
                 bleed_, eqResponseDb(stage().values, bleed_.frequency, rate), kTopHertz);
-            text += " " + tr("Above %1 kHz the drum gains %2, what bleeds in %3.")
+            text += " " + tr("Above %1 kHz the drum gains %2 dB, what bleeds in %3 dB.")
                               .arg(kTopHertz / 1000.0, 0, 'g', 2)
-                              .arg(signedDb(top), signedDb(leaked));
+                              .arg(change(top), change(leaked));
         }
         return text;
     }
@@ -459,8 +455,8 @@ QString EqEditor::whatItDoes() const {
             where = t->before.frequency[i];
         }
     }
-    return tr("Measured over the song: the largest change is %1 at %2 Hz.")
-        .arg(signedDb(most))
+    return tr("Measured over the song: the largest change is %1 dB at %2 Hz.")
+        .arg(change(most))
         .arg(where, 0, 'f', 0);
 }
 

@@ -1,6 +1,7 @@
 #include "app/bench/gate_editor.h"
 
 #include "app/theme/theme.h"
+#include "app/widgets/figures.h"
 #include "core/base/units.h"
 #include "core/dsp/gate.h"
 #include "core/measure/kit_mics.h"
@@ -202,10 +203,8 @@ void GateEditor::drawStrokes(const StageTrace& t) {
                            .arg(openX.size() + shutX.size());
     if (!openY.isEmpty() && !shutY.isEmpty()) {
         sentence +=
-            " " +
-            tr("The quietest that opens peaks at −%1 dB, the loudest that does not at −%2 dB.")
-                .arg(-quietest, 0, 'f', 1)
-                .arg(-loudest, 0, 'f', 1);
+            " " + tr("The quietest that opens peaks at %1 dB, the loudest that does not at %2 dB.")
+                      .arg(figure(quietest), figure(loudest));
     }
     say(stage().on ? sentence : tr("Off. With these settings: %1").arg(sentence));
 }
@@ -290,10 +289,7 @@ void GateEditor::tick() {
     if (meter != nullptr && index < RowMeter::kStages && stage().on) {
         const double key = dbFromGain(static_cast<double>(meter->stage[index].keyPeak)),
                      gain = static_cast<double>(meter->stage[index].gainDb);
-        text = tr("hears −%1 dB · gain %2%3 dB")
-                   .arg(std::max(0.0, -key), 0, 'f', 1)
-                   .arg(gain < -0.05 ? QStringLiteral("−") : QString())
-                   .arg(std::abs(gain), 0, 'f', 1);
+        text = tr("hears %1 dB · gain %2 dB").arg(figure(key), figure(gain));
     }
     if (text == state_->text()) return;
     state_->setText(text);

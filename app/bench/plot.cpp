@@ -43,15 +43,28 @@ void Plot::applyLook() {
 
 void Plot::setupFrequencyAxis(double lowDb, double highDb) {
     xAxis->setScaleType(QCPAxis::stLogarithmic);
-    const QSharedPointer<QCPAxisTickerText> ticks(new QCPAxisTickerText);
-    for (const double f :
-         {20.0, 50.0, 100.0, 200.0, 500.0, 1000.0, 2000.0, 5000.0, 10000.0, 20000.0})
-        ticks->addTick(f, frequencyLabel(f));
-    xAxis->setTicker(ticks);
+    setFrequencyTicks();
     xAxis->setRange(20.0, 20000.0);
     xAxis->setLabel(tr("Hz"));
     yAxis->setRange(lowDb, highDb);
     yAxis->setLabel(tr("dB"));
+}
+
+// As many as there is room for.
+void Plot::setFrequencyTicks() {
+    const bool wide = width() > 420;
+    const QSharedPointer<QCPAxisTickerText> ticks(new QCPAxisTickerText);
+    for (const double f :
+         {20.0, 50.0, 100.0, 200.0, 500.0, 1000.0, 2000.0, 5000.0, 10000.0, 20000.0}) {
+        const bool first = f == 20.0 || f == 100.0 || f == 500.0 || f == 2000.0 || f == 10000.0;
+        if (wide || first) ticks->addTick(f, frequencyLabel(f));
+    }
+    xAxis->setTicker(ticks);
+}
+
+void Plot::resizeEvent(QResizeEvent* event) {
+    QCustomPlot::resizeEvent(event);
+    if (xAxis->scaleType() == QCPAxis::stLogarithmic) setFrequencyTicks();
 }
 
 void Plot::setupTimeAxis(const QString& leftLabel, double low, double high) {

@@ -53,8 +53,10 @@ class Plot : public QCustomPlot {
     void keyPressEvent(QKeyEvent* event) override;
     bool focusNextPrevChild(bool next) override;
     void paintEvent(QPaintEvent* event) override;
+    void resizeEvent(QResizeEvent* event) override;
 
   private:
+    void setFrequencyTicks();
     [[nodiscard]] int handleAt(const QPointF& pixel) const;
     [[nodiscard]] int indexOf(const QString& id) const;
     [[nodiscard]] QPointF pixelOf(const Handle& handle) const;

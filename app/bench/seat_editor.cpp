@@ -1,6 +1,7 @@
 #include "app/bench/seat_editor.h"
 
 #include "app/theme/theme.h"
+#include "app/widgets/figures.h"
 #include "core/dsp/seat.h"
 
 #include <algorithm>
@@ -134,10 +135,8 @@ void SeatEditor::redraw() {
     if (l.samplePeak < -100.0) {
         say(tr("Silent: muted, or nothing plays here."));
     } else {
-        say(tr("Leaves here at −%1 LUFS over the song, its loudest sample at %2%3 dBFS.")
-                .arg(-l.integrated, 0, 'f', 1)
-                .arg(l.samplePeak < 0 ? QStringLiteral("−") : QStringLiteral("+"))
-                .arg(std::abs(l.samplePeak), 0, 'f', 1));
+        say(tr("Leaves here at %1 LUFS over the song, its loudest sample at %2 dBFS.")
+                .arg(figure(l.integrated), change(l.samplePeak)));
     }
 }
 

@@ -1,6 +1,7 @@
 #include "app/bench/shape_editor.h"
 
 #include "app/theme/theme.h"
+#include "app/widgets/figures.h"
 #include "core/base/units.h"
 #include "core/dsp/band_dynamics.h"
 #include "core/dsp/clipper.h"
@@ -202,13 +203,16 @@ void ShapeEditor::redraw() {
     for (const float v : t->inputPeak) before = std::max(before, v);
     for (const float v : t->outputPeak) after = std::max(after, v);
     const QString peaks = tr("Peak %1 dBFS in, %2 dBFS out.")
-                              .arg(dbFromGain(static_cast<double>(before)), 0, 'f', 1)
-                              .arg(dbFromGain(static_cast<double>(after)), 0, 'f', 1);
+                              .arg(figure(dbFromGain(static_cast<double>(before))),
+                                   figure(dbFromGain(static_cast<double>(after))));
+    const QString note = stage().type == "saturation" && of("match-level") >= 0.5
+                             ? tr(" The curve is drawn before the level match.")
+                             : QString();
     say(gains ? tr("Gain between %1 and %2 dB. ")
-                        .arg(static_cast<double>(*least), 0, 'f', 1)
-                        .arg(static_cast<double>(*most), 0, 'f', 1) +
+                        .arg(figure(static_cast<double>(*least)),
+                             figure(static_cast<double>(*most))) +
                     peaks
-              : peaks);
+              : peaks + note);
 }
 
 void ShapeEditor::drawLevel() {

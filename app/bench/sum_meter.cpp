@@ -1,6 +1,7 @@
 #include "app/bench/sum_meter.h"
 
 #include "app/theme/theme.h"
+#include "app/widgets/figures.h"
 
 #include <QPainter>
 
@@ -36,9 +37,7 @@ void SumMeter::paintEvent(QPaintEvent*) {
     painter.drawText(QRectF(0, 0, width(), 16), Qt::AlignLeft | Qt::AlignVCenter, tr("Mono sum"));
     painter.setPen(p.chalk);
     painter.drawText(QRectF(0, 0, width(), 16), Qt::AlignRight | Qt::AlignVCenter,
-                     tr("%1%2 dB")
-                         .arg(db_ < 0.0 ? QStringLiteral("−") : QStringLiteral("+"))
-                         .arg(std::abs(db_), 0, 'f', 1));
+                     tr("%1 dB").arg(change(db_)));
     painter.fillRect(bar, p.stave);
     // From the line outwards, so that help and harm point to different sides.
     painter.fillRect(QRectF(QPointF(std::min(x(0.0), x(db_)), bar.top()),

@@ -1,6 +1,7 @@
 #include "app/compare/ledger_dialog.h"
 
 #include "app/theme/theme.h"
+#include "app/widgets/figures.h"
 #include "core/base/background.h"
 
 #include <QDialogButtonBox>
@@ -9,19 +10,7 @@
 #include <QVBoxLayout>
 #include <QtConcurrent/QtConcurrentRun>
 
-#include <cmath>
-
 namespace ember::app {
-namespace {
-
-QString figure(double value) {
-    QString text = QString::number(std::abs(value), 'f', 1);
-    if (value < 0.0 && text.toDouble() != 0.0) text.prepend(QChar(0x2212));
-    return text;
-}
-
-}  // namespace
-
 LedgerDialog::LedgerDialog(Workspace& workspace, Listener& listener, const std::string& row,
                            const std::string& stage, QWidget* parent)
     : QDialog(parent), workspace_(workspace), listener_(listener), row_(row), stage_(stage) {
@@ -107,18 +96,16 @@ void LedgerDialog::start() {
 void LedgerDialog::put(int line, const QString& label, const LedgerLine& value,
                        const LedgerLine* before) {
     table_->insertRow(line);
-    const auto change = [&](double now, double was) {
-        return before == nullptr
-                   ? figure(now)
-                   : tr("%1  (%2%3)").arg(figure(now), now >= was ? "+" : "", figure(now - was));
+    const auto against = [&](double now, double was) {
+        return before == nullptr ? figure(now) : tr("%1  (%2)").arg(figure(now), change(now - was));
     };
     const QStringList cells{
         label,
         figure(value.peakDb),
         figure(value.loudness),
         figure(value.matchedPeakDb),
-        change(value.crestDb, before != nullptr ? before->crestDb : 0.0),
-        change(value.transientToBodyDb, before != nullptr ? before->transientToBodyDb : 0.0)};
+        against(value.crestDb, before != nullptr ? before->crestDb : 0.0),
+        against(value.transientToBodyDb, before != nullptr ? before->transientToBodyDb : 0.0)};
     for (int c = 0; c < cells.size(); ++c) {
         auto* item = new QTableWidgetItem(cells[c]);
         item->setTextAlignment(c == 0 ? Qt::AlignLeft | Qt::AlignVCenter

@@ -1,6 +1,7 @@
 #include "app/evidence/evidence_panel.h"
 
 #include "app/theme/theme.h"
+#include "app/widgets/figures.h"
 #include "core/measure/kit_mics.h"
 
 #include <QHBoxLayout>
@@ -26,7 +27,7 @@ QString foreignHum(const KitMeasurement& m, const std::string& row) {
             text = (s.wires ? QObject::tr("%1’s wires buzz in here to %2, %3 dBFS")
                             : QObject::tr("%1’s head hums in here to %2, %3 dBFS"))
                        .arg(QString::fromStdString(s.drum), QString::fromStdString(s.struck))
-                       .arg(most, 0, 'f', 0);
+                       .arg(figure(most, 0));
         }
     }
     return text;
@@ -43,11 +44,9 @@ QLabel* label(QWidget* parent, int pixels, QFont::Weight weight, bool quiet) {
     return out;
 }
 
-QString figure(const std::optional<double>& value, const std::string& unit) {
+QString valueOrDash(const std::optional<double>& value, const std::string& unit) {
     if (!value) return QStringLiteral("–");
-    QString text = QString::number(std::abs(*value), 'f', unit == "%" ? 0 : 1);
-    if (*value < 0.0 && text.toDouble() != 0.0) text.prepend(QChar(0x2212));
-    return text + " " + QString::fromStdString(unit);
+    return figure(*value, unit == "%" ? 0 : 1) + " " + QString::fromStdString(unit);
 }
 
 }  // namespace
@@ -258,13 +257,13 @@ void EvidencePanel::describe(const Row& row, const std::string& drum) {
             if (t.drum != drum) continue;
             if (t.fundamental > 0.0)
                 facts << tr("note %1 Hz, T60 %2 s")
-                             .arg(t.fundamental, 0, 'f', 1)
-                             .arg(t.decayT60, 0, 'f', 2);
+                             .arg(figure(t.fundamental, 1))
+                             .arg(figure(t.decayT60, 2));
             if (place_.column == Column::dynamics)
                 facts << tr("crest %1 dB, attack against body %2 dB, strokes spread by %3 dB")
-                             .arg(t.crestDb, 0, 'f', 1)
-                             .arg(t.transientToBodyDb, 0, 'f', 1)
-                             .arg(t.levelSpreadDb, 0, 'f', 1);
+                             .arg(figure(t.crestDb, 1))
+                             .arg(figure(t.transientToBodyDb, 1))
+                             .arg(figure(t.levelSpreadDb, 1));
         }
         for (const PhasePair& p : measured->phase) {
             if (place_.column != Column::align || p.drum != drum || p.mic != row.id) continue;
@@ -274,7 +273,7 @@ void EvidencePanel::describe(const Row& row, const std::string& drum) {
                                 .arg(1000.0 * p.delaySamples / workspace_.session().sampleRate, 0,
                                      'f', 2)
                                 .arg(QString::fromStdString(p.reference))
-                                .arg(p.coherence, 0, 'f', 2)
+                                .arg(figure(p.coherence, 2))
                                 .arg(p.polarity < 0 ? tr(", the other way up")
                                                     : (p.polarity == 0 ? tr(", polarity not sure")
                                                                        : QString())));
@@ -285,26 +284,26 @@ void EvidencePanel::describe(const Row& row, const std::string& drum) {
     for (const SignalLevels& l : measured ? measured->levels : std::vector<SignalLevels>{}) {
         if (l.row != row.id || place_.column != Column::seat) continue;
         facts << tr("recorded at %1 LUFS, peak %2 dBTP, crest %3 dB")
-                     .arg(l.integrated, 0, 'f', 1)
-                     .arg(l.truePeak, 0, 'f', 1)
-                     .arg(l.crestDb, 0, 'f', 1);
+                     .arg(figure(l.integrated, 1))
+                     .arg(figure(l.truePeak, 1))
+                     .arg(figure(l.crestDb, 1));
         if (!l.width.empty())
             facts << tr("correlation %1, mono costs %2 dB")
-                         .arg(l.correlation, 0, 'f', 2)
-                         .arg(l.monoLossDb, 0, 'f', 1);
+                         .arg(figure(l.correlation, 2))
+                         .arg(figure(l.monoLossDb, 1));
     }
     if (const auto trace = tracer_.of(row.id);
         trace && place_.column == Column::seat && trace->output.integrated > -100.0)
         facts << tr("leaves here at %1 LUFS, peak %2 dBFS")
-                     .arg(trace->output.integrated, 0, 'f', 1)
-                     .arg(trace->output.samplePeak, 0, 'f', 1);
+                     .arg(figure(trace->output.integrated, 1))
+                     .arg(figure(trace->output.samplePeak, 1));
     for (const Sympathy& s : measured ? measured->sympathy : std::vector<Sympathy>{}) {
         if (s.mic != row.id || (place_.column != Column::gate && place_.column != Column::repair) ||
             s.relativeDb < -40.0)
             continue;
         facts << (s.wires ? tr("wires buzz to %1 at %2 dB") : tr("head hums to %1 at %2 dB"))
                      .arg(QString::fromStdString(s.struck))
-                     .arg(s.relativeDb, 0, 'f', 0);
+                     .arg(figure(s.relativeDb, 0));
     }
     if (const QString foreign =
             measured && place_.column == Column::gate ? foreignHum(*measured, row.id) : QString();
@@ -334,8 +333,8 @@ void EvidencePanel::fillEffects(const Proposal* proposal) {
     int line = 1;
     for (const Effect& e : proposal->effects) {
         put(line, 0, QString::fromStdString(e.what), true);
-        put(line, 1, figure(e.predicted, e.unit), false);
-        put(line, 2, figure(e.measured, e.unit), false);
+        put(line, 1, valueOrDash(e.predicted, e.unit), false);
+        put(line, 2, valueOrDash(e.measured, e.unit), false);
         ++line;
     }
 }

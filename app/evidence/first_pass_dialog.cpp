@@ -1,5 +1,7 @@
 #include "app/evidence/first_pass_dialog.h"
 
+#include "app/widgets/figures.h"
+
 #include <QButtonGroup>
 #include <QDialogButtonBox>
 #include <QHBoxLayout>
@@ -7,18 +9,12 @@
 #include <QRadioButton>
 #include <QVBoxLayout>
 
-#include <cmath>
 #include <set>
 
 namespace ember::app {
 namespace {
 
 enum { kWhat, kDoes, kWhy, kParts };
-
-QString figure(double value) {
-    return (value < -0.05 ? QStringLiteral("−") : QString()) +
-           QString::number(std::abs(value), 'f', 1);
-}
 
 // What it will do, in figures.
 QString prediction(const Proposal& p) {
@@ -65,7 +61,9 @@ FirstPassDialog::FirstPassDialog(Workspace& workspace, Listener& listener, QWidg
     tree_->header()->setSectionResizeMode(kWhat, QHeaderView::ResizeToContents);
     tree_->header()->setSectionResizeMode(kDoes, QHeaderView::ResizeToContents);
     tree_->setWordWrap(true);
+    tree_->setAlternatingRowColors(true);
     tree_->setSelectionMode(QAbstractItemView::SingleSelection);
+    connect(tree_->header(), &QHeaderView::sectionResized, this, &FirstPassDialog::layOut);
     connect(tree_, &QTreeWidget::itemChanged, this, [this] { count(); });
     box->addWidget(tree_, 1);
     sentence_ = new QLabel(this);
@@ -123,7 +121,23 @@ void FirstPassDialog::fill() {
         item->setCheckState(0, left.contains(id) ? Qt::Unchecked : Qt::Checked);
     }
     filling_ = false;
+    layOut();
     count();
+}
+
+// As high as the reasons need at the width they have.
+void FirstPassDialog::layOut() {
+    const int wide = tree_->columnWidth(kWhy) - 12;
+    if (!isVisible() || filling_) return;
+    filling_ = true;  // heights are no ticks
+    const QFontMetrics metrics = tree_->fontMetrics();
+    for (QTreeWidgetItemIterator it(tree_); *it != nullptr; ++it) {
+        if ((*it)->childCount() > 0) continue;
+        const QRect needed =
+            metrics.boundingRect(QRect(0, 0, wide, 1000), Qt::TextWordWrap, (*it)->text(kWhy));
+        (*it)->setSizeHint(kWhy, QSize(wide, needed.height() + 8));
+    }
+    filling_ = false;
 }
 
 int FirstPassDialog::chosen() const {

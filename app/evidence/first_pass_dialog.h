@@ -25,6 +25,7 @@ class FirstPassDialog : public QDialog {
 
   private:
     void fill();
+    void layOut();
     void count();
 
     Workspace& workspace_;

@@ -39,6 +39,7 @@ QPushButton:disabled, QToolButton:disabled { color: QUIET; border-color: HOOP; }
 QPushButton:focus, QToolButton:focus, QComboBox:focus, QLineEdit:focus, QCheckBox:focus { border: 1px solid EMBER; }
 QLineEdit, QComboBox { background: COAL; border: 1px solid HOOP; border-radius: 4px; padding: 3px 6px; min-height: 18px;
   selection-background-color: EMBER; selection-color: ONEMBER; }
+QLineEdit:disabled, QComboBox:disabled { color: HOOP; }
 QLineEdit[refused="true"] { border: 2px solid ALARM; }
 QComboBox::drop-down { border: none; width: 20px; }
 QComboBox::down-arrow { image: url(:/theme/icons/arrow-LOOK.png); width: 10px; height: 6px; }
@@ -46,6 +47,13 @@ QComboBox QAbstractItemView { background: STAVE; border: 1px solid HOOP; selecti
 QCheckBox { spacing: 6px; border: 1px solid transparent; border-radius: 4px; padding: 2px; }
 QCheckBox::indicator { width: 14px; height: 14px; border: 1px solid QUIET; border-radius: 3px; background: COAL; }
 QCheckBox::indicator:checked { background: EMBER; border-color: EMBER; image: url(:/theme/icons/check.png); }
+QTreeView::indicator { width: 14px; height: 14px; border: 1px solid QUIET; border-radius: 3px; background: COAL; }
+QTreeView::indicator:checked { background: EMBER; border-color: EMBER; image: url(:/theme/icons/check.png); }
+QTreeView::indicator:indeterminate { background: QUIET; }
+QTreeView { background: STAVE; alternate-background-color: COAL; border: 1px solid HOOP; selection-background-color: HOOP; selection-color: CHALK; }
+QRadioButton::indicator { width: 12px; height: 12px; border: 1px solid QUIET; border-radius: 7px; background: COAL; }
+QRadioButton::indicator:checked { background: EMBER; border-color: EMBER; }
+QRadioButton:focus { color: EMBER; }
 QMenu { background: STAVE; border: 1px solid HOOP; padding: 4px; }
 QMenu::item { padding: 5px 22px; border-radius: 3px; }
 QMenu::item:selected { background: EMBER; color: ONEMBER; }

@@ -159,8 +159,22 @@ void measureAlign(Proposal& p, const Session& accepted, AudioStore& store,
 
 void measureRepair(Proposal& p, const std::vector<float>& before, const std::vector<float>& after,
                    double rate) {
+    const auto energy = [&](const std::vector<float>& x) {
+        double sum = 1e-20;
+        for (const double t : p.evidence) {
+            const auto from = static_cast<std::size_t>(std::max(0.0, (t - 0.005) * rate)),
+                       to = std::min(x.size(), from + static_cast<std::size_t>(0.3 * rate));
+            for (std::size_t i = from; i < to; ++i)
+                sum += static_cast<double>(x[i]) * static_cast<double>(x[i]);
+        }
+        return sum;
+    };
     int band = 3;
     for (Effect& e : p.effects) {
+        if (e.what == "level of its strokes") {
+            e.measured = 10.0 * std::log10(energy(after) / energy(before));
+            continue;
+        }
         const double hertz = valueOf(p, "b" + std::to_string(band++) + ".frequency", 0.0);
         if (hertz <= 0.0 || !e.before) continue;
         // A narrow band around the ring, well after the stroke.

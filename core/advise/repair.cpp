@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <optional>
 
 namespace ember {
 namespace {
@@ -62,12 +63,67 @@ void addLowPass(const DrumTone& tone, const KitMeasurement& m, Proposal& p) {
                 " lies less than a thousandth of its energy; what is up there is bleed.";
 }
 
+// What the moves leave of the strokes' energy, dB.
+double keptDb(const DrumTone& tone, const std::vector<ParameterMove>& moves, double rate) {
+    const ParameterTable table = processorType("eq").table;
+    std::vector<double> values = standardValues(table);
+    for (const ParameterMove& move : moves)
+        values[static_cast<std::size_t>(parameterIndex(table, move.parameter))] = move.value;
+    return curveGainDb(tone.median, eqResponseDb(values, tone.median.frequency, rate), 20.0);
+}
+
+// Overheads hear everything: their high-pass goes as far up as nothing is lost that no other
+// microphone has.
+std::optional<Proposal> overheadCorner(const Session& session, const KitMeasurement& m,
+                                       const Row& row) {
+    const auto has = [&](auto wanted) {
+        return std::any_of(session.rows.begin(), session.rows.end(),
+                           [&](const Row& r) { return wanted(r.role); });
+    };
+    const bool tomMics = has([](Role r) { return r == Role::rackTom || r == Role::floorTom; });
+    const bool kick =
+        has([](Role r) { return r == Role::kickIn || r == Role::kickOut || r == Role::kick; });
+    double lowest = 0.0;
+    std::string drum;
+    for (const DrumTone& t : m.tone) {
+        const bool onlyHere = t.drum == "snare" || (t.drum.starts_with("tom") && !tomMics);
+        if (!onlyHere || t.fundamental <= 0.0) continue;
+        if (lowest > 0.0 && t.fundamental >= lowest) continue;
+        lowest = t.fundamental;
+        drum = t.drum;
+    }
+    if (!kick || lowest <= 0.0) return std::nullopt;
+    const double corner = std::round(0.55 * lowest);
+    Proposal p;
+    p.id = row.id + ".repair";
+    p.step = "repair";
+    p.row = row.id;
+    p.stage = "eq";
+    p.title = "High-pass";
+    p.school = "first remove";
+    p.moves = {{"b1.on", 1.0}, {"b1.shape", 3.0}, {"b1.frequency", corner}, {"b1.slope", 1.0}};
+    p.reason = (tomMics ? "Kick and toms have microphones of their own; the lowest note that "
+                          "counts here is the "
+                        : "No tom has a microphone of its own, so the overheads keep them; the "
+                          "lowest note is the ") +
+               drum + "’s at " + hertz(lowest) + ". Below " + hertz(corner) +
+               " lies only the kick’s rumble.";
+    p.confidence = 0.6;
+    return p;
+}
+
 }  // namespace
 
 std::vector<Proposal> adviseRepair(const Session& session, const KitMeasurement& m) {
     std::vector<Proposal> out;
     for (const Row& row : session.rows) {
         if (row.kind != RowKind::element || findStage(row, "eq") == nullptr) continue;
+        if (row.role == Role::overhead) {
+            if (auto p = overheadCorner(session, m, row);
+                p && !wouldOverwrite(*findStage(row, "eq"), p->moves))
+                out.push_back(std::move(*p));
+            continue;
+        }
         const std::string drum = drumOfRow(session, row.id);
         const auto tone = std::find_if(m.tone.begin(), m.tone.end(),
                                        [&](const DrumTone& t) { return t.drum == drum; });
@@ -106,8 +162,7 @@ std::vector<Proposal> adviseRepair(const Session& session, const KitMeasurement&
                 // Half a dB for each dB over it: the loudest ring is cut in full.
                 p.moves.push_back(
                     {b + ".threshold",
-                     std::clamp(std::round(ring.levelDb + 2.0 * cut.gainDb), -80.0,
-                                0.0)});
+                     std::clamp(std::round(ring.levelDb + 2.0 * cut.gainDb), -80.0, 0.0)});
             }
             p.moves.push_back({b + ".q", std::round(10.0 * cut.q) / 10.0});
             p.title = band == 4 ? p.title + " and ring cut" : p.title;
@@ -124,6 +179,13 @@ std::vector<Proposal> adviseRepair(const Session& session, const KitMeasurement&
         }
         for (const Stroke& s : m.strokes.strokes) {
             if (s.drum == drum && p.evidence.size() < 48) p.evidence.push_back(s.time);
+        }
+        if (tone->mic == row.id) {
+            p.effects.push_back({"level of its strokes",
+                                 "dB",
+                                 0.0,
+                                 keptDb(*tone, p.moves, session.sampleRate),
+                                 {}});
         }
         p.confidence = std::max(0.5, tone->fundamentalConfidence);
         if (wouldOverwrite(*findStage(row, "eq"), p.moves)) continue;

@@ -294,6 +294,16 @@ std::string orderJson(const OrderTest& test) {
         .dump(1, ' ', false, Json::error_handler_t::replace);
 }
 
+std::string reviewJson(const std::vector<ReviewItem>& items) {
+    Json list = Json::array();
+    for (const ReviewItem& item : items)
+        list.push_back({{"kind", item.kind == ReviewItem::Kind::active ? "active" : "leftover"},
+                        {"row", item.row},
+                        {"stage", item.stage},
+                        {"sentence", item.sentence}});
+    return list.dump(1, ' ', false, Json::error_handler_t::replace);
+}
+
 std::string strokesCsv(const KitStrokes& all) {
     std::string out = "time_s,drum,mic,velocity,kind,confidence\n";
     for (const Stroke& s : all.strokes) {

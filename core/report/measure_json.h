@@ -3,6 +3,7 @@
 
 #include "core/advise/proposal.h"
 #include "core/report/ledger.h"
+#include "core/report/review.h"
 
 #include <set>
 #include <string>
@@ -20,6 +21,7 @@ std::string proposalsJson(const std::vector<Proposal>& proposals,
                           const std::set<std::string>& accepted);
 std::string ledgerJson(const Ledger& ledger);
 std::string orderJson(const OrderTest& test);
+std::string reviewJson(const std::vector<ReviewItem>& items);
 // One line a stroke: time_s,drum,mic,velocity,kind,confidence.
 std::string strokesCsv(const KitStrokes& strokes);
 

@@ -3,6 +3,7 @@
 
 #include "core/advise/intake.h"
 #include "core/advise/proposal.h"
+#include "core/dsp/dynamic_band.h"
 #include "tests/support/accuracy.h"
 #include "tests/support/support.h"
 
@@ -121,6 +122,50 @@ TEST(Advice, HighPassesLieUnderTheNoteAndRingsAreCut) {
     const Effect& cut = effect(p, "ring at");
     ASSERT_TRUE(cut.measured.has_value());
     EXPECT_LT(*cut.measured, *cut.before - 6.0);
+    // The strokes keep their energy, and how much is foretold.
+    const Effect& level = effect(p, "level of its strokes");
+    ASSERT_TRUE(level.measured && level.predicted);
+    EXPECT_NEAR(*level.measured, *level.predicted, 1.0);
+}
+
+TEST(Advice, OverheadsKeepTheTomsThatHaveNoMicrophone) {
+    const Measured& m = demoKit();
+    const auto corner = [&](const Session& session) {
+        const auto all = adviseRepair(session, m.kit);
+        const Proposal* p = find(all, "overhead.repair");
+        if (p == nullptr) throw Error("no proposal for the overheads");
+        for (const ParameterMove& move : p->moves) {
+            if (move.parameter == "b1.frequency") return std::pair{move.value, p->reason};
+        }
+        throw Error("no corner");
+    };
+    Session reduced = m.session;
+    std::erase_if(reduced.rows, [](const Row& row) {
+        return row.role == Role::rackTom || row.role == Role::floorTom;
+    });
+    const auto [with, own] = corner(m.session);
+    const auto [without, kept] = corner(reduced);
+    EXPECT_LT(with, 196.0);
+    EXPECT_LT(without, 81.0) << "under the floor tom's note";
+    EXPECT_LT(without, with);
+    EXPECT_NE(kept.find("overheads keep them"), std::string::npos);
+    EXPECT_EQ(own.find("overheads keep them"), std::string::npos);
+}
+
+TEST(Advice, ARingOnSomeStrokesOnlyIsCutWhileItRings) {
+    KitMeasurement kit = demoKit().kit;
+    for (DrumTone& tone : kit.tone) {
+        if (tone.drum == "snare") tone.rings = {{571.0, 10.0, 0.05, 0.5, -30.0}};
+    }
+    const auto all = adviseRepair(demoKit().session, kit);
+    const Proposal* p = find(all, "snare-top.repair");
+    ASSERT_NE(p, nullptr);
+    std::map<std::string, double> moves;
+    for (const ParameterMove& move : p->moves) moves[move.parameter] = move.value;
+    EXPECT_FALSE(moves.contains("b3.gain"));
+    EXPECT_DOUBLE_EQ(moves.at("b3.range"), -7.0);
+    // Half a dB for each dB over: the ring's own level is cut in full.
+    EXPECT_DOUBLE_EQ(dynamicBandGain(-30.0, moves.at("b3.threshold"), moves.at("b3.range")), -7.0);
 }
 
 TEST(Advice, AnEqualiserThatAPersonSetIsNotWrittenOver) {

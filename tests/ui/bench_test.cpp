@@ -1,7 +1,9 @@
 #include "app/bench/align_editor.h"
+#include "app/bench/dynamics_editor.h"
 #include "app/bench/eq_editor.h"
 #include "app/bench/gate_editor.h"
 #include "app/bench/preset_button.h"
+#include "app/compare/review_dialog.h"
 #include "core/base/error.h"
 #include "core/base/units.h"
 #include "core/dsp/equaliser.h"
@@ -300,6 +302,25 @@ TEST(DynamicsBench, CornerAndEndOfTheCurveSetThresholdAndRatio) {
     EXPECT_LT(window.value("snare-top", "compressor", "ratio"), ratio) << "up means less ratio";
 }
 
+TEST(DynamicsBench, OneStrokeIsDrawnBeforeAndAfterWithOtherAttacks) {
+    const Window window;
+    auto& editor = dynamic_cast<app::DynamicsEditor&>(window.bench("snare-top", Column::dynamics));
+    ASSERT_TRUE(eventually([&] { return window->listener().measured() != nullptr; }, 120.0));
+    const auto loudest = [&](int graph) {
+        double top = -200.0;
+        for (const auto& point : *editor.strokePlot()->graph(graph)->data())
+            top = std::max(top, point.value);
+        return top;
+    };
+    ASSERT_TRUE(eventually([&] { return loudest(0) > -60.0; }));
+    window->workspace().setValue("snare-top", "compressor", "make-up", 0.0);
+    window->workspace().setValue("snare-top", "compressor", "threshold", -45.0);
+    // Harder pressed it goes out softer than it came in, with a faster attack more so.
+    EXPECT_TRUE(eventually([&] { return loudest(1) < loudest(0) - 1.0; }));
+    EXPECT_LT(loudest(2), loudest(1));
+    EXPECT_GT(loudest(3), loudest(1));
+}
+
 TEST(SeatBench, ThePointIsPanAndLevel) {
     const Window window;
     auto& editor = window.bench("hat", Column::seat);
@@ -517,6 +538,31 @@ TEST(ShapeBench, HandlesMoveTheirValues) {
         EXPECT_NEAR(window.value("snare-top", c.type, c.parameter), before, 1e-9) << c.type;
         window->workspace().undo();
     }
+}
+
+TEST(Review, ListsWhatWasLeftBehindAndOpensIt) {
+    const Window window;
+    window->workspace().addStage("hat", "clipper");
+    window->workspace().setValue("hat", "clipper", "ceiling", -0.5);
+    window->workspace().setValue("hat", "gate", "threshold", -50.0);
+    window->workspace().setStageOn("hat", "gate", false);
+    ASSERT_TRUE(window.settle());
+    QTest::keyClick(&*window, Qt::Key_V);
+    auto* review = window->findChild<app::ReviewDialog*>("review");
+    ASSERT_NE(review, nullptr);
+    const auto lineOf = [&](const QString& text) {
+        for (int i = 0; i < review->list().count(); ++i) {
+            if (review->list().item(i)->text().contains(text)) return i;
+        }
+        return -1;
+    };
+    EXPECT_GE(lineOf("Hat, Gate is switched off with settings of its own"), 0);
+    const int idle = lineOf("Hat, Clipper is on, and changed nothing");
+    ASSERT_GE(idle, 0);
+    emit review->list().itemActivated(review->list().item(idle));
+    EXPECT_TRUE(window->bench().isVisible());
+    ASSERT_FALSE(window->bench().editors().empty());
+    EXPECT_EQ(window->bench().editors().front()->rowId(), "hat");
 }
 
 TEST(Ledger, IsMeasuredShownAndNamesAStage) {

@@ -104,7 +104,7 @@ bool shootShapers(app::MainWindow& window, const Camera& camera) {
         window.showBench({"snare-top", processorType(setting.type).home});
         for (app::StageEditor* editor : window.bench().editors()) {
             if (editor->stageId() != setting.type) continue;
-            editor->setFixedSize(900, 400);
+            editor->setFixedSize(900, 450);
             QTest::qWait(300);
             parts.push_back(editor->grab());
         }
