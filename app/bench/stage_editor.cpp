@@ -2,7 +2,9 @@
 
 #include "app/bench/preset_button.h"
 #include "app/theme/theme.h"
+#include "core/base/error.h"
 #include "core/base/units.h"
+#include "core/engine/trace.h"
 
 #include <QApplication>
 #include <QHBoxLayout>
@@ -10,6 +12,7 @@
 #include <QMouseEvent>
 #include <QScrollArea>
 #include <QShortcut>
+#include <QtConcurrent/QtConcurrentRun>
 
 #include <algorithm>
 #include <cmath>
@@ -80,6 +83,21 @@ void StageEditor::buildHead(QVBoxLayout* outer) {
         }
     }
     if (type.hasKey && size_ == EditorSize::full) buildKey(head);
+    if (trimIndex() >= 0 && size_ == EditorSize::full) {
+        keep_ = new QPushButton(tr("Keep level"), this);
+        keep_->setObjectName("stage-keep-level");
+        keep_->setToolTip(
+            tr("Sets the gain at the end so that this step leaves the loudness it was given, as "
+               "measured over the loop or the stretch shown."));
+        connect(keep_, &QPushButton::clicked, this, &StageEditor::keepLevel);
+        connect(&matching_, &QFutureWatcherBase::finished, this, [this] {
+            keep_->setEnabled(true);
+            if (!alive() || std::isnan(matching_.result())) return;
+            put(trimIndex(), std::round(10.0 * (value(trimIndex()) - matching_.result())) / 10.0);
+            bench_.workspace.endGesture();
+        });
+        head->addWidget(keep_);
+    }
     if (!fixed && size_ == EditorSize::full) {
         auto* presets = new PresetButton(
             tr("Presets"),
@@ -135,6 +153,37 @@ void StageEditor::buildKey(QHBoxLayout* head) {
         bench_.workspace.setKey(row_, stage_, key_->currentData().toString().toStdString());
     });
     head->addWidget(key_);
+}
+
+StageEditor::~StageEditor() {
+    matching_.waitForFinished();
+}
+
+int StageEditor::trimIndex() const {
+    const ParameterTable table = processorType(stage().type).table;
+    const int makeUp = parameterIndex(table, "make-up");
+    return makeUp >= 0 ? makeUp : parameterIndex(table, "output");
+}
+
+void StageEditor::keepLevel() {
+    if (!alive() || matching_.isRunning()) return;
+    if (!stage().on) {
+        emit bench_.workspace.refused(tr("Switch the step on first: off, it keeps every level."));
+        return;
+    }
+    const Session& session = bench_.workspace.session();
+    const StageTrace* t = trace();
+    const Span span =
+        pictureSpan(session, t != nullptr ? t->inputPeak : std::vector<float>{}, secondsPerBlock());
+    keep_->setEnabled(false);
+    matching_.setFuture(QtConcurrent::run(
+        [session, store = &bench_.workspace.store(), row = row_, index = stageIndex(), span] {
+            try {
+                return matchGainDb(session, *store, row, index, span.from, span.to);
+            } catch (const Error&) {
+                return std::nan("");  // the player has said which recording is missing
+            }
+        }));
 }
 
 bool StageEditor::eventFilter(QObject* object, QEvent* event) {

@@ -7,6 +7,7 @@
 #include "app/tracer.h"
 #include "app/widgets/parameter_field.h"
 
+#include <QFutureWatcher>
 #include <QGridLayout>
 #include <QPushButton>
 #include <QVBoxLayout>
@@ -29,6 +30,7 @@ class StageEditor : public QWidget {
   public:
     StageEditor(Bench bench, std::string row, std::string stage, EditorSize size,
                 QWidget* parent = nullptr);
+    ~StageEditor() override;
 
     [[nodiscard]] const std::string& rowId() const { return row_; }
     [[nodiscard]] const std::string& stageId() const { return stage_; }
@@ -81,13 +83,19 @@ class StageEditor : public QWidget {
   private:
     void buildHead(QVBoxLayout* outer);
     void buildKey(QHBoxLayout* head);
+    // The parameter by which the stage gives back level, -1 where it has none.
+    [[nodiscard]] int trimIndex() const;
+    // Sets it so that the stage leaves the loudness it was given, over what is looped or shown.
+    void keepLevel();
 
     QVBoxLayout *plots_ = nullptr, *numbers_ = nullptr;
     QLabel *title_ = nullptr, *sentence_ = nullptr;
     QPoint grabbed_;  // where the head was pressed, on the screen
     bool dragging_ = false;
     QCheckBox* on_ = nullptr;
-    QComboBox* key_ = nullptr;  // what drives the detector; null where there is none
+    QPushButton* keep_ = nullptr;
+    QFutureWatcher<double> matching_;  // loudness with the stage less without, dB
+    QComboBox* key_ = nullptr;         // what drives the detector; null where there is none
     std::shared_ptr<const RowTrace> held_;
 };
 

@@ -12,6 +12,12 @@ constexpr double kFrom = 3.0, kFall = 20.0, kLeastFall = 9.0;
 
 }  // namespace
 
+std::span<const float> slice(std::span<const float> x, double rate, double from, double to) {
+    const auto a = std::min(x.size(), static_cast<std::size_t>(from * rate)),
+               b = std::min(x.size(), static_cast<std::size_t>(to * rate));
+    return x.subspan(a, b - a);
+}
+
 double hann(std::size_t i, std::size_t n) {
     return 0.5 - 0.5 * std::cos(2.0 * std::numbers::pi * (static_cast<double>(i) + 0.5) /
                                 static_cast<double>(n));

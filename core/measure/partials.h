@@ -30,6 +30,8 @@ struct Fall {
 Fall readFall(const std::vector<std::vector<float>>& strokes, double rate, double window,
               double highest);
 
+// The part of a signal between two times in seconds, as far as it reaches.
+std::span<const float> slice(std::span<const float> signal, double rate, double from, double to);
 // The Hann window of length n at i.
 double hann(std::size_t i, std::size_t n);
 // Power of [from, to) under a Hann window, zero-padded to the transform; added to `power`, which

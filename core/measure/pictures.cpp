@@ -83,7 +83,9 @@ struct Clear {
 };
 
 // Pictures from a drum's clear strokes: hard ones and soft ones apart, for tone moves with force.
-void learn(const Scene& scene, int drum, std::vector<Clear> clear, std::vector<Template>& out) {
+// A drum that is never alone has no picture but its own track's.
+void learn(const Scene& scene, int drum, std::vector<Clear> clear, std::vector<Template>& out,
+           bool onlyOwn = false) {
     std::sort(clear.begin(), clear.end(),
               [](const Clear& a, const Clear& b) { return a.level > b.level; });
     const std::size_t groups = clear.size() >= 24 ? 3 : (clear.size() >= 8 ? 2 : 1);
@@ -100,6 +102,7 @@ void learn(const Scene& scene, int drum, std::vector<Clear> clear, std::vector<T
             // The median keeps out what others happened to play; in their own microphones they
             // often play along, so less than the median is believed there.
             const bool own = isOwn(d, scene.events.bands[b].mic) || d.mics.empty();
+            if (onlyOwn && !own) continue;
             sum[b] = v.empty() ? 0.0F : percentile(std::move(v), own ? 0.5 : 0.25);
         }
         const auto total = static_cast<float>(ownSum(scene, d, sum));
@@ -145,6 +148,12 @@ std::vector<Template> firstTemplates(const Scene& scene) {
                 if (clear && level > 0.0) kept.push_back({static_cast<int>(e), level});
             }
             if (kept.size() >= 4) break;
+        }
+        if (kept.empty() && !scene.tied[d].empty()) {
+            for (const std::size_t e : scene.tied[d])
+                kept.push_back({static_cast<int>(e), ownSum(scene, drum, scene.x[e])});
+            learn(scene, static_cast<int>(d), std::move(kept), templates, true);
+            continue;
         }
         if (kept.empty()) continue;  // nobody ever hits it
         learn(scene, static_cast<int>(d), std::move(kept), templates);

@@ -44,6 +44,9 @@ double ownSum(const Scene& scene, const KitDrum& drum, const Picture& p) {
 
 namespace {
 
+constexpr float kSilentShare = 0.03F;  // of a stroke's peak: what a track without bleed may hold
+constexpr double kSeldom = 0.25;       // of the other drum's strokes: a chance company
+constexpr int kFewestTied = 3;
 constexpr double kWhitening = 0.8;  // 1: every band counts the same, 0: by its amplitude
 
 void hear(Scene& scene) {
@@ -70,34 +73,66 @@ void hear(Scene& scene) {
         }
     }
     const auto slack = ms(0.15);
+    const std::size_t drums = kit.drums.size();
     scene.leader.assign(scene.hearing.size(), -1);
-    scene.loud.assign(kit.drums.size(), 0.0F);
-    std::vector<std::vector<float>> peaks(kit.drums.size());
+    scene.loud.assign(drums, 0.0F);
+    scene.tied.assign(drums, {});
+    std::vector<std::vector<float>> peaks(drums);
+    // When each drum's own microphones hear each event; -1: they do not.
+    std::vector<std::vector<Frames>> own(scene.hearing.size(), std::vector<Frames>(drums, -1));
+    std::vector<Frames> first(scene.hearing.size(), -1);
     for (std::size_t e = 0; e < scene.hearing.size(); ++e) {
-        Frames first = -1, second = -1;
+        Frames second = -1;
         int drum = -1;
-        for (std::size_t d = 0; d < kit.drums.size(); ++d) {
-            Frames own = -1;
+        for (std::size_t d = 0; d < drums; ++d) {
+            Frames& at = own[e][d];
             for (const int m : kit.drums[d].mics) {
                 const Arrival& heard = scene.hearing[e][static_cast<std::size_t>(m)];
-                if (heard.riseDb < kRiseDb) continue;
-                const Frames at = heard.frame;
-                if (at >= 0 && (own < 0 || at < own)) own = at;
+                if (heard.riseDb < kRiseDb || heard.frame < 0) continue;
+                if (at < 0 || heard.frame < at) at = heard.frame;
             }
-            if (own < 0) continue;
-            if (first < 0 || own < first) {
-                second = first;
-                first = own;
+            if (at < 0) continue;
+            if (first[e] < 0 || at < first[e]) {
+                second = first[e];
+                first[e] = at;
                 drum = static_cast<int>(d);
-            } else if (second < 0 || own < second) {
-                second = own;
+            } else if (second < 0 || at < second) {
+                second = at;
             }
         }
-        if (drum < 0 || (second >= 0 && second - first < slack)) continue;
+        if (drum < 0 || (second >= 0 && second - first[e] < slack)) continue;
         scene.leader[e] = drum;
-        const int mic = kit.drums[static_cast<std::size_t>(drum)].mics.front();
         peaks[static_cast<std::size_t>(drum)].push_back(
-            scene.hearing[e][static_cast<std::size_t>(mic)].peak);
+            firstHearing(scene, e, static_cast<std::size_t>(drum)).peak);
+    }
+    // A programmed drum may never be alone: it is struck with another one every time, to the
+    // sample. Bleed it is not where that other one's strokes alone leave its track silent.
+    for (std::size_t d = 0; d < drums; ++d) {
+        if (!peaks[d].empty() || kit.drums[d].mics.empty()) continue;
+        std::vector<std::size_t> tied;
+        for (std::size_t e = 0; e < scene.hearing.size(); ++e) {
+            const Arrival& heard = firstHearing(scene, e, d);
+            if (own[e][d] < 0 || own[e][d] - first[e] >= slack || heard.riseDb < kClearRiseDb)
+                continue;
+            bool bleed = false;
+            for (std::size_t o = 0; o < drums && !bleed; ++o) {
+                if (o == d || own[e][o] < 0 || own[e][o] - first[e] >= slack) continue;
+                int alone = 0, seen = 0;
+                for (std::size_t a = 0; a < scene.hearing.size(); ++a) {
+                    if (scene.leader[a] != static_cast<int>(o)) continue;
+                    ++alone;
+                    const Arrival& then = firstHearing(scene, a, d);
+                    const bool rises =
+                        then.riseDb >= kRiseDb && then.peak > kSilentShare * heard.peak;
+                    seen += rises ? 1 : 0;
+                }
+                bleed = alone > 0 && seen > kSeldom * alone;
+            }
+            if (!bleed) tied.push_back(e);
+        }
+        if (std::ssize(tied) < kFewestTied) continue;
+        for (const std::size_t e : tied) peaks[d].push_back(firstHearing(scene, e, d).peak);
+        scene.tied[d] = std::move(tied);
     }
     for (std::size_t d = 0; d < kit.drums.size(); ++d) {
         // A rare drum has few strokes and many false leads: only what comes near its loudest
@@ -196,7 +231,7 @@ void whiten(Scene& scene) {
 }  // namespace
 
 Scene makeScene(const KitMics& kit, const KitEvents& events) {
-    Scene scene{kit, events, {}, {}, {}, {}, {}, {}};
+    Scene scene{kit, events, {}, {}, {}, {}, {}, {}, {}};
     hear(scene);
     learnBleed(scene);
     whiten(scene);

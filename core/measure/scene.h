@@ -19,6 +19,9 @@ struct Scene {
     const KitEvents& events;
     std::vector<std::vector<Arrival>> hearing;  // [event][mic], close microphones only
     std::vector<int> leader;  // by event: the drum whose microphone hears it first; -1: not sure
+    // By drum: where it is struck with another one, to the sample, each time, and bleeds into
+    // nothing; only for drums that never lead.
+    std::vector<std::vector<std::size_t>> tied;
     std::vector<float> loud;  // by drum: peak of its loud strokes in its first microphone
     // [drum][other]: what the other's loud stroke puts into the drum's microphone, against the
     // drum's own loud strokes, dB.

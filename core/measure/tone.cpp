@@ -7,22 +7,11 @@
 
 #include <algorithm>
 #include <cmath>
-#include <complex>
-#include <numbers>
 
 namespace ember {
 namespace {
 
 constexpr double kLongest = 0.6;  // seconds of a stroke looked at
-constexpr double kLongestRing = 1.2,
-                 kLongestHighRing = 0.8;         // seconds; what lasts longer is a cymbal
-constexpr double kHigh = 1500.0;                 // Hz
-constexpr std::size_t kFewestStrokes = 6;        // that can tell a ring from chance
-constexpr double kShare = 0.4;                   // of the strokes on which it must stand out
-constexpr double kRingDb = 6.0;                  // over its surroundings
-constexpr double kStartsDb = 6.0;                // over what was there before the stroke
-constexpr double kLeakDb = -24.0;                // what the window spreads of a ring beside it
-constexpr double kLate = 0.04, kLateEnd = 0.16;  // when only rings are left, seconds
 
 // Where a family's fundamental lies, and when its glide has settled (seconds after the stroke).
 struct Range {
@@ -43,18 +32,12 @@ Range rangeOf(DrumFamily family) {
 
 using Samples = std::vector<float>;
 
-std::span<const float> slice(const Samples& x, double rate, double from, double to) {
-    const auto a = std::min(x.size(), static_cast<std::size_t>(from * rate)),
-               b = std::min(x.size(), static_cast<std::size_t>(to * rate));
-    return {x.data() + a, b - a};
-}
-
 // Everything one drum is measured on.
 struct Material {
     double rate = 48000.0;
     DrumFamily family = DrumFamily::percussion;
     std::vector<Samples> strokes;  // each from its first sample until the drum's next stroke
-    std::vector<Samples> before;   // what was heard just before each, as long as kLateEnd - kLate
+    std::vector<Samples> before;   // what was heard just before each, RingMaterial::kBefore
     std::vector<double> levelsDb;
 };
 
@@ -81,7 +64,7 @@ Material collect(const KitMics& kit, const KitDrum& drum, int mic,
         m.strokes.push_back(std::move(x));
         Samples old;
         const auto quiet = at - static_cast<Frames>(0.01 * m.rate);
-        for (Frames i = quiet - static_cast<Frames>((kLateEnd - kLate) * m.rate); i < quiet; ++i)
+        for (Frames i = quiet - static_cast<Frames>(RingMaterial::kBefore * m.rate); i < quiet; ++i)
             old.push_back(signal.at(channel, i));
         m.before.push_back(std::move(old));
         m.levelsDb.push_back(c.stroke.levelDb);
@@ -295,108 +278,6 @@ void readTime(const Material& m, DrumTone& tone) {
     tone.levelSpreadDb = std::sqrt(std::max(0.0, square / n - mean * mean / (n * n)));
 }
 
-// A frequency while only rings are left, against what was there before the strokes: median rise in
-// dB, and the peak level of the louder strokes' ring in dBFS. What rang on already is another
-// drum's, or the room's.
-struct RingLevel {
-    double riseDb = 0.0, levelDb = kSilenceDb;
-};
-RingLevel ringLevel(const Material& m, double hertz) {
-    // A Hann window sums to half its length, a sine to half its amplitude of that.
-    const auto amplitude = [&](std::span<const float> x) {
-        std::complex<double> sum{};
-        const double turn = 2.0 * std::numbers::pi * hertz / m.rate;
-        for (std::size_t i = 0; i < x.size(); ++i)
-            sum += hann(i, x.size()) * static_cast<double>(x[i]) *
-                   std::polar(1.0, -turn * static_cast<double>(i));
-        return 4.0 * std::abs(sum) / static_cast<double>(x.size()) + 1e-10;
-    };
-    std::vector<double> rises, levels;
-    for (std::size_t i = 0; i < m.strokes.size(); ++i) {
-        const auto after = slice(m.strokes[i], m.rate, kLate, kLateEnd);
-        if (after.size() < static_cast<std::size_t>(0.5 * (kLateEnd - kLate) * m.rate)) continue;
-        levels.push_back(dbFromGain(amplitude(after)));
-        rises.push_back(levels.back() - dbFromGain(amplitude(m.before[i])));
-    }
-    if (rises.empty()) return {};
-    return {median(rises), quantile(levels, 0.75)};
-}
-
-void readRings(const Material& m, const std::vector<double>& others, DrumTone& tone) {
-    const Fall fall = readFall(m.strokes, m.rate, 0.1, 9500.0);
-    const auto from = static_cast<std::size_t>(kLate / fall.step),
-               to = std::min(fall.median.size(), static_cast<std::size_t>(kLateEnd / fall.step));
-    if (from + 4 > to || fall.each.size() < kFewestStrokes) return;
-    const auto late = [&](const std::vector<std::vector<float>>& rows, std::size_t k) {
-        double sum = 1e-30;
-        for (std::size_t r = from; r < to; ++r) sum += static_cast<double>(rows[r][k]);
-        return 10.0 * std::log10(sum);
-    };
-    std::vector<double> level(fall.bins);
-    for (std::size_t k = 0; k < fall.bins; ++k) level[k] = late(fall.median, k);
-    const double lowest = std::max(100.0, 1.25 * tone.fundamental);
-    double top = -300.0;
-    for (auto k = static_cast<std::size_t>(lowest / fall.width); k < fall.bins; ++k)
-        top = std::max(top, level[k]);
-    // Bins of the third octave around, without the peak itself.
-    const auto around = [&](std::size_t k) {
-        std::vector<std::size_t> out;
-        const double hertz = static_cast<double>(k) * fall.width;
-        for (auto i = static_cast<std::size_t>(hertz / 1.122 / fall.width);
-             static_cast<double>(i) * fall.width < hertz * 1.122 && i < fall.bins; ++i) {
-            if (std::abs(static_cast<double>(i) - static_cast<double>(k)) * fall.width > 22.0)
-                out.push_back(i);
-        }
-        return out;
-    };
-    const auto fallAt = [&](double hertz) {
-        return decayTime(fall.levels(hertz - 0.5 * fall.width, hertz + 0.5 * fall.width),
-                         fall.step);
-    };
-    for (auto k = static_cast<std::size_t>(lowest / fall.width); k + 4 < fall.bins; ++k) {
-        if (level[k] < level[k - 1] || level[k] < level[k + 1] || level[k] < top - 30.0) continue;
-        const std::vector<std::size_t> near = around(k);
-        std::vector<double> surroundings;
-        for (const std::size_t i : near) surroundings.push_back(level[i]);
-        const double stands = level[k] - median(surroundings);
-        if (near.empty() || stands < kRingDb) continue;
-        std::vector<double> linear;
-        for (const double v : level) linear.push_back(std::pow(10.0, v / 10.0));
-        const double hertz = peakBin(linear, k) * fall.width;
-        if (std::any_of(others.begin(), others.end(),
-                        [&](double f) { return std::abs(hertz - f) < 0.03 * f; }))
-            continue;
-        const double own = fallAt(hertz);
-        std::vector<double> times;
-        for (const double factor : {0.82, 0.87, 1.15, 1.22}) {
-            const auto at = static_cast<std::size_t>(hertz * factor / fall.width);
-            if (at >= fall.bins || level[at] < level[k] + kLeakDb) continue;
-            // What does not fall is the floor.
-            if (const double t = fallAt(hertz * factor); t > 0.0 && t < kLongestRing)
-                times.push_back(t);
-        }
-        // A ring outlasts what surrounds it, and the drum's own note.
-        const double longest = hertz > kHigh ? kLongestHighRing : kLongestRing;
-        const bool alone = times.empty();
-        if (own <= 0.0 || own > longest || own < (alone ? 1.6 : 1.1) * tone.decayT60 ||
-            (!alone && own < 1.6 * median(times)))
-            continue;
-        const RingLevel rings = ringLevel(m, hertz);
-        if (rings.riseDb < kStartsDb) continue;
-        double on = 0.0;
-        for (const auto& rows : fall.each) {
-            std::vector<double> v;
-            for (const std::size_t i : near) v.push_back(late(rows, i));
-            if (late(rows, k) - median(v) > kRingDb) on += 1.0;
-        }
-        on /= static_cast<double>(fall.each.size());
-        if (on < kShare) continue;
-        tone.rings.push_back({hertz, stands, own, on, rings.levelDb});
-    }
-    std::sort(tone.rings.begin(), tone.rings.end(),
-              [](const Ring& a, const Ring& b) { return a.prominenceDb > b.prominenceDb; });
-}
-
 }  // namespace
 
 std::vector<DrumTone> measureTone(const KitMics& kit, const KitStrokes& all,
@@ -414,7 +295,8 @@ std::vector<DrumTone> measureTone(const KitMics& kit, const KitStrokes& all,
         const KitDrum& drum = *order[d];
         report(progress, 0.7 * static_cast<double>(d) / static_cast<double>(order.size()),
                "Measuring " + drum.id);
-        const std::vector<ClearStroke> clear = clearStrokes(all, drum.id, 48, kFewestStrokes);
+        const std::vector<ClearStroke> clear =
+            clearStrokes(all, drum.id, 48, RingMaterial::kFewest);
         // A kick's note is what its front head radiates: the outer microphone hears that.
         const bool outer = drum.family == DrumFamily::kick && drum.mics.size() > 1;
         const int mic = outer ? drum.mics.back() : timingMic(kit, drum);
@@ -450,7 +332,8 @@ std::vector<DrumTone> measureTone(const KitMics& kit, const KitStrokes& all,
             if (k != i && out[k].fundamental > 0.0) others.push_back(out[k].fundamental);
         }
         if (materials[i].family != DrumFamily::hat && materials[i].family != DrumFamily::cymbal)
-            readRings(materials[i], others, out[i]);
+            out[i].rings = findRings({materials[i].rate, materials[i].strokes, materials[i].before},
+                                     out[i].fundamental, out[i].decayT60, others);
     }
     // The same ring in two microphones belongs to the drum where it stands out more.
     for (DrumTone& tone : out) {

@@ -2,6 +2,7 @@
 // rings, rise, decay, crest.
 #pragma once
 
+#include "core/measure/rings.h"
 #include "core/measure/spectrum.h"
 #include "core/measure/strokes.h"
 
@@ -9,16 +10,6 @@
 #include <vector>
 
 namespace ember {
-
-// A partial that stands out and rings longer than what is around it.
-struct Ring {
-    double hertz = 0.0;
-    double prominenceDb = 0.0;  // over its third-octave surroundings
-    double t60 = 0.0;           // seconds
-    double share = 0.0;         // of the strokes on which it stands out, 0..1
-    double levelDb = -150.0;    // its peak 100 ms after the louder strokes, dBFS
-    bool operator==(const Ring&) const = default;
-};
 
 // Seconds for 60 dB in an octave, from a fall of 20 dB (T20, ISO 3382-2:2008).
 struct BandDecay {

@@ -246,6 +246,83 @@ TEST(Strokes, TurnedMissingUnnamedAndMisnamedMicrophonesDoNotMatter) {
     }
 }
 
+// A programmed kit: one sample a drum, every stroke the same wave at another level, no bleed and
+// digital silence between.
+TEST(Strokes, AProgrammedKitIsFoundToTheSample) {
+    constexpr double kRate = 48000.0;
+    demo::KitOptions options;
+    options.seconds = 2.0;
+    const auto oneShot = [&](demo::Drum drum) {
+        demo::Stroke stroke;
+        stroke.time = 0.0;
+        stroke.drum = drum;
+        stroke.velocity = 0.9;
+        stroke.articulation =
+            drum == demo::Drum::hat ? demo::Articulation::closed : demo::Articulation::normal;
+        auto sample = demo::radiate(drum, demo::makeKit(options), {stroke}, options).first;
+        float peak = 1e-9F;
+        for (const float v : sample) peak = std::max(peak, std::abs(v));
+        const auto first = std::find_if(sample.begin(), sample.end(),
+                                        [&](float v) { return std::abs(v) > 0.05F * peak; });
+        std::vector<float> cut(first, std::min(sample.end(), first + 14400));
+        for (std::size_t i = 0; i < cut.size(); ++i)
+            cut[i] *= 0.5F / peak * std::min(1.0F, static_cast<float>(cut.size() - i) / 480.0F);
+        return cut;
+    };
+    struct Track {
+        const char* drum;
+        Role role;
+        demo::Drum sound;
+        std::vector<std::pair<double, float>> strokes;  // seconds, gain
+    };
+    // Four bars at 120: backbeat with ghosts, a kick that varies, eighths of the hat.
+    std::vector<Track> tracks{{"kick", Role::kick, demo::Drum::kick, {}},
+                              {"snare", Role::snare, demo::Drum::snare, {}},
+                              {"hihat", Role::hat, demo::Drum::hat, {}}};
+    for (int bar = 0; bar < 4; ++bar) {
+        const double at = 0.25 + 2.0 * bar;
+        for (const double beat : {0.0, 1.25}) tracks[0].strokes.emplace_back(at + beat, 1.0F);
+        for (const double beat : {0.5, 1.5}) tracks[1].strokes.emplace_back(at + beat, 1.0F);
+        tracks[1].strokes.emplace_back(at + 0.875, 0.1F);
+        for (int n = 0; n < 8; ++n)
+            tracks[2].strokes.emplace_back(at + 0.25 * n, n % 2 == 0 ? 0.9F : 0.5F);
+    }
+    KitMics kit;
+    kit.sampleRate = kRate;
+    std::vector<std::vector<float>> sounds;
+    for (const Track& track : tracks) {
+        const std::vector<float> sample = oneShot(track.sound);
+        sounds.emplace_back(static_cast<std::size_t>(9.0 * kRate), 0.0F);
+        for (const auto& [time, gain] : track.strokes) {
+            const auto at = static_cast<std::size_t>(std::lround(time * kRate));
+            for (std::size_t i = 0; i < sample.size(); ++i)
+                sounds.back()[at + i] += gain * sample[i];
+        }
+    }
+    std::vector<Role> roles;
+    for (std::size_t t = 0; t < tracks.size(); ++t) {
+        kit.mics.push_back({tracks[t].drum, tracks[t].role, {sounds[t]}, 0});
+        kit.end = std::max(kit.end, static_cast<Frames>(sounds[t].size()));
+        roles.push_back(tracks[t].role);
+    }
+    kit.drums = drumsOf(roles);
+    const KitStrokes found = measureStrokes(kit);
+    std::size_t played = 0;
+    for (const Track& track : tracks) {
+        played += track.strokes.size();
+        for (const auto& [time, gain] : track.strokes) {
+            const auto at = std::find_if(
+                found.strokes.begin(), found.strokes.end(), [&, t = time](const Stroke& s) {
+                    return s.drum == track.drum && std::abs(s.time - t) < 0.0003;
+                });
+            ASSERT_NE(at, found.strokes.end()) << track.drum << " at " << time;
+            EXPECT_EQ(at->kind == StrokeKind::ghost, gain < 0.2F) << track.drum << " at " << time;
+        }
+    }
+    EXPECT_EQ(found.strokes.size(), played) << "and nothing else";
+    EXPECT_TRUE(found.bleed.empty());
+}
+
 TEST(Strokes, SilenceHasNone) {
     const std::vector<float> silence(96000, 0.0F);
     KitMics kit;

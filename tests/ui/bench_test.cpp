@@ -7,6 +7,7 @@
 #include "core/base/error.h"
 #include "core/base/units.h"
 #include "core/dsp/equaliser.h"
+#include "core/engine/trace.h"
 #include "tests/ui/ui_support.h"
 
 #include <QCheckBox>
@@ -319,6 +320,31 @@ TEST(DynamicsBench, OneStrokeIsDrawnBeforeAndAfterWithOtherAttacks) {
     EXPECT_TRUE(eventually([&] { return loudest(1) < loudest(0) - 1.0; }));
     EXPECT_LT(loudest(2), loudest(1));
     EXPECT_GT(loudest(3), loudest(1));
+}
+
+TEST(DynamicsBench, KeepLevelGivesBackTheLoudnessThatWasTaken) {
+    const Window window;
+    auto& editor = window.bench("snare-top", Column::dynamics);
+    window->workspace().setValue("snare-top", "compressor", "threshold", -40.0);
+    window->workspace().setValue("snare-top", "compressor", "make-up", 0.0);
+    ASSERT_TRUE(window.settle());
+    const auto change = [&] {
+        const auto& chain = findRow(window.session(), "snare-top")->chain;
+        const auto at = std::find_if(chain.begin(), chain.end(),
+                                     [](const Stage& s) { return s.id == "compressor"; });
+        const auto span =
+            app::pictureSpan(window.session(),
+                             window->tracer().of("snare-top")->stages[3].inputPeak, 64.0 / 48000.0);
+        return matchGainDb(window.session(), window->workspace().store(), "snare-top",
+                           static_cast<int>(at - chain.begin()), span.from, span.to);
+    };
+    ASSERT_LT(change(), -2.0);
+    editor.findChild<QPushButton*>("stage-keep-level")->click();
+    ASSERT_TRUE(
+        eventually([&] { return window.value("snare-top", "compressor", "make-up") > 1.0; }, 60.0));
+    EXPECT_NEAR(change(), 0.0, 0.3);
+    window->workspace().undo();
+    EXPECT_DOUBLE_EQ(window.value("snare-top", "compressor", "make-up"), 0.0);
 }
 
 TEST(SeatBench, ThePointIsPanAndLevel) {
