@@ -2,6 +2,7 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/figures.h"
+#include "core/advise/usual.h"
 #include "core/measure/kit_mics.h"
 
 #include <QHBoxLayout>
@@ -394,7 +395,12 @@ void EvidencePanel::refresh() {
     const bool done = proposal != nullptr && listener_.accepted(*proposal);
     proposal_->setText(proposal == nullptr ? QString() : QString::fromStdString(proposal->title));
     proposal_->setVisible(proposal != nullptr);
-    reason_->setText(proposal == nullptr ? QString() : QString::fromStdString(proposal->reason));
+    QString reason = proposal == nullptr ? QString() : QString::fromStdString(proposal->reason);
+    if (proposal != nullptr) {
+        for (const std::string& usual : usualBeside(workspace_.session(), *proposal))
+            reason += "\n" + QString::fromStdString(usual);
+    }
+    reason_->setText(reason);
     reason_->setVisible(proposal != nullptr);
     fillEffects(proposal);
     if (!listening) {
