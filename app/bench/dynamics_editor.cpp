@@ -18,7 +18,8 @@ namespace ember::app {
 namespace {
 
 constexpr double kLow = -60.0;
-constexpr double kRecovered = 1.0;  // dB of reduction that count as none
+constexpr double kStrokeMs = 150.0;  // of one stroke that are drawn
+constexpr double kRecovered = 1.0;   // dB of reduction that count as none
 
 }  // namespace
 
@@ -75,11 +76,14 @@ DynamicsEditor::DynamicsEditor(Bench bench, const std::string& row, const std::s
                "of the attack; dashed: with four times as much."));
         stroke_->xAxis->setLabel(tr("milliseconds from the stroke"));
         stroke_->yAxis->setLabel(tr("dBFS"));
-        stroke_->xAxis->setRange(-1000.0 * StrokeView::kLead, 1000.0 * StrokeView::kLength);
+        stroke_->xAxis->setRange(-1000.0 * StrokeView::kLead, kStrokeMs);
         before_ = stroke_->addGraph();
         after_ = stroke_->addGraph();
         fast_ = stroke_->addGraph();
         slow_ = stroke_->addGraph();
+        foot_ = stroke_->addGraph();
+        foot_->setPen(Qt::NoPen);
+        before_->setChannelFillGraph(foot_);
         plots()->addWidget(stroke_, 2);
         rest_.setSingleShot(true);
         rest_.setInterval(150);
@@ -131,8 +135,8 @@ void DynamicsEditor::drawStroke() {
     const Palette& p = colours();
     const auto put = [&](QCPGraph* graph, const std::vector<float>& x) {
         QVector<double> ms, db;
-        // Peaks over a millisecond: shape, not waves.
-        const auto step = static_cast<std::size_t>(view_->sampleRate / 1000.0);
+        // Peaks over two milliseconds: shape, not waves.
+        const auto step = static_cast<std::size_t>(view_->sampleRate / 500.0);
         for (std::size_t at = 0; at + step <= x.size(); at += step) {
             float peak = 0.0F;
             for (std::size_t i = at; i < at + step; ++i) peak = std::max(peak, std::abs(x[i]));
@@ -146,6 +150,7 @@ void DynamicsEditor::drawStroke() {
     put(after_, view_->now);
     put(fast_, view_->fast);
     put(slow_, view_->slow);
+    foot_->setData(QVector<double>{-1000.0, 1000.0}, QVector<double>{-150.0, -150.0}, true);
     QColor ground = p.wave;
     ground.setAlpha(110);
     before_->setPen(QPen(p.wave, 1.0));

@@ -35,7 +35,8 @@ class DynamicsEditor : public StageEditor {
     QCPGraph *line_ = nullptr, *unity_ = nullptr, *now_ = nullptr;
     QCPGraph *recovered_ = nullptr, *late_ = nullptr;
     Plot* stroke_ = nullptr;  // one stroke before and after; only where there is room
-    QCPGraph *before_ = nullptr, *after_ = nullptr, *fast_ = nullptr, *slow_ = nullptr;
+    QCPGraph *before_ = nullptr, *after_ = nullptr, *fast_ = nullptr, *slow_ = nullptr,
+             *foot_ = nullptr;
     QFutureWatcher<std::shared_ptr<const StrokeView>> viewing_;
     QTimer rest_;  // the picture follows when the hand rests
     std::shared_ptr<const StrokeView> view_;
