@@ -61,9 +61,13 @@ FirstPassDialog::FirstPassDialog(Workspace& workspace, Listener& listener, QWidg
     tree_->header()->setSectionResizeMode(kWhat, QHeaderView::ResizeToContents);
     tree_->header()->setSectionResizeMode(kDoes, QHeaderView::ResizeToContents);
     tree_->setWordWrap(true);
+    // Heights follow the width: a bar that comes and goes would change both.
+    tree_->setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOn);
     tree_->setAlternatingRowColors(true);
     tree_->setSelectionMode(QAbstractItemView::SingleSelection);
-    connect(tree_->header(), &QHeaderView::sectionResized, this, &FirstPassDialog::layOut);
+    // Queued: by then every column has its width.
+    connect(tree_->header(), &QHeaderView::sectionResized, this, &FirstPassDialog::layOut,
+            Qt::QueuedConnection);
     connect(tree_, &QTreeWidget::itemChanged, this, [this] { count(); });
     box->addWidget(tree_, 1);
     sentence_ = new QLabel(this);
@@ -138,6 +142,7 @@ void FirstPassDialog::layOut() {
         (*it)->setSizeHint(kWhy, QSize(wide, needed.height() + 8));
     }
     filling_ = false;
+    tree_->doItemsLayout();  // heights that shrink are not noticed by themselves
 }
 
 int FirstPassDialog::chosen() const {
