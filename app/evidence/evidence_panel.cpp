@@ -7,6 +7,7 @@
 
 #include <QHBoxLayout>
 #include <QLineEdit>
+#include <QScrollArea>
 #include <QVBoxLayout>
 
 #include <cmath>
@@ -16,12 +17,12 @@ namespace ember::app {
 namespace {
 
 // The loudest head or wires of another microphone's drum that hum along in this one.
-QString foreignHum(const KitMeasurement& m, const std::string& row) {
+QString foreignHum(const KitMeasurement& m, const std::string& row, const std::string& drum) {
     constexpr double kHeard = -60.0;  // dBFS
     QString text;
     double most = kHeard;
     for (const Sympathy& s : m.sympathy) {
-        if (s.mic == row) continue;
+        if (s.mic == row || s.drum == drum) continue;
         for (const SympathyInMic& in : sympathyByMic(s, m.bleed)) {
             if (in.mic != row || in.peakDb <= most) continue;
             most = in.peakDb;
@@ -57,7 +58,17 @@ EvidencePanel::EvidencePanel(Workspace& workspace, Listener& listener, Tracer& t
     : QWidget(parent), workspace_(workspace), listener_(listener), tracer_(tracer) {
     setObjectName("evidence");
     setFixedWidth(kWidth);
-    auto* box = new QVBoxLayout(this);
+    // What does not fit is scrolled to, never laid over what is there.
+    auto* outer = new QVBoxLayout(this);
+    outer->setContentsMargins(0, 0, 0, 0);
+    auto* scroll = new QScrollArea(this);
+    scroll->setWidgetResizable(true);
+    scroll->setFrameShape(QFrame::NoFrame);
+    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    auto* body = new QWidget(scroll);
+    auto* box = new QVBoxLayout(body);
+    scroll->setWidget(body);
+    outer->addWidget(scroll);
     box->setContentsMargins(14, 12, 14, 12);
     box->setSpacing(6);
     row_ = label(this, 12, QFont::Normal, true);
@@ -306,8 +317,9 @@ void EvidencePanel::describe(const Row& row, const std::string& drum) {
                      .arg(QString::fromStdString(s.struck))
                      .arg(figure(s.relativeDb, 0));
     }
-    if (const QString foreign =
-            measured && place_.column == Column::gate ? foreignHum(*measured, row.id) : QString();
+    if (const QString foreign = measured && place_.column == Column::gate
+                                    ? foreignHum(*measured, row.id, drum)
+                                    : QString();
         !foreign.isEmpty())
         facts << foreign;
     facts_->setText(facts.join("\n"));

@@ -107,8 +107,8 @@ std::vector<std::string> usualBeside(const Session& session, const Proposal& pro
         // The first band of the equaliser is the high-pass here.
         std::string name = move.parameter == "b1.frequency" ? "high-pass" : p.label;
         name[0] = static_cast<char>(std::tolower(static_cast<unsigned char>(name[0])));
-        out.push_back(name + " usually " + formatValue(p, range->low) + " to " +
-                      formatValue(p, range->high) + ", here " + formatValue(p, move.value));
+        out.push_back(name + " " + formatValue(p, move.value) + ", usually " +
+                      formatValue(p, range->low) + " to " + formatValue(p, range->high));
     }
     return out;
 }

@@ -19,8 +19,8 @@ struct UsualRange {
 // Usual ranges of a processor on a row of this role; empty where there is no custom. Pure.
 std::vector<UsualRange> usualRanges(Role role, std::string_view type);
 
-// The same for what a proposal moves, in words with the proposed value: "attack usually 10 to 30
-// ms, here 47 ms". One entry a move that has a range.
+// The same for what a proposal moves, in words behind the proposed value: "attack 47.0 ms, usually
+// 5.00 ms to 30.0 ms". One entry a move that has a range.
 std::vector<std::string> usualBeside(const Session& session, const Proposal& proposal);
 
 }  // namespace ember

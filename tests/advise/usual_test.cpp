@@ -30,7 +30,7 @@ TEST(Usual, StandsBesideWhatIsProposed) {
     p.moves = {{"ratio", 4.0}, {"attack", 47.0}, {"knee", 6.0}};
     const std::vector<std::string> said = usualBeside(session, p);
     ASSERT_EQ(said.size(), 2U) << "no custom for the knee";
-    EXPECT_EQ(said[1], "attack usually 5.00 ms to 30.0 ms, here 47.0 ms");
+    EXPECT_EQ(said[1], "attack 47.0 ms, usually 5.00 ms to 30.0 ms");
     p.row = "nobody";
     EXPECT_TRUE(usualBeside(session, p).empty());
 }
