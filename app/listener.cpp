@@ -150,15 +150,27 @@ const Proposal* Listener::proposalFor(const std::string& row, const std::string&
 }
 
 const Proposal* Listener::proposalOf(const std::string& row, const std::string& step) const {
-    const auto at = std::find_if(proposals_.begin(), proposals_.end(),
-                                 [&](const Proposal& p) { return p.row == row && p.step == step; });
-    return at == proposals_.end() ? nullptr : &*at;
+    const Proposal* first = nullptr;
+    for (const Proposal& p : proposals_) {
+        if (p.row != row || p.step != step) continue;
+        if (!accepted(p)) return &p;
+        if (first == nullptr) first = &p;
+    }
+    return first;
 }
 
 bool Listener::accepted(const Proposal& p) const {
     const Row* row = findRow(workspace_.session(), p.row);
     const Stage* stage = row == nullptr ? nullptr : findStage(*row, p.stage);
     if (stage == nullptr || !stage->on || stage->mark != Mark::decided) return false;
+    const auto stands = [&](const std::string& id) {  // where in the chain; -1: nowhere
+        for (std::size_t i = 0; i < row->chain.size(); ++i) {
+            if (row->chain[i].id == id) return static_cast<int>(i);
+        }
+        return -1;
+    };
+    const int own = stands(p.stage), before = stands(p.before), behind = stands(p.behind);
+    if ((before >= 0 && own > before) || (behind >= 0 && own < behind)) return false;
     const ParameterTable table = processorType(stage->type).table;
     return std::all_of(p.moves.begin(), p.moves.end(), [&](const ParameterMove& move) {
         const int index = parameterIndex(table, move.parameter);

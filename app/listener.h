@@ -40,7 +40,7 @@ class Listener : public QObject {
     // none.
     [[nodiscard]] const Proposal* proposalFor(const std::string& row,
                                               const std::string& stage) const;
-    // The same by the step of the work.
+    // The same by the step of the work: the first that is not accepted yet, else the first.
     [[nodiscard]] const Proposal* proposalOf(const std::string& row, const std::string& step) const;
     // Whether its moves are what the session already has.
     [[nodiscard]] bool accepted(const Proposal& proposal) const;

@@ -226,7 +226,7 @@ void MainWindow::acceptProposal() {
 void MainWindow::showLedger() {
     const std::string& row = evidence_->place().row;
     if (findRow(workspace_.session(), row) == nullptr) return say(tr("Choose a row first."));
-    auto* dialog = new LedgerDialog(workspace_, listener_, row, {}, this);
+    auto* dialog = new LedgerDialog(workspace_, listener_, player_, row, {}, this);
     dialog->setAttribute(Qt::WA_DeleteOnClose);
     dialog->show();
 }
@@ -239,7 +239,7 @@ void MainWindow::testOrder() {
                           : Cell{};
     if (cell.stages.empty()) return say(tr("Choose a cell with a step first."));
     const std::string stage = cell.stages.back();
-    auto* dialog = new LedgerDialog(workspace_, listener_, place.row, stage, this);
+    auto* dialog = new LedgerDialog(workspace_, listener_, player_, place.row, stage, this);
     dialog->setAttribute(Qt::WA_DeleteOnClose);
     connect(dialog, &LedgerDialog::swapAsked, this,
             [this, id = place.row, stage] { workspace_.moveStage(id, stage, 1); });

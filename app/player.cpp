@@ -22,6 +22,8 @@ Player::Player(Workspace& workspace, OpenDevice open, QObject* parent)
     connect(&workspace_, &Workspace::opened, this, [this] {
         stop();
         endCompare();
+        preview_.reset();
+        waiting_.reset();
         fresh_ = true;
         loudSeconds_ = 0.0;
         abandon_ = true;
@@ -30,7 +32,16 @@ Player::Player(Workspace& workspace, OpenDevice open, QObject* parent)
             (device_ == nullptr || request_.sampleRate != workspace_.session().sampleRate))
             openDevice();
     });
-    connect(&workspace_, &Workspace::changed, this, [this] { sync(); });
+    connect(&workspace_, &Workspace::changed, this, [this] {
+        preview_.reset();
+        waiting_.reset();
+        sync();
+    });
+    beat_.setSingleShot(true);
+    beat_.setTimerType(Qt::PreciseTimer);
+    connect(&beat_, &QTimer::timeout, this, [this] {
+        if (waiting_) install();
+    });
     connect(&compiling_, &QFutureWatcher<void>::finished, this, &Player::compiled);
     connect(&matching_, &QFutureWatcher<void>::finished, this, [this] {
         if (!before_ || !match_ || abandonMatch_) return;
@@ -54,12 +65,12 @@ Player::~Player() {
 }
 
 void Player::sync() {
-    if (workspace_.empty() || compiling_.isRunning()) return;
+    if (workspace_.empty() || compiling_.isRunning() || waiting_) return;
     if (fresh_ || plan_ == nullptr) {
         compileNow();
         return;
     }
-    const Session& now = workspace_.session();
+    const Session& now = wanted();
     const SessionDiff difference = diff(planned_, now);
     if (difference.structural) {
         compileNow();
@@ -80,7 +91,7 @@ void Player::compileNow() {
     abandon_ = false;
     fresh_ = false;
     auto result = std::make_shared<Compiled>();
-    result->session = workspace_.session();
+    result->session = wanted();
     result_ = result;
     AudioStore* store = &workspace_.store();
     compiling_.setFuture(QtConcurrent::run([this, result, store] {
@@ -100,21 +111,59 @@ void Player::compiled() {
     if (result && result->plan && !abandon_) {
         for (const std::string& sentence : result->plan->problems())
             emit problem(QString::fromStdString(sentence));
-        plan_ = result->plan.get();
-        planned_ = result->session;
-        const double rate = planned_.sampleRate;
-        plan_->prefetch(0, static_cast<Frames>(4.0 * rate));
-        engine_.setPlan(std::move(result->plan), rate);
-        engine_.setLoop(planned_.loop.on, static_cast<Frames>(planned_.loop.from * rate),
-                        static_cast<Frames>(planned_.loop.to * rate));
-        if (before_) endCompare();
-        emit planReady();
-    } else if (result && !result->error.isEmpty()) {
+        waiting_ = result;
+        // Another order is judged by ear: it changes on the beat.
+        if (playing_ && preview_.has_value() != previewHeard_) {
+            beat_.start(static_cast<int>(1000.0 * secondsToBeat()));
+            return;
+        }
+        install();
+        return;
+    }
+    if (result && !result->error.isEmpty()) {
         emit problem(result->error);
     } else if (abandon_) {
         fresh_ = true;
     }
     sync();
+}
+
+void Player::install() {
+    const auto result = std::exchange(waiting_, nullptr);
+    plan_ = result->plan.get();
+    planned_ = result->session;
+    const double rate = planned_.sampleRate;
+    const auto at = static_cast<Frames>(position() * rate);
+    plan_->prefetch(at, at + static_cast<Frames>(4.0 * rate));
+    engine_.setPlan(std::move(result->plan), rate);
+    engine_.setLoop(planned_.loop.on, static_cast<Frames>(planned_.loop.from * rate),
+                    static_cast<Frames>(planned_.loop.to * rate));
+    if (before_) endCompare();
+    emit planReady();
+    if (previewHeard_ != preview_.has_value()) {
+        previewHeard_ = preview_.has_value();
+        emit previewChanged(previewHeard_);
+    }
+    sync();
+}
+
+const Session& Player::wanted() const {
+    return preview_ ? *preview_ : workspace_.session();
+}
+
+void Player::preview(std::optional<Session> instead) {
+    if (!instead && !preview_) return;
+    preview_ = std::move(instead);
+    waiting_.reset();
+    sync();
+}
+
+double Player::secondsToBeat() const {
+    const Session& s = workspace_.session();
+    const double beat = 60.0 / s.tempo,
+                 now = position() - s.firstBar +
+                       (polled_.isValid() ? 1e-3 * static_cast<double>(polled_.elapsed()) : 0.0);
+    return beat * std::ceil(now / beat) - now;
 }
 
 void Player::openDevice() {
@@ -215,6 +264,7 @@ void Player::poll() {
     }
     if (any) {
         shown_ = merged;
+        polled_.start();
         if (playing_ && 10.0 * std::log10(loudest + 1e-12) > kLoudDb)
             loudSeconds_ += kTickMs / 1000.0;
     }

@@ -5,12 +5,14 @@
 #include "core/engine/engine.h"
 #include "devices/device.h"
 
+#include <QElapsedTimer>
 #include <QFutureWatcher>
 #include <QObject>
 #include <QTimer>
 
 #include <atomic>
 #include <memory>
+#include <optional>
 
 namespace ember::app {
 
@@ -48,6 +50,12 @@ class Player : public QObject {
     [[nodiscard]] bool hearingBefore() const { return before_; }
     [[nodiscard]] QString compareText() const { return compareText_; }
 
+    // Plays this in place of the open session, from the next beat on (at once while stopped); none
+    // goes back the same way. The next edit ends it.
+    void preview(std::optional<Session> instead);
+    // Whether it is heard.
+    [[nodiscard]] bool previewing() const { return previewHeard_; }
+
     void useDevice(const DeviceRequest& request);
     [[nodiscard]] DeviceState device() const;
     [[nodiscard]] QString deviceNote() const { return deviceNote_; }
@@ -63,6 +71,7 @@ class Player : public QObject {
     void planReady();
     void problem(const QString& sentence);
     void compareChanged();
+    void previewChanged(bool heard);
     void deviceChanged();
 
   private:
@@ -75,6 +84,9 @@ class Player : public QObject {
     void sync();
     void compileNow();
     void compiled();
+    void install();  // the plan that waits
+    [[nodiscard]] const Session& wanted() const;
+    [[nodiscard]] double secondsToBeat() const;
     void poll();
     void openDevice();
     void endCompare();
@@ -93,6 +105,11 @@ class Player : public QObject {
     QFutureWatcher<void> compiling_;
     std::atomic<bool> abandon_{false};
     bool fresh_ = true;
+    std::optional<Session> preview_;
+    bool previewHeard_ = false;
+    std::shared_ptr<Compiled> waiting_;  // for the beat
+    QTimer beat_;
+    QElapsedTimer polled_;  // since the position that is shown
 
     QTimer timer_;
     MeterFrame shown_;

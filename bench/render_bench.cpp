@@ -103,8 +103,34 @@ AudioStore& store() {
     return s;
 }
 
-void render(benchmark::State& state, int elements, double seconds, int threads) {
-    const Session s = session(elements, seconds);
+// Every processor there is in each chain, with work to do; the equaliser's third band moves.
+Session fullSession(int elements, double seconds) {
+    Session s = session(elements, seconds);
+    std::vector<Stroke> strokes;
+    for (double t = 0.2; t < seconds; t += 0.4)
+        strokes.push_back({t, "snare", "e0", 0.8, -6.0, StrokeKind::normal, 1.0, false});
+    s.strokes = Shared(strokes);
+    for (int i = 0; i < elements; ++i) {
+        const std::string id = "e" + std::to_string(i);
+        requireRow(s, id).role = Role::snare;
+        s = withValue(std::move(s), id, "eq", "b3.range", -4.0);
+        for (const auto& [type, parameter, value] : {std::tuple{"expander", "threshold", -40.0},
+                                                     {"stroke", "tune", -1.0},
+                                                     {"de-harsher", "threshold", -30.0},
+                                                     {"transient", "attack", 3.0},
+                                                     {"limiter", "ceiling", -6.0},
+                                                     {"saturation", "drive", 6.0},
+                                                     {"exciter", "highs", 20.0},
+                                                     {"clipper", "ceiling", -8.0},
+                                                     {"crusher", "bits", 14.0}}) {
+            s = withStageAdded(std::move(s), id, type);
+            s = withValue(std::move(s), id, type, parameter, value);
+        }
+    }
+    return s;
+}
+
+void render(benchmark::State& state, const Session& s, double seconds, int threads) {
     RenderOptions options;
     options.threads = threads;
     // Decoding is done once and kept; it is no part of rendering.
@@ -115,16 +141,21 @@ void render(benchmark::State& state, int elements, double seconds, int threads) 
 }
 
 void BM_Render16(benchmark::State& state) {
-    render(state, 16, kSeconds, static_cast<int>(state.range(0)));
+    render(state, session(16, kSeconds), kSeconds, static_cast<int>(state.range(0)));
 }
 BENCHMARK(BM_Render16)->Arg(1)->Arg(2)->Unit(benchmark::kMillisecond)->UseRealTime();
 void BM_RenderElements(benchmark::State& state) {
-    render(state, static_cast<int>(state.range(0)), kSeconds, 1);
+    render(state, session(static_cast<int>(state.range(0)), kSeconds), kSeconds, 1);
 }
 BENCHMARK(BM_RenderElements)->Arg(4)->Arg(8)->Arg(32)->Unit(benchmark::kMillisecond)->UseRealTime();
 void BM_RenderSeconds(benchmark::State& state) {
-    render(state, 16, static_cast<double>(state.range(0)), 1);
+    const auto seconds = static_cast<double>(state.range(0));
+    render(state, session(16, seconds), seconds, 1);
 }
+void BM_FullChain(benchmark::State& state) {
+    render(state, fullSession(4, kSeconds), kSeconds, 1);
+}
+BENCHMARK(BM_FullChain)->Unit(benchmark::kMillisecond)->UseRealTime();
 BENCHMARK(BM_RenderSeconds)
     ->Arg(15)
     ->Arg(30)

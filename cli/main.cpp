@@ -6,6 +6,7 @@
 #include "core/base/error.h"
 #include "core/engine/render.h"
 #include "core/measure/kit_measure.h"
+#include "core/measure/kit_mics.h"
 #include "core/session/diff.h"
 #include "core/session/file.h"
 #include "demo/kit.h"
@@ -146,6 +147,17 @@ bool switchFrom(const std::string& text) {
     throw Error("“" + text + "” is no switch position: type on or off.");
 }
 
+// The note wanted of a row's drum: "196", "196 Hz" or "none".
+Session withNote(Session session, const std::string& row, const std::string& value) {
+    const std::string drum = drumOfRow(session, row);
+    if (drum.empty())
+        throw Error("“" + row + "” stands for no single drum; set the note of a drum's own row.");
+    static const Parameter note{
+        "note", "Note", Unit::hertz, 20.0, 1000.0, 100.0, Scale::logarithmic, "", {}};
+    return withNoteTarget(std::move(session), drum,
+                          value == "none" ? 0.0 : parseValue(note, value));
+}
+
 void set(const Output& out, const fs::path& file, const std::string& element,
          const std::string& what, const std::string& value) {
     Document document = loadDocument(file);
@@ -154,11 +166,15 @@ void set(const Output& out, const fs::path& file, const std::string& element,
     const auto dot = what.find('.');
     if (dot == std::string::npos) {
         Row& r = requireRow(next, row);
-        if (what != "mute" && what != "solo")
+        if (what == "mute" || what == "solo") {
+            (what == "mute" ? r.mute : r.solo) = switchFrom(value);
+        } else if (what == "note") {
+            next = withNote(std::move(next), row, value);
+        } else {
             throw Error("“" + what +
                         "” names no parameter: write PROCESSOR.PARAMETER, for example "
-                        "gate.threshold, or mute or solo.");
-        (what == "mute" ? r.mute : r.solo) = switchFrom(value);
+                        "gate.threshold, or mute, solo or note.");
+        }
     } else {
         const std::string stageId = what.substr(0, dot), parameter = what.substr(dot + 1);
         const Stage& stage = requireStage(requireRow(next, row), stageId);
@@ -339,7 +355,8 @@ int main(int argc, char** argv) {
     setCommand->add_option("session", session)->required();
     setCommand->add_option("element", element, "row, by id or name")->required();
     setCommand
-        ->add_option("parameter", parameter, "PROCESSOR.PARAMETER, PROCESSOR.on, mute or solo")
+        ->add_option("parameter", parameter,
+                     "PROCESSOR.PARAMETER, PROCESSOR.on, mute, solo or note")
         ->required();
     setCommand->add_option("value", value)->required();
     auto* renderCommand = app.add_subcommand("render", "render the mix");

@@ -58,8 +58,10 @@ ListeningCommands::ListeningCommands(CLI::App& app) {
         ->check(CLI::IsMember({"drum", "overheads"}));
     advise_->add_option("--gate", gate_, "strokes or level")
         ->check(CLI::IsMember({"strokes", "level"}));
-    advise_->add_option("--dynamics", dynamics_, "punch or density")
-        ->check(CLI::IsMember({"punch", "density"}));
+    advise_->add_option("--dynamics", dynamics_, "punch, density or pair")
+        ->check(CLI::IsMember({"punch", "density", "pair"}));
+    advise_->add_option("--eq", eq_, "first or later (behind the compressor)")
+        ->check(CLI::IsMember({"first", "later"}));
     advise_->add_option("--colour", colour_, "clean or coloured")
         ->check(CLI::IsMember({"clean", "coloured"}));
 
@@ -139,7 +141,10 @@ void ListeningCommands::advise(bool json) {
     const KitMeasurement m = measureKit(session, store);
     const Advice how{align_ == "overheads" ? AlignSchool::toOverheads : AlignSchool::withinDrum,
                      gate_ == "level" ? GateSchool::byLevel : GateSchool::byStrokes,
-                     dynamics_ == "density" ? DynamicsSchool::density : DynamicsSchool::punch,
+                     eq_ == "later" ? EqSchool::later : EqSchool::first,
+                     dynamics_ == "density" ? DynamicsSchool::density
+                     : dynamics_ == "pair"  ? DynamicsSchool::pair
+                                            : DynamicsSchool::punch,
                      colour_ == "coloured" ? ColourSchool::coloured : ColourSchool::clean};
     std::vector<Proposal> proposals = ember::advise(session, m, how);
     if (!steps_.empty())
@@ -188,6 +193,8 @@ void ListeningCommands::ledger(bool json) {
                     static_cast<int>(i) == found.worst ? "takes most punch: " : "", l.label.c_str(),
                     l.peakDb, l.loudness, l.crestDb, l.transientToBodyDb);
     }
+    std::fflush(stdout);
+    std::cout << colourText(found) << "\n";
 }
 
 void ListeningCommands::order(bool json) {

@@ -26,7 +26,8 @@ class ListeningCommands {
     CLI::App *measure_, *advise_, *ledger_, *order_, *review_;
     std::filesystem::path session_, out_;
     std::set<std::string> parts_, steps_, accept_;  // empty: all of them; ids, or "all"
-    std::string align_ = "drum", gate_ = "strokes", dynamics_ = "punch", colour_ = "clean";
+    std::string align_ = "drum", gate_ = "strokes", eq_ = "first", dynamics_ = "punch",
+                colour_ = "clean";
     std::string row_, stage_;
 };
 

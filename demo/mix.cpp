@@ -25,7 +25,7 @@ constexpr std::array kSettings{
     Setting{Role::kickIn, "eq", "b6.frequency", 3300.0},
     Setting{Role::kickIn, "eq", "b6.gain", 4.0},
     Setting{Role::kickIn, "seat", "level", -2.0},
-    Setting{Role::kickOut, "align", "delay", -1.7},
+    Setting{Role::kickOut, "align", "delay", -0.43},
     Setting{Role::kickOut, "eq", "b8.on", 1.0},
     Setting{Role::kickOut, "eq", "b8.frequency", 2500.0},
     Setting{Role::kickOut, "seat", "level", -5.0},

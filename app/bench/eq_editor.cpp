@@ -5,13 +5,14 @@
 #include "core/advise/eq_fit.h"
 #include "core/base/error.h"
 #include "core/measure/kit_mics.h"
+#include "core/report/low_mids.h"
 
 #include <QHBoxLayout>
-#include <QMenu>
 #include <QWheelEvent>
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 
 namespace ember::app {
 namespace {
@@ -36,18 +37,8 @@ bool canMove(EqShape shape) {
     return shape == EqShape::bell || shape == EqShape::lowShelf || shape == EqShape::highShelf;
 }
 
-constexpr double kSweepDb = 12.0, kSweepQ = 8.0;
-constexpr double kTopHertz = 4000.0;    // from here on up a boost lifts cymbals most
-constexpr std::size_t kStrokes = 48;    // looked at for a spectrum
-constexpr double kMatchSeconds = 60.0;  // of the other row that count
-
-std::vector<std::pair<EqField, double>> bell(double frequency, double gainDb, double q) {
-    return {{EqField::on, 1.0},
-            {EqField::shape, static_cast<double>(EqShape::bell)},
-            {EqField::frequency, std::clamp(frequency, 20.0, 20000.0)},
-            {EqField::gain, gainDb},
-            {EqField::q, q}};
-}
+constexpr double kTopHertz = 4000.0;  // from here on up a boost lifts cymbals most
+constexpr std::size_t kStrokes = 48;  // looked at for a spectrum
 
 }  // namespace
 
@@ -78,7 +69,7 @@ EqEditor::EqEditor(Bench bench, const std::string& row, const std::string& stage
     connect(plot_, &Plot::handleMoved, this, [this](const QString& id, double x, double y) {
         const int band = id.toInt();
         if (!std::isfinite(x) || !std::isfinite(y)) return;
-        std::vector<std::pair<EqField, double>> fields{{EqField::frequency, x}};
+        EqFields fields{{EqField::frequency, x}};
         if (hasGain(eqBand(stage().values, band).shape)) fields.emplace_back(EqField::gain, y);
         setBand(band, fields, "band" + id.toStdString());
     });
@@ -92,7 +83,15 @@ EqEditor::EqEditor(Bench bench, const std::string& row, const std::string& stage
         if (eqBand(stage().values, b).on) band_ = b;
     }
     buildNumbers();
-    if (size == EditorSize::full) buildSweep();
+    if (size == EditorSize::full) {
+        tools_ = new EqTools(bench_, row_, stage_, this);
+        numbers()->insertWidget(1, tools_);
+        connect(tools_, &EqTools::bandTaken, this, [this](int band, bool hold) {
+            chooseBand(band);
+            if (hold) plot_->setFocus();
+            plot_->choose(QString::number(band));
+        });
+    }
     if (!this->row().sources.empty()) {
         try {
             clip_ = bench_.workspace.store().open(this->row().sources[0].file,
@@ -185,148 +184,20 @@ void EqEditor::chooseBand(int band) {
     if (built) refresh();
 }
 
-void EqEditor::buildSweep() {
-    auto* line = new QHBoxLayout;
-    line->setSpacing(4);
-    sweep_ = new QPushButton(tr("Sweep"), this);
-    sweep_->setObjectName("eq-sweep");
-    sweep_->setCheckable(true);
-    sweep_->setToolTip(
-        tr("Makes the chosen band a narrow boost: drag it over the spectrum and listen. The marks "
-           "are what was measured of this drum. Again: everything as it was."));
-    connect(sweep_, &QPushButton::clicked, this, &EqEditor::sweep);
-    cut_ = new QPushButton(tr("Cut here"), this);
-    cut_->setObjectName("eq-cut");
-    cut_->setToolTip(
-        tr("Turns the chosen band into a cut at its place, as wide and as deep as what rings or "
-           "stands out there."));
-    connect(cut_, &QPushButton::clicked, this, &EqEditor::cutHere);
-    match_ = new QToolButton(this);
-    match_->setObjectName("eq-match");
-    match_->setText(tr("Match"));
-    match_->setPopupMode(QToolButton::InstantPopup);
-    match_->setMenu(new QMenu(match_));
-    match_->setToolTip(
-        tr("Bells in free bands that bring this row’s spectrum near another’s: its shape, not its "
-           "level; no more than 6 dB."));
-    connect(match_->menu(), &QMenu::aboutToShow, this, &EqEditor::fillMatch);
-    line->addWidget(sweep_);
-    line->addWidget(cut_);
-    line->addWidget(match_);
-    numbers()->insertLayout(1, line);
-}
-
-void EqEditor::setBand(int band, const std::vector<std::pair<EqField, double>>& fields,
-                       const std::string& gesture) {
-    Session next = bench_.workspace.session();
-    Stage& s = requireStage(requireRow(next, row_), stage_);
-    for (const auto& [field, v] : fields) {
-        const int index = eqIndex(band, field);
-        const Parameter& p = parameter(index);
-        s.values[static_cast<std::size_t>(index)] = std::clamp(v, p.minimum, p.maximum);
-    }
-    s.on = true;
-    s.mark = Mark::decided;
-    bench_.workspace.edit(std::move(next),
+void EqEditor::setBand(int band, const EqFields& fields, const std::string& gesture) {
+    bench_.workspace.edit(withEqBand(bench_.workspace.session(), row_, stage_, band, fields),
                           gesture.empty() ? gesture : row_ + "/" + stage_ + "/" + gesture);
 }
 
-int EqEditor::freeBand() const {
-    for (const int b : {2, 3, 4, 5, 1, 6, 0, 7}) {
-        if (!eqBand(stage().values, b).on) return b;
-    }
-    return -1;
-}
-
 void EqEditor::addBandAt(double frequency, double gain) {
-    const int b = freeBand();
+    const int b = freeEqBand(stage().values);
     if (b < 0) {
         emit bench_.workspace.refused(tr("All eight bands are in use; switch one off first."));
         return;
     }
-    setBand(b, bell(frequency, std::clamp(gain, -kCurveDb, kCurveDb), 1.4));
+    setBand(b, eqBell(frequency, std::clamp(gain, -kCurveDb, kCurveDb), 1.4));
     chooseBand(b);
     plot_->choose(QString::number(b));
-}
-
-void EqEditor::sweep(bool on) {
-    if (!on) {
-        if (swept_.empty()) return;
-        Session next = bench_.workspace.session();
-        requireStage(requireRow(next, row_), stage_).values = std::exchange(swept_, {});
-        bench_.workspace.edit(std::move(next));
-        return;
-    }
-    swept_ = stage().values;
-    // A band that is in use keeps its place; else one that is free sweeps.
-    if (eqBand(swept_, band_).on && freeBand() >= 0) chooseBand(freeBand());
-    setBand(band_, bell(eqBand(swept_, band_).frequency, kSweepDb, kSweepQ));
-    plot_->setFocus();
-    plot_->choose(QString::number(band_));
-}
-
-void EqEditor::cutHere() {
-    const auto measured = bench_.listener.measured();
-    const StageTrace* t = trace();
-    const Spectrum& spectrum = !own_.level.empty() || t == nullptr ? own_ : t->before;
-    std::vector<Ring> rings;
-    const std::string drum = drumOfRow(bench_.workspace.session(), row_);
-    for (const DrumTone& tone : measured != nullptr ? measured->tone : std::vector<DrumTone>{}) {
-        if (tone.drum == drum) rings = tone.rings;
-    }
-    const BandFit cut = cutAt(spectrum, rings, eqBand(stage().values, band_).frequency);
-    setBand(band_, bell(cut.frequency, cut.gainDb, cut.q));
-    swept_.clear();
-    sweep_->setChecked(false);
-}
-
-void EqEditor::fillMatch() {
-    QMenu* menu = match_->menu();
-    menu->clear();
-    for (const Row& other : bench_.workspace.session().rows) {
-        if (other.id == row_ || other.sources.empty()) continue;
-        connect(menu->addAction(QString::fromStdString(other.name)), &QAction::triggered, this,
-                [this, id = other.id] { matchTo(id); });
-    }
-}
-
-void EqEditor::matchTo(const std::string& id) {
-    const Session& session = bench_.workspace.session();
-    const Row* other = findRow(session, id);
-    const auto spectrumOf = [&](const Row& r) {
-        const auto clip = bench_.workspace.store().open(r.sources[0].file, session.sampleRate);
-        SpectrumMeter meter(clip->sampleRate());
-        const auto x = clip->channel(std::min(r.sources[0].channel, clip->channels() - 1));
-        meter.add(x.first(
-            std::min(x.size(), static_cast<std::size_t>(kMatchSeconds * clip->sampleRate()))));
-        return meter.result();
-    };
-    if (other == nullptr || row().sources.empty()) return;
-    try {
-        const std::vector<BandFit> bands = matchBands(spectrumOf(row()), spectrumOf(*other));
-        Session next = session;
-        Stage& s = requireStage(requireRow(next, row_), stage_);
-        std::size_t used = 0;
-        for (const int b : {2, 3, 4, 5, 1, 6, 0, 7}) {
-            if (used == bands.size()) break;
-            if (eqBand(s.values, b).on) continue;
-            for (const auto& [field, v] :
-                 bell(bands[used].frequency, bands[used].gainDb, bands[used].q))
-                s.values[static_cast<std::size_t>(eqIndex(b, field))] = v;
-            ++used;
-        }
-        if (used == 0) {
-            emit bench_.workspace.refused(
-                bands.empty() ? tr("The two already have the same shape within 1 dB.")
-                              : tr("All eight bands are in use; switch one off first."));
-            return;
-        }
-        s.on = true;
-        s.mark = Mark::decided;
-        bench_.workspace.edit(std::move(next));
-    } catch (const Error& e) {
-        emit bench_.workspace.refused(QString::fromUtf8(e.what()));
-    }
 }
 
 void EqEditor::readStrokes() {
@@ -404,7 +275,8 @@ void EqEditor::redraw() {
         if (id.endsWith(".threshold") || id.endsWith(".attack") || id.endsWith(".release"))
             field->setEnabled(moves && value(eqIndex(band_, EqField::range)) != 0.0);
     }
-    if (sweep_ != nullptr) sweep_->setChecked(!swept_.empty());
+    if (tools_ != nullptr)
+        tools_->follow(band_, own_.level.empty() && trace() != nullptr ? trace()->before : own_);
     drawCurves();
     drawCandidates();
     const Palette& p = colours();
@@ -443,7 +315,7 @@ QString EqEditor::whatItDoes() const {
                               .arg(kTopHertz / 1000.0, 0, 'g', 2)
                               .arg(change(top), change(leaked));
         }
-        return text;
+        return text + lowMidsText();
     }
     const StageTrace* t = trace();
     if (t == nullptr || t->before.level.empty()) return tr("Measuring this row …");
@@ -456,8 +328,20 @@ QString EqEditor::whatItDoes() const {
         }
     }
     return tr("Measured over the song: the largest change is %1 dB at %2 Hz.")
-        .arg(change(most))
-        .arg(where, 0, 'f', 0);
+               .arg(change(most))
+               .arg(where, 0, 'f', 0) +
+           lowMidsText();
+}
+
+QString EqEditor::lowMidsText() const {
+    std::map<std::string, std::shared_ptr<const RowTrace>> held;
+    const LowMids room =
+        lowMids(bench_.workspace.session(), row_, [&](const std::string& id) -> const RowTrace* {
+            return (held[id] = bench_.tracer.of(id)).get();
+        });
+    if (std::abs(room.byAllDb) < 0.05) return {};
+    return " " + tr("Low mids of the whole kit: %1 dB by its equalisers, %2 dB by this row’s.")
+                     .arg(change(room.byAllDb), change(room.byRowDb));
 }
 
 // What was measured of this drum, at the foot of the plot: its note and its rings.
@@ -468,7 +352,7 @@ void EqEditor::drawCandidates() {
     markNames_.clear();
     const auto measured = bench_.listener.measured();
     const std::string drum = drumOfRow(bench_.workspace.session(), row_);
-    if (measured == nullptr || drum.empty()) return;
+    if (drum.empty()) return;
     const Palette& p = colours();
     const auto mark = [&](double hertz, const QString& name, bool strong) {
         auto* line = new QCPItemLine(plot_);
@@ -486,7 +370,9 @@ void EqEditor::drawCandidates() {
         marks_.push_back(line);
         markNames_.push_back(text);
     };
-    for (const DrumTone& tone : measured->tone) {
+    if (const double wanted = noteTarget(bench_.workspace.session(), drum); wanted > 0.0)
+        mark(wanted, tr("wanted %1").arg(frequencyLabel(wanted)), true);
+    for (const DrumTone& tone : measured ? measured->tone : std::vector<DrumTone>{}) {
         if (tone.drum != drum) continue;
         if (tone.fundamental > 0.0)
             mark(tone.fundamental, tr("note %1").arg(frequencyLabel(tone.fundamental)), false);

@@ -1,6 +1,7 @@
 // The equaliser on the bench: this row's spectrum before and after, and the bands to drag.
 #pragma once
 
+#include "app/bench/eq_tools.h"
 #include "app/bench/stage_editor.h"
 #include "core/dsp/equaliser.h"
 
@@ -27,24 +28,16 @@ class EqEditor : public StageEditor {
 
   private:
     void buildNumbers();
-    void buildSweep();
     void drawCurves();
     void drawCandidates();
     [[nodiscard]] QString whatItDoes() const;
+    [[nodiscard]] QString lowMidsText() const;
     void addBandAt(double frequency, double gain);
     // The drum's strokes alone, and what its neighbours leak between them, as far as they are
     // known.
     void readStrokes();
-    // The band that is chosen as a narrow boost to drag over the spectrum; false puts it back.
-    void sweep(bool on);
-    void cutHere();
-    void matchTo(const std::string& row);
-    void fillMatch();
     // Sets fields of one band as one edit.
-    void setBand(int band, const std::vector<std::pair<EqField, double>>& fields,
-                 const std::string& gesture = {});
-    // A band that is off, -1 when all are in use.
-    [[nodiscard]] int freeBand() const;
+    void setBand(int band, const EqFields& fields, const std::string& gesture = {});
 
     Plot* plot_ = nullptr;
     QCPGraph *before_ = nullptr, *after_ = nullptr, *curve_ = nullptr, *bandCurve_ = nullptr,
@@ -53,9 +46,7 @@ class EqEditor : public StageEditor {
     std::vector<QCPItemText*> markNames_;
     Spectrum own_, bleed_;                        // empty until the kit is known
     std::shared_ptr<const KitMeasurement> read_;  // what own_ and bleed_ were read by
-    QPushButton *sweep_ = nullptr, *cut_ = nullptr;
-    QToolButton* match_ = nullptr;
-    std::vector<double> swept_;  // values before the sweep
+    EqTools* tools_ = nullptr;                    // null in a compact editor
     std::shared_ptr<const Clip> clip_;
     QButtonGroup* buttons_ = nullptr;
     QWidget* bandFields_ = nullptr;  // of the band that is chosen

@@ -6,6 +6,7 @@
 #include "core/dsp/band_dynamics.h"
 #include "core/dsp/clipper.h"
 #include "core/dsp/saturation.h"
+#include "core/measure/kit_mics.h"
 
 #include <QHBoxLayout>
 
@@ -19,7 +20,7 @@ namespace {
 
 constexpr double kLow = -60.0;
 constexpr std::size_t kMainFields = 6;
-constexpr double kStrokeSeconds = 0.5;
+constexpr double kStrokeMs = 500.0;
 
 bool isBand(const std::string& type) {
     return type == "expander" || type == "de-harsher";
@@ -50,9 +51,9 @@ double bent(const Stage& stage, double x) {
 }  // namespace
 
 bool ShapeEditor::edits(const std::string& type) {
-    static constexpr std::array<const char*, 8> types{"expander",  "de-harsher", "limiter",
-                                                      "transient", "saturation", "clipper",
-                                                      "crusher",   "exciter"};
+    static constexpr std::array<const char*, 9> types{"expander", "stroke",    "de-harsher",
+                                                      "limiter",  "transient", "saturation",
+                                                      "clipper",  "crusher",   "exciter"};
     return std::any_of(types.begin(), types.end(), [&](const char* t) { return type == t; });
 }
 
@@ -61,6 +62,7 @@ ShapeEditor::ShapeEditor(Bench bench, const std::string& row, const std::string&
     : StageEditor(bench, row, stageId, size, parent) {
     const std::string& type = stage().type;
     kind_ = type == "transient"                 ? Kind::stroke
+            : type == "stroke"                  ? Kind::envelope
             : type == "exciter"                 ? Kind::spectrum
             : isBand(type) || type == "limiter" ? Kind::level
                                                 : Kind::wave;
@@ -128,8 +130,18 @@ void ShapeEditor::setupAxes() {
             curve_->setToolTip(
                 tr("The gain a stroke gets from its first moment on: A raises the "
                    "attack, S what rings after. Any level of stroke gets the same."));
-            curve_->xAxis->setRange(0.0, 1000.0 * kStrokeSeconds);
+            curve_->xAxis->setRange(0.0, kStrokeMs);
             curve_->yAxis->setRange(-18.0, 18.0);
+            curve_->xAxis->setLabel(tr("milliseconds after the stroke"));
+            curve_->yAxis->setLabel(tr("gain, dB"));
+            break;
+        case Kind::envelope:
+            curve_->setAccessibleName(tr("Gain over one stroke"));
+            curve_->setToolTip(
+                tr("How every stroke comes in, how long it stays whole, and where its fade ends. "
+                   "Drag L for the length, F for the fade and its floor."));
+            curve_->setKeySteps(5.0, 0.5);
+            curve_->yAxis->setRange(-66.0, 6.0);
             curve_->xAxis->setLabel(tr("milliseconds after the stroke"));
             curve_->yAxis->setLabel(tr("gain, dB"));
             break;
@@ -159,6 +171,11 @@ void ShapeEditor::drag(const QString& id, double x, double y) {
         return put(indexOf("bits"), 1.0 - std::log2(std::clamp(2.0 * std::abs(y), 1e-6, 1.0)));
     }
     if (kind_ == Kind::stroke) return put(indexOf(id.toUtf8().constData()), y);
+    if (kind_ == Kind::envelope) {
+        if (id == "length") return put(indexOf("length"), x);
+        put(indexOf("fade"), x - of("length"));
+        return put(indexOf("floor"), y);
+    }
     const bool low = id == "lows";
     put(indexOf(low ? "low-corner" : "high-corner"), x);
     put(indexOf(low ? "lows" : "highs"), 100.0 * (y + 90.0) / 90.0);
@@ -181,6 +198,9 @@ void ShapeEditor::redraw() {
         case Kind::stroke:
             drawStroke();
             break;
+        case Kind::envelope:
+            drawEnvelope();
+            break;
         case Kind::spectrum:
             drawSpectrum();
             break;
@@ -192,7 +212,8 @@ void ShapeEditor::redraw() {
         history_->setData(nullptr, nullptr, nullptr, secondsPerBlock(), -24.0);
         return say(tr("Measuring this row …"));
     }
-    const bool gains = kind_ == Kind::level || kind_ == Kind::stroke || stage().type == "clipper";
+    const bool gains =
+        (kind_ != Kind::wave && kind_ != Kind::spectrum) || stage().type == "clipper";
     history_->setData(&t->inputPeak, stage().on ? &t->outputPeak : nullptr,
                       gains ? &t->gainDb : nullptr, secondsPerBlock(), -24.0,
                       kind_ == Kind::stroke || isBand(stage().type) ? 24.0 : 0.0);
@@ -208,11 +229,25 @@ void ShapeEditor::redraw() {
     const QString note = stage().type == "saturation" && of("match-level") >= 0.5
                              ? tr(" The curve is drawn before the level match.")
                              : QString();
-    say(gains ? tr("Gain between %1 and %2 dB. ")
-                        .arg(figure(static_cast<double>(*least)),
-                             figure(static_cast<double>(*most))) +
-                    peaks
-              : peaks + note);
+    say(noteText() + (gains ? tr("Gain between %1 and %2 dB. ")
+                                      .arg(figure(static_cast<double>(*least)),
+                                           figure(static_cast<double>(*most))) +
+                                  peaks
+                            : peaks + note));
+}
+
+// Where tuning puts the drum's note.
+QString ShapeEditor::noteText() const {
+    if (kind_ != Kind::envelope || of("tune") == 0.0) return {};
+    const auto measured = bench_.listener.measured();
+    const std::string drum = drumOfRow(bench_.workspace.session(), row_);
+    for (const DrumTone& tone : measured ? measured->tone : std::vector<DrumTone>{}) {
+        if (tone.drum == drum && tone.fundamental > 0.0)
+            return tr("Its note of %1 Hz comes out at %2 Hz. ")
+                .arg(figure(tone.fundamental),
+                     figure(tone.fundamental * std::exp2(of("tune") / 12.0)));
+    }
+    return {};
 }
 
 void ShapeEditor::drawLevel() {
@@ -289,7 +324,7 @@ void ShapeEditor::drawStroke() {
     values[static_cast<std::size_t>(indexOf("to"))] = 20000.0;
     const auto shaper = processorType("transient").make({kRate, 1}, values);
     const auto quiet = static_cast<int>(0.05 * kRate),
-               frames = static_cast<int>(kStrokeSeconds * kRate);
+               frames = static_cast<int>(1e-3 * kStrokeMs * kRate);
     QVector<double> x, y;
     float block[kBlock];
     for (int at = -quiet; at < frames; at += kBlock) {
@@ -309,11 +344,46 @@ void ShapeEditor::drawStroke() {
         x << 1000.0 * (at + 0.5 * kBlock) / kRate;
         y << 10.0 * std::log10(out / in);
     }
-    unity_->setData(QVector<double>{0.0, 1000.0 * kStrokeSeconds}, QVector<double>{0.0, 0.0}, true);
+    unity_->setData(QVector<double>{0.0, kStrokeMs}, QVector<double>{0.0, 0.0}, true);
     line_->setData(x, y, true);
     curve_->setHandles(
         {{"attack", "A", Handle::Kind::point, 10.0, of("attack"), lineColour(), false, true},
          {"sustain", "S", Handle::Kind::point, 250.0, of("sustain"), lineColour(), false, true}});
+}
+
+// The processor itself, struck once while it hears something steady.
+void ShapeEditor::drawEnvelope() {
+    constexpr double kRate = 12000.0;
+    std::vector<double> values = stage().values;
+    const double length = of("length"), end = length + of("fade");
+    values[static_cast<std::size_t>(indexOf("tune"))] = 0.0;
+    const auto shaper = processorType("stroke").make({kRate, 1}, values);
+    const int struck = 64 * kBlock, late = shaper->latency(),
+              frames = static_cast<int>(1.25e-3 * end * kRate);
+    QVector<double> x, y;
+    float block[kBlock];
+    for (int at = -struck; at < frames + late; at += kBlock) {
+        std::fill_n(block, kBlock, 1.0F);
+        if (at == 0) {
+            const Strike strike{0, false};
+            shaper->strike(std::span(&strike, 1));
+        }
+        const AudioBlock io{{block, nullptr}, 1, kBlock};
+        shaper->process(io, io);
+        for (int i = 0; i < kBlock; i += 4) {
+            const int frame = at + i - late - shaper->strokeLead();
+            if (frame < 0) continue;
+            x << 1000.0 * frame / kRate;
+            y << dbFromGain(static_cast<double>(std::abs(block[i])));
+        }
+    }
+    curve_->xAxis->setRange(0.0, 1.25 * end);
+    unity_->setData(QVector<double>{0.0, 1.25 * end}, QVector<double>{0.0, 0.0}, true);
+    line_->setData(x, y, true);
+    curve_->setHandles(
+        {{"length", "L", Handle::Kind::point, length, 0.0, lineColour(), false, true},
+         {"fade", "F", Handle::Kind::point, end, std::max(-60.0, of("floor")), lineColour(), false,
+          true}});
 }
 
 void ShapeEditor::drawSpectrum() {

@@ -2,7 +2,8 @@
 //
 // One editor for every processor whose whole character is a curve: level in against level out
 // (expander, de-harsher, limiter), wave in against wave out (saturation, clipper, crusher), gain
-// over one stroke (transient shaper), or what it adds to the spectrum (exciter).
+// over one stroke (transient shaper, stroke pitch and length), or what it adds to the spectrum
+// (exciter).
 #pragma once
 
 #include "app/bench/stage_editor.h"
@@ -23,12 +24,14 @@ class ShapeEditor : public StageEditor {
     void redraw() override;
 
   private:
-    enum class Kind { level, wave, stroke, spectrum };
+    enum class Kind { level, wave, stroke, envelope, spectrum };
 
     void setupAxes();
     void drawLevel();
     void drawWave();
     void drawStroke();
+    void drawEnvelope();
+    [[nodiscard]] QString noteText() const;
     void drawSpectrum();
     void drag(const QString& id, double x, double y);
     [[nodiscard]] int indexOf(const char* parameter) const;

@@ -3,17 +3,27 @@
 #include "app/theme/theme.h"
 #include "app/widgets/figures.h"
 #include "core/base/background.h"
+#include "core/base/error.h"
+#include "core/dsp/seat.h"
 
 #include <QDialogButtonBox>
 #include <QHeaderView>
 #include <QPushButton>
+#include <QShortcut>
 #include <QVBoxLayout>
 #include <QtConcurrent/QtConcurrentRun>
 
+#include <algorithm>
+
 namespace ember::app {
-LedgerDialog::LedgerDialog(Workspace& workspace, Listener& listener, const std::string& row,
-                           const std::string& stage, QWidget* parent)
-    : QDialog(parent), workspace_(workspace), listener_(listener), row_(row), stage_(stage) {
+LedgerDialog::LedgerDialog(Workspace& workspace, Listener& listener, Player& player,
+                           const std::string& row, const std::string& stage, QWidget* parent)
+    : QDialog(parent),
+      workspace_(workspace),
+      listener_(listener),
+      player_(player),
+      row_(row),
+      stage_(stage) {
     const Row* r = findRow(workspace_.session(), row_);
     const QString name = r != nullptr ? QString::fromStdString(r->name) : QString();
     setWindowTitle(stage_.empty() ? tr("Transient ledger, %1").arg(name)
@@ -27,15 +37,19 @@ LedgerDialog::LedgerDialog(Workspace& workspace, Listener& listener, const std::
                  "loudness” is the peak if the stage had left the loudness as it was recorded: "
                  "what "
                  "is louder there really has more peak, not more level.")
-            : tr("The two steps as they are and the other way round, at the same loudness."),
+            : tr("The two steps as they are and the other way round, at the same loudness. X "
+                 "changes "
+                 "between the two on the next beat."),
         this);
     what->setWordWrap(true);
     what->setProperty("quiet", true);
     box->addWidget(what);
-    table_ = new QTableWidget(0, 6, this);
+    table_ = new QTableWidget(0, 7, this);
     table_->setHorizontalHeaderLabels({tr("After"), tr("Peak, dBFS"), tr("Loudness, LUFS"),
                                        tr("Peak at the same loudness"), tr("Crest, dB"),
-                                       tr("Attack against body, dB")});
+                                       tr("Attack against body, dB"), tr("Harmonics, dB")});
+    table_->horizontalHeaderItem(6)->setToolTip(
+        tr("At two to five times the drum’s note, against the note: what bending adds."));
     table_->verticalHeader()->hide();
     table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
     table_->setSelectionBehavior(QAbstractItemView::SelectRows);
@@ -53,6 +67,30 @@ LedgerDialog::LedgerDialog(Workspace& workspace, Listener& listener, const std::
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Close, this);
     swap_ = buttons->addButton(tr("Keep the other order"), QDialogButtonBox::ActionRole);
     swap_->setVisible(false);
+    heard_ = new QLabel(this);
+    heard_->setProperty("quiet", true);
+    box->addWidget(heard_);
+    play_ = buttons->addButton(tr("Play"), QDialogButtonBox::ActionRole);
+    play_->setToolTip(tr("Space"));
+    hear_ = buttons->addButton(tr("Hear the other order"), QDialogButtonBox::ActionRole);
+    hear_->setObjectName("order-hear");
+    hear_->setCheckable(true);
+    hear_->setToolTip(tr("X"));
+    hear_->setEnabled(false);
+    for (QWidget* w : std::initializer_list<QWidget*>{heard_, play_, hear_})
+        w->setVisible(!stage_.empty());
+    if (!stage_.empty()) {
+        connect(new QShortcut(Qt::Key_X, this), &QShortcut::activated, hear_, &QPushButton::click);
+        connect(new QShortcut(Qt::Key_Space, this), &QShortcut::activated, play_,
+                &QPushButton::click);
+    }
+    connect(play_, &QPushButton::clicked, &player_, &Player::toggle);
+    connect(&player_, &Player::playingChanged, this, &LedgerDialog::sayHeard);
+    connect(&player_, &Player::previewChanged, this, [this](bool heard) {
+        hear_->setChecked(heard);
+        sayHeard();
+    });
+    connect(hear_, &QPushButton::clicked, this, &LedgerDialog::hear);
     connect(swap_, &QPushButton::clicked, this, [this] {
         emit swapAsked();
         accept();
@@ -64,6 +102,7 @@ LedgerDialog::LedgerDialog(Workspace& workspace, Listener& listener, const std::
 }
 
 LedgerDialog::~LedgerDialog() {
+    if (hear_->isChecked()) player_.preview({});
     abandon_ = true;
     running_.waitForFinished();
 }
@@ -93,19 +132,48 @@ void LedgerDialog::start() {
         }));
 }
 
+void LedgerDialog::hear(bool other) {
+    if (!other) return player_.preview({});
+    try {
+        Session swapped = withStageMoved(workspace_.session(), row_, stage_, 1);
+        // As loud as it is now: by the fader, behind both.
+        Stage& seat = requireRow(swapped, row_).chain.back();
+        const Parameter& level = processorType("seat").table[Seat::level];
+        seat.values[Seat::level] = std::clamp(seat.values[Seat::level] + result_->order.matchGainDb,
+                                              level.minimum, level.maximum);
+        player_.preview(std::move(swapped));
+    } catch (const Error& error) {
+        hear_->setChecked(false);
+        heard_->setText(QString::fromUtf8(error.what()));
+    }
+}
+
+void LedgerDialog::sayHeard() {
+    play_->setText(player_.playing() ? tr("Stop") : tr("Play"));
+    if (!ready_ || stage_.empty() || !result_->failure.isEmpty()) return;
+    const OrderTest& t = result_->order;
+    heard_->setText(tr("Now: %1 first%2")
+                        .arg(QString::fromStdString(player_.previewing() ? t.second : t.first),
+                             player_.previewing() ? tr(", level-matched") : QString()));
+}
+
 void LedgerDialog::put(int line, const QString& label, const LedgerLine& value,
                        const LedgerLine* before) {
     table_->insertRow(line);
     const auto against = [&](double now, double was) {
         return before == nullptr ? figure(now) : tr("%1  (%2)").arg(figure(now), change(now - was));
     };
-    const QStringList cells{
+    QStringList cells{
         label,
         figure(value.peakDb),
         figure(value.loudness),
         figure(value.matchedPeakDb),
         against(value.crestDb, before != nullptr ? before->crestDb : 0.0),
         against(value.transientToBodyDb, before != nullptr ? before->transientToBodyDb : 0.0)};
+    cells << (value.harmonicsDb
+                  ? against(*value.harmonicsDb,
+                            before != nullptr ? before->harmonicsDb.value_or(0.0) : 0.0)
+                  : QStringLiteral("–"));
     for (int c = 0; c < cells.size(); ++c) {
         auto* item = new QTableWidgetItem(cells[c]);
         item->setTextAlignment(c == 0 ? Qt::AlignLeft | Qt::AlignVCenter
@@ -136,14 +204,19 @@ void LedgerDialog::finish() {
                     .arg(figure(t.matchGainDb), figure(-t.differenceDb));
         sentence_->setText(said.join(" "));
         swap_->setVisible(true);
+        hear_->setEnabled(true);
+        table_->hideColumn(6);
+        sayHeard();
         return;
     }
     const Ledger& ledger = result_->ledger;
     for (std::size_t i = 0; i < ledger.lines.size(); ++i)
         put(static_cast<int>(i), QString::fromStdString(ledger.lines[i].label), ledger.lines[i],
             i > 0 ? &ledger.lines[i - 1] : nullptr);
+    const QString colour = QString::fromStdString(colourText(ledger));
     if (ledger.worst < 0) {
-        sentence_->setText(tr("No stage takes as much as half a dB of attack against body."));
+        sentence_->setText(tr("No stage takes as much as half a dB of attack against body.") +
+                           "\n" + colour);
         return;
     }
     const auto worst = static_cast<std::size_t>(ledger.worst);
@@ -156,7 +229,8 @@ void LedgerDialog::finish() {
     sentence_->setText(
         tr("%1 takes the most punch: attack against body falls by %2 dB there.")
             .arg(QString::fromStdString(line.label),
-                 figure(ledger.lines[worst - 1].transientToBodyDb - line.transientToBodyDb)));
+                 figure(ledger.lines[worst - 1].transientToBodyDb - line.transientToBodyDb)) +
+        "\n" + colour);
 }
 
 }  // namespace ember::app

@@ -3,6 +3,7 @@
 #pragma once
 
 #include "app/listener.h"
+#include "app/player.h"
 #include "core/report/ledger.h"
 
 #include <QDialog>
@@ -20,7 +21,7 @@ class LedgerDialog : public QDialog {
     Q_OBJECT
   public:
     // `stage` empty: the ledger of the row. Otherwise: that stage and the one after it, both ways.
-    LedgerDialog(Workspace& workspace, Listener& listener, const std::string& row,
+    LedgerDialog(Workspace& workspace, Listener& listener, Player& player, const std::string& row,
                  const std::string& stage, QWidget* parent = nullptr);
     ~LedgerDialog() override;
     [[nodiscard]] QTableWidget& table() { return *table_; }
@@ -38,15 +39,20 @@ class LedgerDialog : public QDialog {
     };
     void start();
     void finish();
+    // Plays the other order, as loud as this one, from the next beat; or goes back.
+    void hear(bool other);
+    void sayHeard();
     void put(int line, const QString& label, const LedgerLine& value, const LedgerLine* before);
 
     Workspace& workspace_;
     Listener& listener_;
+    Player& player_;
     std::string row_, stage_;
     QTableWidget* table_ = nullptr;
     QLabel* sentence_ = nullptr;
     QProgressBar* progress_ = nullptr;
-    QPushButton* swap_ = nullptr;
+    QPushButton *swap_ = nullptr, *hear_ = nullptr, *play_ = nullptr;
+    QLabel* heard_ = nullptr;
     QFutureWatcher<void> running_;
     std::shared_ptr<Result> result_;
     std::atomic<bool> abandon_{false};

@@ -36,6 +36,7 @@ QString foreignHum(const KitMeasurement& m, const std::string& row, const std::s
 }
 
 constexpr int kWidth = 262;
+constexpr double kNoNote = 20.0;  // Hz: the least a spin box shows stands for none
 
 QLabel* label(QWidget* parent, int pixels, QFont::Weight weight, bool quiet) {
     auto* out = new QLabel(parent);
@@ -119,13 +120,11 @@ EvidencePanel::EvidencePanel(Workspace& workspace, Listener& listener, Tracer& t
     targetTitle_ = label(this, 12, QFont::Normal, true);
     target_ = new QDoubleSpinBox(this);
     target_->setObjectName("evidence-target");
-    target_->setRange(-80.0, 0.0);
     target_->setDecimals(1);
     target_->setSingleStep(0.5);
     target_->setKeyboardTracking(false);
-    target_->setAccessibleName(tr("Level target"));
+    target_->setAccessibleName(tr("Target"));
     target_->findChild<QLineEdit*>()->setAccessibleName(target_->accessibleName());
-    target_->setToolTip(tr("What rough levels aim at, for every element of this kind."));
     box->addWidget(targetTitle_);
     box->addWidget(target_);
     box->addSpacing(8);
@@ -165,8 +164,9 @@ EvidencePanel::EvidencePanel(Workspace& workspace, Listener& listener, Tracer& t
             how.align = index == 0 ? AlignSchool::withinDrum : AlignSchool::toOverheads;
         if (place_.column == Column::gate)
             how.gate = index == 0 ? GateSchool::byStrokes : GateSchool::byLevel;
-        if (place_.column == Column::dynamics)
-            how.dynamics = index == 0 ? DynamicsSchool::punch : DynamicsSchool::density;
+        if (place_.column == Column::repair)
+            how.eq = index == 0 ? EqSchool::first : EqSchool::later;
+        if (place_.column == Column::dynamics) how.dynamics = static_cast<DynamicsSchool>(index);
         if (place_.column == Column::colour)
             how.colour = index == 0 ? ColourSchool::clean : ColourSchool::coloured;
         listener_.setHow(how);
@@ -217,6 +217,23 @@ const Proposal* EvidencePanel::proposal() const {
 }
 
 void EvidencePanel::fillTarget(const Row* row) {
+    const std::string drum = row != nullptr && place_.column == Column::repair
+                                 ? drumOfRow(workspace_.session(), row->id)
+                                 : std::string{};
+    if (drum == "kick" || drum == "snare" || drum.starts_with("tom")) {
+        targetTitle_->setVisible(true);
+        target_->setVisible(true);
+        targetTitle_->setText(tr("Note wanted of the %1").arg(QString::fromStdString(drum)));
+        const QSignalBlocker quiet(target_);
+        target_->setRange(kNoNote, 1000.0);
+        target_->setSpecialValueText(tr("none"));
+        target_->setSuffix(tr(" Hz"));
+        target_->setToolTip(
+            tr("What this drum is checked against; where it lies off, tuning is proposed."));
+        const double wanted = noteTarget(workspace_.session(), drum);
+        target_->setValue(wanted > 0.0 ? wanted : kNoNote);
+        return;
+    }
     const LevelTarget* target = row != nullptr && place_.column == Column::seat
                                     ? targetFor(workspace_.session(), *row)
                                     : nullptr;
@@ -230,12 +247,21 @@ void EvidencePanel::fillTarget(const Row* row) {
                                        : tr("peak of the usual strokes"),
                                    QString::fromStdString(target->what)));
     const QSignalBlocker quiet(target_);
+    target_->setRange(-80.0, 0.0);
+    target_->setSpecialValueText({});
+    target_->setToolTip(tr("What rough levels aim at, for every element of this kind."));
     target_->setSuffix(target->peak ? tr(" dBFS") : tr(" LUFS"));
     target_->setValue(target->db);
 }
 
 void EvidencePanel::setTarget(double db) {
     const Row* row = findRow(workspace_.session(), place_.row);
+    if (row != nullptr && place_.column == Column::repair) {
+        const std::string drum = drumOfRow(workspace_.session(), row->id);
+        workspace_.edit(withNoteTarget(workspace_.session(), drum, db <= kNoNote ? 0.0 : db),
+                        "note " + drum);
+        return;
+    }
     const LevelTarget* now = row != nullptr ? targetFor(workspace_.session(), *row) : nullptr;
     if (now == nullptr) return;
     LevelTarget target = *now;
@@ -271,6 +297,15 @@ void EvidencePanel::describe(const Row& row, const std::string& drum) {
                 facts << tr("note %1 Hz, T60 %2 s")
                              .arg(figure(t.fundamental, 1))
                              .arg(figure(t.decayT60, 2));
+            const double wanted = noteTarget(workspace_.session(), drum);
+            if (place_.column == Column::repair && wanted > 0.0 && t.fundamental > 0.0) {
+                const double off = 12.0 * std::log2(t.fundamental / wanted);
+                facts << (std::abs(off) < 0.1
+                              ? tr("meets the note wanted of it, %1 Hz").arg(figure(wanted, 1))
+                              : tr("%1 semitones %2 the %3 Hz wanted of it")
+                                    .arg(figure(std::abs(off), 1),
+                                         off < 0.0 ? tr("under") : tr("over"), figure(wanted, 1)));
+            }
             if (place_.column == Column::dynamics)
                 facts << tr("crest %1 dB, attack against body %2 dB, strokes spread by %3 dB")
                              .arg(figure(t.crestDb, 1))
@@ -363,9 +398,14 @@ void EvidencePanel::fillSchools() {
         names << tr("Opened by strokes") << tr("Opened by level");
         now = listener_.how().gate == GateSchool::byStrokes ? 0 : 1;
     }
+    if (place_.column == Column::repair) {
+        names << tr("EQ before the compressor") << tr("EQ behind the compressor");
+        now = listener_.how().eq == EqSchool::first ? 0 : 1;
+    }
     if (place_.column == Column::dynamics) {
-        names << tr("Slow attack, for punch") << tr("Fast attack, for density");
-        now = listener_.how().dynamics == DynamicsSchool::punch ? 0 : 1;
+        names << tr("Slow attack, for punch") << tr("Fast attack, for density")
+              << tr("Two in series");
+        now = static_cast<int>(listener_.how().dynamics);
     }
     if (place_.column == Column::colour) {
         names << tr("Clean") << tr("Coloured");
@@ -415,9 +455,12 @@ void EvidencePanel::refresh() {
     reason_->setText(reason);
     reason_->setVisible(proposal != nullptr);
     fillEffects(proposal);
+    int more = -1;  // besides the one that is shown
+    for (const Proposal* p : listener_.open(step())) more += p->row == place_.row ? 1 : 0;
     if (!listening) {
         const QString state = !listener_.problem().isEmpty() ? listener_.problem()
                               : done                         ? tr("Accepted.")
+                              : more > 0 ? tr("%n more after this one.", nullptr, more)
                               : proposal == nullptr && row != nullptr && listener_.measured()
                                   ? tr("Nothing is proposed here.")
                                   : QString();

@@ -5,6 +5,7 @@
 #include "core/base/units.h"
 #include "core/engine/render.h"
 #include "core/measure/partials.h"
+#include "core/measure/stroke_figures.h"
 
 #include <algorithm>
 #include <cmath>
@@ -17,27 +18,20 @@ namespace {
 // be on.
 Session alone(const Session& session, const std::vector<std::string>& rows,
               const std::string& stage, bool stageOn) {
-    Session out = session;
-    out.rows.clear();
-    for (const Row& row : session.rows) {
-        const bool wanted = std::find(rows.begin(), rows.end(), row.id) != rows.end();
-        if (!wanted && row.kind != RowKind::main) continue;
-        Row copy = row;
-        copy.mute = copy.solo = false;
+    std::vector<std::string> kept = rows;
+    kept.push_back(mainRow(session));
+    Session out = withOnlyRows(session, kept);
+    for (Row& row : out.rows) {
         if (row.kind == RowKind::main) {
-            copy.chain = makeChain(RowKind::main);
-        } else {
-            for (const Row& main : session.rows) {
-                if (main.kind == RowKind::main) copy.parent = main.id;
-            }
-            for (Stage& s : copy.chain) {
-                if (s.type == "seat" && s.id != stage) s = makeStage("seat");
-                if (s.type == "align" && s.id != stage) continue;
-                if (s.type != "seat") s.on = s.id == stage && stageOn;
-                s.key.clear();
-            }
+            row.chain = makeChain(RowKind::main);
+            continue;
         }
-        out.rows.push_back(std::move(copy));
+        for (Stage& s : row.chain) {
+            if (s.type == "seat" && s.id != stage) s = makeStage("seat");
+            if (s.type == "align" && s.id != stage) continue;
+            if (s.type != "seat") s.on = s.id == stage && stageOn;
+            s.key.clear();
+        }
     }
     return out;
 }
@@ -158,23 +152,36 @@ void measureAlign(Proposal& p, const Session& accepted, AudioStore& store,
 }
 
 void measureRepair(Proposal& p, const std::vector<float>& before, const std::vector<float>& after,
-                   double rate) {
-    const auto energy = [&](const std::vector<float>& x) {
-        double sum = 1e-20;
+                   double moved, double rate) {
+    // Energy of a band over the strokes, read as their tone is: the window's middle at the stroke,
+    // half of it looks at silence before.
+    const auto count = static_cast<std::size_t>(0.15 * rate);
+    const auto energy = [&](const std::vector<float>& x, double low, double high) {
+        int length = 1024;
+        while (length < static_cast<int>(2 * count)) length *= 2;
+        RealFft fft(length);
+        std::vector<double> power;
+        std::vector<float> padded(2 * count, 0.0F);
         for (const double t : p.evidence) {
-            const auto from = static_cast<std::size_t>(std::max(0.0, (t - 0.005) * rate)),
-                       to = std::min(x.size(), from + static_cast<std::size_t>(0.3 * rate));
-            for (std::size_t i = from; i < to; ++i)
-                sum += static_cast<double>(x[i]) * static_cast<double>(x[i]);
+            const auto from = static_cast<std::size_t>(std::max(0.0, (t + moved) * rate));
+            if (from + count > x.size()) continue;
+            std::copy_n(x.data() + from, count, padded.data() + count);
+            addPower(fft, padded, power);
         }
+        double sum = 1e-20;
+        for (auto k = static_cast<std::size_t>(low * length / rate);
+             k < power.size() && static_cast<double>(k) * rate / length < high; ++k)
+            sum += power[k];
         return sum;
     };
     int band = 3;
     for (Effect& e : p.effects) {
-        if (e.what == "level of its strokes") {
-            e.measured = 10.0 * std::log10(energy(after) / energy(before));
+        if (e.toHertz > 0.0 && e.before) {
+            e.measured = *e.before + 10.0 * std::log10(energy(after, e.fromHertz, e.toHertz) /
+                                                       energy(before, e.fromHertz, e.toHertz));
             continue;
         }
+        if (!e.what.starts_with("ring at")) continue;
         const double hertz = valueOf(p, "b" + std::to_string(band++) + ".frequency", 0.0);
         if (hertz <= 0.0 || !e.before) continue;
         // A narrow band around the ring, well after the stroke.
@@ -183,16 +190,38 @@ void measureRepair(Proposal& p, const std::vector<float>& before, const std::vec
         while (length < static_cast<int>(0.3 * rate)) length *= 2;
         RealFft fft(length);
         for (const double t : p.evidence) {
-            const auto from = static_cast<std::size_t>((t + 0.04) * rate),
-                       count = static_cast<std::size_t>(0.16 * rate);
-            if (from + count > before.size() || from + count > after.size()) continue;
-            addPower(fft, {before.data() + from, count}, was);
-            addPower(fft, {after.data() + from, count}, is);
+            const auto from = static_cast<std::size_t>((t + moved + 0.04) * rate),
+                       span = static_cast<std::size_t>(0.16 * rate);
+            if (from + span > before.size() || from + span > after.size()) continue;
+            addPower(fft, {before.data() + from, span}, was);
+            addPower(fft, {after.data() + from, span}, is);
         }
         const auto k = static_cast<std::size_t>(std::lround(hertz / (rate / length)));
         if (k < was.size())
             e.measured = *e.before + 10.0 * std::log10((is[k] + 1e-20) / (was[k] + 1e-20));
     }
+}
+
+// The strongest note near the one foretold, once the strokes have settled.
+void measureTune(Proposal& p, const std::vector<float>& after, double moved, double rate) {
+    constexpr double kNear = 1.12;
+    if (p.effects.empty() || !p.effects.front().predicted) return;
+    Effect& e = p.effects.front();
+    const int length = rate > 60000.0 ? 65536 : 32768;
+    RealFft fft(length);
+    std::vector<double> power;
+    for (const double t : p.evidence) {
+        const auto from = static_cast<std::size_t>(std::max(0.0, (t + moved + 0.06) * rate)),
+                   count = static_cast<std::size_t>(0.2 * rate);
+        if (from + count <= after.size()) addPower(fft, {after.data() + from, count}, power);
+    }
+    const double width = rate / length;
+    std::size_t best = 0;
+    for (auto k = static_cast<std::size_t>(*e.predicted / kNear / width);
+         k < power.size() && static_cast<double>(k) * width < *e.predicted * kNear; ++k) {
+        if (best == 0 || power[k] > power[best]) best = k;
+    }
+    if (best > 0) e.measured = peakBin(power, best) * width;
 }
 
 // What the strokes were and became: their spread, crest, and attack against body (tone.h).
@@ -206,19 +235,12 @@ void measureShape(Proposal& p, const std::vector<float>& before, const std::vect
         for (const double t : p.evidence) {
             const double time = t + moved;
             const auto from = static_cast<std::size_t>(std::max(0.0, time * rate)),
-                       early = static_cast<std::size_t>(0.03 * rate),
-                       whole = static_cast<std::size_t>(0.3 * rate);
+                       whole = static_cast<std::size_t>(kStrokeSeconds * rate);
             if (from + whole > x.size()) continue;
-            double attack = 1e-15, body = 1e-15;
-            for (std::size_t i = 0; i < whole; ++i) {
-                const double v = x[from + i];
-                (i < early ? attack : body) += v * v;
-            }
-            const double peak = static_cast<double>(peakAt(x, time, 0.3, rate));
+            const StrokeFigures figures = readStroke(std::span(x).subspan(from, whole), rate);
             peaks.push_back(dbFromGain(static_cast<double>(peakAt(x, time, 0.05, rate))));
-            crests.push_back(dbFromGain(peak) -
-                             10.0 * std::log10((attack + body) / static_cast<double>(whole)));
-            ratios.push_back(10.0 * std::log10(attack / body));
+            crests.push_back(figures.crestDb);
+            ratios.push_back(figures.transientToBodyDb);
         }
         Shape s;
         if (peaks.empty()) return s;
@@ -296,9 +318,10 @@ void measureEffects(Proposal& p, const Session& accepted, const KitMeasurement& 
     const std::vector<float> before =
                                  play(alone(accepted, {p.row}, p.stage, false), store, progress),
                              after = play(alone(accepted, {p.row}, p.stage, true), store, progress);
+    if (p.stageType == "stroke") return measureTune(p, after, moved, rate);
     if (p.step == "gate") measureGate(p, before, after, measured, moved, rate);
-    if (p.step == "repair") measureRepair(p, before, after, rate);
-    if (p.step == "dynamics" || p.step == "colour") measureShape(p, before, after, moved, rate);
+    if (p.step == "repair") measureRepair(p, before, after, moved, rate);
+    if (p.step != "gate") measureShape(p, before, after, moved, rate);
 }
 
 }  // namespace ember

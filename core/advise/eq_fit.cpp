@@ -96,10 +96,11 @@ std::vector<BandFit> matchBands(const Spectrum& own, const Spectrum& wanted, std
     return out;
 }
 
-double curveGainDb(const Spectrum& spectrum, std::span<const double> curveDb, double fromHertz) {
+double curveGainDb(const Spectrum& spectrum, std::span<const double> curveDb, double fromHertz,
+                   double toHertz) {
     double before = 0.0, after = 0.0;
     for (std::size_t i = 0; i < std::min(curveDb.size(), spectrum.level.size()); ++i) {
-        if (spectrum.frequency[i] < fromHertz) continue;
+        if (spectrum.frequency[i] < fromHertz || spectrum.frequency[i] > toHertz) continue;
         before += std::pow(10.0, spectrum.level[i] / 10.0);
         after += std::pow(10.0, (spectrum.level[i] + curveDb[i]) / 10.0);
     }

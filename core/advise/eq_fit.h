@@ -28,8 +28,9 @@ BandFit cutAt(const Spectrum& spectrum, std::span<const Ring> rings, double hert
 // Both spectra on the same frequencies, else none. Pure.
 std::vector<BandFit> matchBands(const Spectrum& own, const Spectrum& wanted, std::size_t most = 5);
 
-// What a curve (dB by the spectrum's frequencies) gives to the energy of a spectrum above
-// `fromHertz`, dB.
-double curveGainDb(const Spectrum& spectrum, std::span<const double> curveDb, double fromHertz);
+// What a curve (dB by the spectrum's frequencies) gives to the energy of a spectrum between two
+// frequencies, dB.
+double curveGainDb(const Spectrum& spectrum, std::span<const double> curveDb, double fromHertz,
+                   double toHertz = 20000.0);
 
 }  // namespace ember

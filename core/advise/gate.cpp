@@ -100,6 +100,7 @@ std::vector<Proposal> adviseGate(const Session& session, const KitMeasurement& m
         const Sympathy* wires = row.role == Role::snareBottom ? wiresIn(m, row.id) : nullptr;
         const double floor = wires != nullptr ? wireFloor(*wires) : kFloorDb;
         p.moves = {{"floor", floor}, {"release", std::clamp(speak, 40.0, 500.0)}, {"attack", 0.5}};
+        double left = floor + 2.0;  // of the bleed, dB
         if (school == GateSchool::byStrokes) {
             p.title = "Gate opened by strokes";
             p.school = "bleed low, ghosts kept";
@@ -142,9 +143,13 @@ std::vector<Proposal> adviseGate(const Session& session, const KitMeasurement& m
                             "that.";
             if (ghosts > 0) p.effects.push_back({"ghost notes kept", "%", 100.0, kept, {}});
             p.effects.push_back({"neighbours' strokes that open it", "%", 100.0, opened, {}});
+            // The strokes that open it come through whole.
+            const double share = opened / 100.0;
+            left = std::max(
+                left, 10.0 * std::log10(share + (1.0 - share) * std::pow(10.0, floor / 10.0)));
             p.confidence = apart ? 0.9 : 0.5;
         }
-        p.effects.push_back({"bleed between strokes", "dB", 0.0, floor + 2.0, {}});
+        p.effects.push_back({"bleed between strokes", "dB", 0.0, left, {}});
         if (wires != nullptr) {
             p.title += ", some wire buzz kept";
             p.reason += " " + wires->struck + " sets off the wires at " +

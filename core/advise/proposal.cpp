@@ -11,7 +11,9 @@ std::vector<Proposal> advise(const Session& session, const KitMeasurement& measu
     std::vector<Proposal> out;
     for (auto part :
          {adviseAlign(session, measured, how.align), adviseGate(session, measured, how.gate),
-          adviseRepair(session, measured), adviseDynamics(session, measured, how.dynamics),
+          adviseTune(session, measured), adviseRepair(session, measured, how.eq),
+          adviseBalance(session, measured), adviseGiveBack(session, measured),
+          adviseDynamics(session, measured, how.dynamics),
           adviseColour(session, measured, how.colour), adviseSeat(session, measured)}) {
         for (Proposal& p : part) {
             const bool declined = std::find(session.declined.begin(), session.declined.end(),
@@ -35,9 +37,21 @@ Session accept(Session session, const Proposal& proposal, const KitStrokes& stro
     for (const ParameterMove& move : proposal.moves) {
         session =
             withValue(std::move(session), proposal.row, proposal.stage, move.parameter, move.value);
-        if (move.parameter == "key-source" && move.value >= 0.5)
-            session.strokes = Shared(strokes.strokes);
     }
+    const auto at = [&](const std::string& id) {
+        const std::vector<Stage>& chain = requireRow(session, proposal.row).chain;
+        const auto stage =
+            std::find_if(chain.begin(), chain.end(), [&](const Stage& s) { return s.id == id; });
+        return stage == chain.end() ? -1 : static_cast<int>(stage - chain.begin());
+    };
+    if (const int other = at(proposal.before); other >= 0 && at(proposal.stage) > other)
+        session = withStageMoved(std::move(session), proposal.row, proposal.stage,
+                                 other - at(proposal.stage));
+    if (const int other = at(proposal.behind); other >= 0 && at(proposal.stage) < other)
+        session = withStageMoved(std::move(session), proposal.row, proposal.stage,
+                                 other - at(proposal.stage));
+    if (playsStrokes(requireStage(requireRow(session, proposal.row), proposal.stage)))
+        session.strokes = Shared(strokes.strokes);
     return session;
 }
 

@@ -21,6 +21,7 @@ struct Effect {
     std::string what;  // "ghost notes kept", "bleed between strokes"
     std::string unit;  // "dB", "%"
     std::optional<double> before, predicted, measured;
+    double fromHertz = 0.0, toHertz = 0.0;  // what is a level of a band: its edges; else 0
     bool operator==(const Effect&) const = default;
 };
 
@@ -30,11 +31,12 @@ struct Proposal {
     std::string row;    // row id
     std::string stage;  // stage id in its chain
     std::string
-        stageType;        // where the chain has no such stage yet: the processor to add; else empty
-    std::string drum;     // whose strokes it was read from
-    std::string against;  // the row it is brought together with (align)
-    double mainHertz = 0.0;  // the octave in which that is judged (align)
-    std::string title;       // "Gate by strokes"
+        stageType;     // where the chain has no such stage yet: the processor to add; else empty
+    std::string drum;  // whose strokes it was read from
+    std::string before, behind;  // stages of its chain it has to stand before or behind
+    std::string against;         // the row it is brought together with (align)
+    double mainHertz = 0.0;      // the octave in which that is judged (align)
+    std::string title;           // "Gate by strokes"
     std::string reason;
     std::string school;
     std::vector<ParameterMove> moves;  // the stage is switched on with them
@@ -50,14 +52,18 @@ enum class AlignSchool { withinDrum, toOverheads };
 // A gate opened by the strokes themselves, or by a level; the level gate says when it must lose
 // some.
 enum class GateSchool { byStrokes, byLevel };
-// Slow attack that lets the stick through, or a fast one that catches it.
-enum class DynamicsSchool { punch, density };
+// What the compressor hears: a drum that is cleaned already, or the drum as it was played.
+enum class EqSchool { first, later };
+// Slow attack that lets the stick through, a fast one that catches it, or two in series that share
+// the work.
+enum class DynamicsSchool { punch, density, pair };
 // As recorded, or bent a little.
 enum class ColourSchool { clean, coloured };
 
 struct Advice {
     AlignSchool align = AlignSchool::withinDrum;
     GateSchool gate = GateSchool::byStrokes;
+    EqSchool eq = EqSchool::first;
     DynamicsSchool dynamics = DynamicsSchool::punch;
     ColourSchool colour = ColourSchool::clean;
 };
@@ -70,9 +76,18 @@ std::vector<Proposal> adviseAlign(const Session& session, const KitMeasurement& 
                                   AlignSchool school);
 std::vector<Proposal> adviseGate(const Session& session, const KitMeasurement& measured,
                                  GateSchool school);
-std::vector<Proposal> adviseRepair(const Session& session, const KitMeasurement& measured);
-// Only for drums whose strokes are uneven and whose attack can spare it; what is even already gets
-// nothing.
+// High-pass, rings, and what lies above the drum.
+std::vector<Proposal> adviseRepair(const Session& session, const KitMeasurement& measured,
+                                   EqSchool school = EqSchool::first);
+// Low mids that stand out, and to each of a drum's two microphones what it hears better.
+std::vector<Proposal> adviseBalance(const Session& session, const KitMeasurement& measured);
+// What heavy cutting took from the drum's own note, or bending from its attack, in part given back.
+std::vector<Proposal> adviseGiveBack(const Session& session, const KitMeasurement& measured);
+// Drums whose note lies off the one that is wanted of them.
+std::vector<Proposal> adviseTune(const Session& session, const KitMeasurement& measured);
+// Compression only for drums whose strokes are uneven and whose attack can spare it; what is even
+// already gets none. A transient shaper where a drum has no attack left, or rings into its own next
+// stroke.
 std::vector<Proposal> adviseDynamics(const Session& session, const KitMeasurement& measured,
                                      DynamicsSchool school);
 std::vector<Proposal> adviseColour(const Session& session, const KitMeasurement& measured,

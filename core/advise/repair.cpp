@@ -1,5 +1,5 @@
+#include "core/advise/common.h"
 #include "core/advise/eq_fit.h"
-#include "core/advise/proposal.h"
 
 #include <algorithm>
 #include <cmath>
@@ -11,13 +11,9 @@ namespace {
 constexpr double kMostRings = 3;
 constexpr double kMostStrokes = 0.7;  // a ring on fewer is cut while it rings only
 constexpr double kSubHertz = 30.0;
+constexpr double kNothingDb = -42.0;      // of the strokes, above a low-pass
+constexpr double kLeastBleedDb = -36.0;   // against the drum itself: under that none is worth it
 constexpr double kLowPassBelow = 9000.0;  // above that a low-pass would gain nothing
-
-std::string hertz(double v) {
-    return v >= 1000.0 ? std::to_string(static_cast<int>(std::lround(v / 100.0)) / 10) + "." +
-                             std::to_string(static_cast<int>(std::lround(v / 100.0)) % 10) + " kHz"
-                       : std::to_string(static_cast<int>(std::lround(v))) + " Hz";
-}
 
 // Cymbals and hats hold nothing down there; heads keep an octave of air under their note.
 double cornerFor(Role role, const DrumTone& tone) {
@@ -36,30 +32,41 @@ double cornerFor(Role role, const DrumTone& tone) {
     }
 }
 
-// Whether a person has set this equaliser otherwise: what they decided is not written over.
-bool wouldOverwrite(const Stage& eq, const std::vector<ParameterMove>& moves) {
-    if (eq.mark != Mark::decided) return false;
-    const ParameterTable table = processorType(eq.type).table;
-    return std::any_of(moves.begin(), moves.end(), [&](const ParameterMove& move) {
-        const int index = parameterIndex(table, move.parameter);
-        return index >= 0 &&
-               std::abs(eq.values[static_cast<std::size_t>(index)] - move.value) > 1e-9;
-    });
+// Whether the strokes, as this row hears them, hold enough far below the corner for a high-pass to
+// remove anything. Under a kick's corner nothing was measured: there it is custom.
+bool worthHighPass(const DrumTone& heard, double corner) {
+    constexpr double kWorthDb = -30.0;
+    if (corner < 40.0) return true;
+    double below = 1e-20, all = 1e-20;
+    for (std::size_t i = 0; i < heard.median.frequency.size(); ++i) {
+        const double power = std::pow(10.0, heard.median.level[i] / 10.0);
+        all += power;
+        if (heard.median.frequency[i] < 0.6 * corner) below += power;
+    }
+    return 10.0 * std::log10(below / all) > kWorthDb;
 }
 
 // A low-pass where the drum has fallen so far that what is left up there is its neighbours'.
 void addLowPass(const DrumTone& tone, const KitMeasurement& m, Proposal& p) {
     if (tone.highestHertz <= 0.0 || tone.highestHertz > kLowPassBelow) return;
-    const bool neighbours = std::any_of(m.strokes.bleed.begin(), m.strokes.bleed.end(),
-                                        [&](const BleedMark& b) { return b.mic == p.row; });
+    double above = 1e-20, all = 1e-20;
+    for (std::size_t i = 0; i < tone.median.frequency.size(); ++i) {
+        const double power = std::pow(10.0, tone.median.level[i] / 10.0);
+        all += power;
+        if (tone.median.frequency[i] > 2.0 * tone.highestHertz) above += power;
+    }
+    if (10.0 * std::log10(above / all) < kNothingDb) return;  // it is cut already
+    const bool neighbours = std::any_of(m.bleed.begin(), m.bleed.end(), [&](const BleedLevel& b) {
+        return b.mic == p.row && b.drum != p.drum && b.relativeDb > kLeastBleedDb;
+    });
     if (!neighbours) return;
     const double corner = std::round(1.4 * tone.highestHertz);
     p.moves.push_back({"b2.on", 1.0});
     p.moves.push_back({"b2.shape", 4.0});
     p.moves.push_back({"b2.frequency", corner});
     p.moves.push_back({"b2.slope", 1.0});
-    p.title += " and low-pass";
-    p.reason += " Above " + hertz(tone.highestHertz) +
+    p.title += p.title.empty() ? "Low-pass" : " and low-pass";
+    p.reason += (p.reason.empty() ? "Above " : " Above ") + hertzText(tone.highestHertz) +
                 " lies less than a thousandth of its energy; what is up there is bleed.";
 }
 
@@ -100,13 +107,13 @@ std::optional<Proposal> overheadCorner(const Session& session, const KitMeasurem
     p.row = row.id;
     p.stage = "eq";
     p.title = "High-pass";
-    p.school = "first remove";
+    p.school = "EQ first";
     p.moves = {{"b1.on", 1.0}, {"b1.shape", 3.0}, {"b1.frequency", corner}, {"b1.slope", 1.0}};
     p.reason = (tomMics ? "Kick and toms have microphones of their own; the lowest note that "
                           "counts here is the "
                         : "No tom has a microphone of its own, so the overheads keep them; the "
                           "lowest note is the ") +
-               drum + "’s at " + hertz(lowest) + ". Below " + hertz(corner) +
+               drum + "’s at " + hertzText(lowest) + ". Below " + hertzText(corner) +
                " lies only the kick’s rumble.";
     p.confidence = 0.6;
     return p;
@@ -114,7 +121,8 @@ std::optional<Proposal> overheadCorner(const Session& session, const KitMeasurem
 
 }  // namespace
 
-std::vector<Proposal> adviseRepair(const Session& session, const KitMeasurement& m) {
+std::vector<Proposal> adviseRepair(const Session& session, const KitMeasurement& m,
+                                   EqSchool school) {
     std::vector<Proposal> out;
     for (const Row& row : session.rows) {
         if (row.kind != RowKind::element || findStage(row, "eq") == nullptr) continue;
@@ -134,18 +142,21 @@ std::vector<Proposal> adviseRepair(const Session& session, const KitMeasurement&
         p.row = row.id;
         p.stage = "eq";
         p.drum = drum;
-        p.title = "High-pass";
-        p.school = "first remove";
+        p.school = school == EqSchool::first ? "EQ first" : "EQ later";
         const double corner = cornerFor(row.role, *tone);
         if (corner <= 0.0) continue;
-        p.moves = {{"b1.on", 1.0},
-                   {"b1.shape", 3.0},
-                   {"b1.frequency", std::round(corner)},
-                   {"b1.slope", 2.0}};
-        p.reason = tone->fundamental > 0.0
-                       ? "Its note lies at " + hertz(tone->fundamental) + "; below " +
-                             hertz(corner) + " there is only what the others play."
-                       : "Below " + hertz(corner) + " this drum holds nothing of its own.";
+        const DrumTone* heard = toneIn(m, row.id, drum);
+        if (worthHighPass(heard != nullptr ? *heard : *tone, corner)) {
+            p.title = "High-pass";
+            p.moves = {{"b1.on", 1.0},
+                       {"b1.shape", 3.0},
+                       {"b1.frequency", std::round(corner)},
+                       {"b1.slope", 2.0}};
+            p.reason = tone->fundamental > 0.0
+                           ? "Its note lies at " + hertzText(tone->fundamental) + "; below " +
+                                 hertzText(corner) + " there is only what the others play."
+                           : "Below " + hertzText(corner) + " this drum holds nothing of its own.";
+        }
         if (tone->mic == row.id) addLowPass(*tone, m, p);
         int band = 3;
         for (const Ring& ring : tone->rings) {
@@ -165,27 +176,37 @@ std::vector<Proposal> adviseRepair(const Session& session, const KitMeasurement&
                      std::clamp(std::round(ring.levelDb + 2.0 * cut.gainDb), -80.0, 0.0)});
             }
             p.moves.push_back({b + ".q", std::round(10.0 * cut.q) / 10.0});
-            p.title = band == 4 ? p.title + " and ring cut" : p.title;
-            p.reason += " A ring at " + hertz(ring.hertz) + " stands out on " +
+            if (band == 4) p.title += p.title.empty() ? "Ring cut" : " and ring cut";
+            p.reason += (p.reason.empty() ? "A ring at " : " A ring at ") + hertzText(ring.hertz) +
+                        " stands out on " +
                         std::to_string(static_cast<int>(std::lround(100.0 * ring.share))) +
                         " % of the strokes and lasts " +
                         std::to_string(static_cast<int>(std::lround(1000.0 * ring.t60))) + " ms." +
                         (moving ? " The cut comes and goes with it." : "");
-            p.effects.push_back({"ring at " + hertz(ring.hertz),
+            p.effects.push_back({"ring at " + hertzText(ring.hertz),
                                  "dB",
                                  ring.prominenceDb,
                                  ring.prominenceDb + cut.gainDb,
                                  {}});
         }
-        for (const Stroke& s : m.strokes.strokes) {
-            if (s.drum == drum && p.evidence.size() < 48) p.evidence.push_back(s.time);
-        }
+        if (p.moves.empty()) continue;
+        p.evidence = evidenceOf(m, drum, false);
         if (tone->mic == row.id) {
             p.effects.push_back({"level of its strokes",
                                  "dB",
                                  0.0,
                                  keptDb(*tone, p.moves, session.sampleRate),
-                                 {}});
+                                 {},
+                                 20.0,
+                                 20000.0});
+            if (auto punch = punchEffect(*tone, "eq", p.moves)) p.effects.push_back(*punch);
+        }
+        if (findStage(row, "compressor") != nullptr) {
+            (school == EqSchool::first ? p.before : p.behind) = "compressor";
+            if (school == EqSchool::later)
+                p.reason +=
+                    " It stands behind the compressor, which then hears the drum as it was "
+                    "played.";
         }
         p.confidence = std::max(0.5, tone->fundamentalConfidence);
         if (wouldOverwrite(*findStage(row, "eq"), p.moves)) continue;

@@ -62,6 +62,8 @@ DynamicBandSettings eqDynamics(std::span<const double> values, int band);
 // The band's prototype with the limits every use shares (shelves up to q = 2, pass filters up to q
 // = 4).
 AnalogueSections eqSections(const EqBand& band);
+// The band's digital sections, at most eight, written to `out`; returns how many (none when off).
+int eqDesign(const EqBand& band, double sampleRate, Biquad* out);
 // What the bands that move add to a curve: nothing, or as much as they may.
 enum class EqMoved { rest, far };
 // Gain in dB of all bands that are on, at `frequency` Hz, as the digital filter has it.

@@ -77,6 +77,8 @@ std::string formatValue(const Parameter& p, double value) {
             return number(value, value < 9.95 ? 1 : 0) + ":1";
         case Unit::octaves:
             return number(value, 2) + " oct";
+        case Unit::semitones:
+            return number(value, 2) + " semitones";
         case Unit::none:
             break;
     }
@@ -152,7 +154,8 @@ double parseValue(const Parameter& p, std::string_view text, double tempo) {
     } else if (!(rest.empty() || (p.unit == Unit::dB && rest == "db") || (pitch && rest == "hz") ||
                  (time && rest == "ms") || (p.unit == Unit::percent && rest == "%") ||
                  (p.unit == Unit::ratio && rest == ":1") ||
-                 (p.unit == Unit::octaves && rest == "oct"))) {
+                 (p.unit == Unit::octaves && rest == "oct") ||
+                 (p.unit == Unit::semitones && (rest == "semitones" || rest == "st")))) {
         throw refuse();
     }
     if (!std::isfinite(value) || value < p.minimum || value > p.maximum) throw refuse();

@@ -9,7 +9,7 @@
 
 namespace ember {
 
-enum class Unit { none, dB, hertz, milliseconds, percent, ratio, octaves };
+enum class Unit { none, dB, hertz, milliseconds, percent, ratio, octaves, semitones };
 
 // How a slider maps to values. `logarithmic` needs a positive range.
 enum class Scale { linear, logarithmic, toggle, choice };

@@ -11,6 +11,7 @@
 #include "core/dsp/processor.h"
 #include "core/dsp/saturation.h"
 #include "core/dsp/seat.h"
+#include "core/dsp/stroke_shape.h"
 #include "core/dsp/transient.h"
 
 #include <array>
@@ -19,9 +20,9 @@ namespace ember {
 
 std::span<const ProcessorType> processorTypes() {
     static const std::array types{
-        alignType(),      gateType(),      expanderType(), equaliserType(),  deHarsherType(),
-        compressorType(), transientType(), limiterType(),  saturationType(), exciterType(),
-        clipperType(),    crusherType(),   seatType()};
+        alignType(),       gateType(),       expanderType(),  strokeShapeType(), equaliserType(),
+        deHarsherType(),   compressorType(), transientType(), limiterType(),     saturationType(),
+        exciterType(),     clipperType(),    crusherType(),   seatType()};
     return types;
 }
 

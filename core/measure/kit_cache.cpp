@@ -73,7 +73,7 @@ class Members {
              l.monoLossDb, l.width);
     }
     void operator()(KitMeasurement& m) const {
-        each(m.found, m.strokes, m.bleed, m.separation, m.phase, m.tone, m.sympathy, m.image,
+        each(m.found, m.strokes, m.bleed, m.separation, m.phase, m.tone, m.twins, m.sympathy, m.image,
              m.timing, m.levels);
     }
 

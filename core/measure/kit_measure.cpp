@@ -11,7 +11,7 @@ namespace ember {
 namespace {
 
 // Raise it when anything is measured in another way: old results are then not read any more.
-constexpr const char* kVersion = "kit 5";
+constexpr const char* kVersion = "kit 6";
 
 std::string contentKey(const Session& session, AudioStore& store) {
     std::string all = std::string(kVersion) + " " + std::to_string(session.sampleRate);
@@ -87,6 +87,7 @@ KitMeasurement measureKit(const Session& session, AudioStore& store, const Progr
     out.separation = measureSeparation(kit, out.strokes, within(progress, 0.55, 0.65));
     out.phase = measurePhase(kit, out.strokes, within(progress, 0.65, 0.8));
     out.tone = measureTone(kit, out.strokes, within(progress, 0.8, 0.9));
+    out.twins = measureTwins(kit, out.strokes, out.tone);
     out.sympathy = measureSympathy(kit, out.strokes, out.tone);
     out.image = measureImage(kit, out.strokes);
     out.timing = measureTiming(out.strokes.strokes, session.tempo, session.beatsPerBar);

@@ -23,6 +23,7 @@ struct KitMeasurement {
     std::vector<Separation> separation;
     std::vector<PhasePair> phase;
     std::vector<DrumTone> tone;
+    std::vector<DrumTone> twins;  // measureTwins()
     std::vector<Sympathy> sympathy;
     std::vector<DrumImage> image;
     KitTiming timing;

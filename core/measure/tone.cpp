@@ -4,6 +4,7 @@
 #include "core/base/units.h"
 #include "core/measure/clear_strokes.h"
 #include "core/measure/partials.h"
+#include "core/measure/stroke_figures.h"
 
 #include <algorithm>
 #include <cmath>
@@ -246,24 +247,17 @@ void readTime(const Material& m, DrumTone& tone) {
         while (ten < start.size() && std::abs(start[ten]) < 0.1F * peak) ++ten;
         while (ninety < start.size() && std::abs(start[ninety]) < 0.9F * peak) ++ninety;
         rise.push_back(static_cast<double>(ninety - std::min(ten, ninety)) / m.rate * 1000.0);
-        const auto whole = slice(x, m.rate, 0.0, 0.3);
-        double energy = 1e-20, first = 1e-20, top = 0.0;
-        for (std::size_t i = 0; i < whole.size(); ++i) {
-            const double v = static_cast<double>(whole[i]) * static_cast<double>(whole[i]);
-            energy += v;
-            top = std::max(top, v);
-            if (static_cast<double>(i) < 0.03 * m.rate) first += v;
-        }
+        const auto whole = slice(x, m.rate, 0.0, kStrokeSeconds);
+        const StrokeFigures figures = readStroke(whole, m.rate);
         double sum = 0.0;
         std::size_t at = 0;
-        while (at < whole.size() && sum < 0.5 * energy) {
+        while (at < whole.size() && sum < 0.5 * figures.energy) {
             sum += static_cast<double>(whole[at]) * static_cast<double>(whole[at]);
             ++at;
         }
         half.push_back(static_cast<double>(at) / m.rate * 1000.0);
-        crest.push_back(10.0 *
-                        std::log10(top * static_cast<double>(whole.size()) / energy + 1e-20));
-        punch.push_back(10.0 * std::log10(first / std::max(energy - first, 1e-20)));
+        crest.push_back(figures.crestDb);
+        punch.push_back(figures.transientToBodyDb);
     }
     tone.riseMs = median(rise);
     tone.transientMs = median(half);
@@ -279,6 +273,30 @@ void readTime(const Material& m, DrumTone& tone) {
 }
 
 }  // namespace
+
+std::vector<DrumTone> measureTwins(const KitMics& kit, const KitStrokes& all,
+                                   const std::vector<DrumTone>& first) {
+    std::vector<DrumTone> out;
+    for (const DrumTone& known : first) {
+        const auto drum = std::find_if(kit.drums.begin(), kit.drums.end(),
+                                       [&](const KitDrum& d) { return d.id == known.drum; });
+        if (drum == kit.drums.end()) continue;
+        const auto clear = clearStrokes(all, drum->id, 48, RingMaterial::kFewest);
+        for (const int mic : drum->mics) {
+            DrumTone tone;
+            tone.drum = drum->id;
+            tone.mic = kit.mics[static_cast<std::size_t>(mic)].id;
+            if (tone.mic == known.mic || clear.empty()) continue;
+            const Material m = collect(kit, *drum, mic, clear, strokesOf(all, drum->id));
+            if (m.strokes.empty()) continue;
+            tone.strokes = static_cast<int>(m.strokes.size());
+            readSpectrum(m, tone);
+            readTime(m, tone);
+            out.push_back(std::move(tone));
+        }
+    }
+    return out;
+}
 
 std::vector<DrumTone> measureTone(const KitMics& kit, const KitStrokes& all,
                                   const Progress& progress) {

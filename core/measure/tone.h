@@ -36,15 +36,17 @@ struct DrumTone {
     double transientMs = 0.0;      // until half of the energy of the first 300 ms has passed
     double decayT60 = 0.0;         // in the octave of the fundamental, or over everything, seconds
     std::vector<BandDecay> decays;
-    double shortestGap = 0.0;  // seconds between two of its strokes
-    double crestDb = 0.0;      // median over strokes: peak against the RMS of 300 ms
-    // Energy of the first 30 ms against what follows to 300 ms, dB, median. The split follows the
-    // attack/sustain measures of punch of Fenton & Lee, "A Perceptual Model of Punch Based on
-    // Weighted Transient Loudness", JAES 67(6), 2019.
-    double transientToBodyDb = 0.0;
-    double levelSpreadDb = 0.0;  // standard deviation of the full strokes' levels
+    double shortestGap = 0.0;        // seconds between two of its strokes
+    double crestDb = 0.0;            // median over strokes: peak against the RMS of 300 ms
+    double transientToBodyDb = 0.0;  // stroke_figures.h, median
+    double levelSpreadDb = 0.0;      // standard deviation of the full strokes' levels
     bool operator==(const DrumTone&) const = default;
 };
+
+// The same drums in their other close microphones, as far as the spectrum and the course of the
+// strokes go: what a second microphone hears better than the first. Pure; any thread.
+std::vector<DrumTone> measureTwins(const KitMics& kit, const KitStrokes& strokes,
+                                   const std::vector<DrumTone>& first);
 
 // One entry a drum that was struck. Pure; any thread.
 std::vector<DrumTone> measureTone(const KitMics& kit, const KitStrokes& strokes,

@@ -1,10 +1,13 @@
 #include "core/report/ledger.h"
 
 #include "core/base/error.h"
+#include "core/base/fft.h"
 #include "core/base/statistics.h"
 #include "core/base/units.h"
 #include "core/engine/render.h"
 #include "core/measure/levels.h"
+#include "core/measure/partials.h"
+#include "core/measure/stroke_figures.h"
 
 #include <algorithm>
 #include <cmath>
@@ -14,7 +17,6 @@ namespace ember {
 namespace {
 
 constexpr double kTaken = 0.5;  // dB of attack against body that count as taken
-constexpr double kEarly = 0.03, kWhole = 0.3;
 
 std::string fixed(double value, const char* unit) {
     char text[48];
@@ -22,27 +24,86 @@ std::string fixed(double value, const char* unit) {
     return text;
 }
 
-// The row and what it feeds; everything else is gone. Keys that went with it fall back to the
-// signal itself.
+// The row and what it feeds, alone.
 Session onlyWayOf(const Session& session, const std::string& id) {
-    Session out = session;
     std::vector<std::string> way;
     for (const Row* row = findRow(session, id); row != nullptr;
          row = findRow(session, row->parent)) {
         way.push_back(row->id);
         if (row->parent.empty()) break;
     }
-    const auto onWay = [&](const std::string& row) {
-        return std::find(way.begin(), way.end(), row) != way.end();
-    };
-    std::erase_if(out.rows, [&](const Row& row) { return !onWay(row.id); });
-    for (Row& row : out.rows) {
-        row.mute = row.solo = false;
-        for (Stage& stage : row.chain) {
-            if (!stage.key.empty() && !onWay(stage.key)) stage.key.clear();
-        }
+    return withOnlyRows(session, way);
+}
+
+// What the strokes sound like once the stick has passed: power over frequency, of the first side.
+struct Ringing {
+    std::vector<double> power;
+    double width = 1.0;  // Hz of a bin
+};
+Ringing ringing(const AudioBuffer& audio, const std::vector<double>& times, double rate) {
+    Ringing out;
+    const int length = rate > 60000.0 ? 65536 : 32768;
+    RealFft fft(length);
+    out.width = rate / length;
+    const auto count = static_cast<std::size_t>(0.15 * rate);
+    for (const double t : times) {
+        const auto from = static_cast<std::size_t>(std::max(0.0, (t + 0.02) * rate));
+        const auto& side = audio.channels.front();
+        if (from + count <= side.size()) addPower(fft, {side.data() + from, count}, out.power);
     }
     return out;
+}
+
+double bandPower(const Ringing& r, double low, double high) {
+    double sum = 1e-20;
+    for (auto k = static_cast<std::size_t>(low / r.width);
+         k < r.power.size() && static_cast<double>(k) * r.width <= high; ++k)
+        sum += r.power[k];
+    return sum;
+}
+
+// The strongest partial where drums have their notes, Hz; 0 when nothing sounds.
+double noteOf(const Ringing& r) {
+    std::size_t best = 0;
+    for (auto k = static_cast<std::size_t>(35.0 / r.width);
+         k < r.power.size() && static_cast<double>(k) * r.width <= 350.0; ++k) {
+        if (best == 0 || r.power[k] > r.power[best]) best = k;
+    }
+    return best > 0 ? peakBin(r.power, best) * r.width : 0.0;
+}
+
+// Power at two to five times the note against the note's own. A head's own partials lie elsewhere
+// (1.59, 2.14, 2.30 times ...), so what is there is mostly what bending makes.
+double harmonicsDb(const Ringing& r, double note) {
+    constexpr double kNear = 0.03;
+    double above = 1e-20;
+    for (int k = 2; k <= 5; ++k)
+        above += bandPower(r, k * note * (1.0 - kNear), k * note * (1.0 + kNear));
+    return 10.0 * std::log10(above / bandPower(r, note * (1.0 - kNear), note * (1.0 + kNear)));
+}
+
+// Share of strokes whose tops were cut off before they came here: samples alike at the peak.
+double flatTops(const AudioBuffer& audio, const std::vector<double>& times, double rate) {
+    constexpr int kRun = 3;
+    constexpr float kAlike = 1e-6F;
+    double flat = 0.0;
+    for (const double t : times) {
+        const auto from = static_cast<std::size_t>(std::max(0.0, t * rate));
+        bool found = false;
+        for (const auto& side : audio.channels) {
+            const std::size_t to =
+                std::min(side.size(), from + static_cast<std::size_t>(kStrokeSeconds * rate));
+            float peak = 1e-4F;
+            for (std::size_t i = from; i < to; ++i) peak = std::max(peak, std::abs(side[i]));
+            int run = 0;
+            for (std::size_t i = from; i < to; ++i) {
+                run = std::abs(side[i]) >= peak - kAlike ? run + 1 : 0;
+                found = found || run >= kRun;
+            }
+        }
+        flat += found ? 1.0 : 0.0;
+    }
+    return times.empty() ? 0.0 : flat / static_cast<double>(times.size());
 }
 
 LedgerLine read(const AudioBuffer& audio, const std::vector<double>& times, double rate) {
@@ -57,21 +118,14 @@ LedgerLine read(const AudioBuffer& audio, const std::vector<double>& times, doub
     line.peakDb = dbFromGain(static_cast<double>(top));
     std::vector<double> crests, ratios;
     for (const double t : times) {
-        const auto from = static_cast<std::size_t>(std::max(0.0, t * rate)),
-                   early = static_cast<std::size_t>(kEarly * rate),
-                   whole = static_cast<std::size_t>(kWhole * rate);
-        double attack = 1e-15, body = 1e-15, peak = 1e-15;
-        for (const auto& side : audio.channels) {
-            for (std::size_t i = 0; i < whole && from + i < side.size(); ++i) {
-                const double v = side[from + i];
-                (i < early ? attack : body) += v * v;
-                peak = std::max(peak, std::abs(v));
-            }
-        }
-        if (attack + body < 1e-9) continue;
-        const double mean = (attack + body) / static_cast<double>(whole * audio.channels.size());
-        crests.push_back(dbFromGain(peak) - 10.0 * std::log10(mean));
-        ratios.push_back(10.0 * std::log10(attack / body));
+        const auto from = static_cast<std::size_t>(std::max(0.0, t * rate));
+        std::vector<std::span<const float>> stroke;
+        for (const std::span<const float> side : sides)
+            if (from < side.size()) stroke.push_back(side.subspan(from));
+        const StrokeFigures figures = readStroke(stroke, rate);
+        if (figures.energy < 1e-9) continue;
+        crests.push_back(figures.crestDb);
+        ratios.push_back(figures.transientToBodyDb);
     }
     line.crestDb = median(std::move(crests));
     line.transientToBodyDb = median(std::move(ratios));
@@ -95,6 +149,10 @@ std::vector<double> strokeTimes(const Session& session, const KitStrokes& stroke
         if (full && (drum.empty() || s.drum == drum)) times.push_back(s.time + moved);
     }
     return times;
+}
+
+bool hasNote(const std::string& drum) {
+    return drum == "kick" || drum == "snare" || drum.starts_with("tom");
 }
 
 std::string labelOf(const Row& row, const Stage& stage) {
@@ -127,9 +185,19 @@ Ledger transientLedger(const Session& session, const KitStrokes& strokes, AudioS
         at = row.parent;
     }
     Ledger ledger;
+    const double rate = session.sampleRate;
     const auto listen = [&](double done) {
         report(progress, done, "Listening after every stage");
-        return read(renderMix(way, store, {}, nullptr, {}), times, session.sampleRate);
+        const AudioBuffer heard = renderMix(way, store, {}, nullptr, {});
+        LedgerLine line = read(heard, times, rate);
+        if (heard.channels.empty()) return line;
+        const Ringing r = ringing(heard, times, rate);
+        if (ledger.lines.empty()) {
+            ledger.flatTops = flatTops(heard, times, rate);
+            if (hasNote(drumOfRow(session, id))) ledger.note = noteOf(r);
+        }
+        if (ledger.note > 0.0) line.harmonicsDb = harmonicsDb(r, ledger.note);
+        return line;
     };
     ledger.lines.push_back(listen(0.0));
     ledger.lines.back().row = id;
@@ -157,6 +225,24 @@ Ledger transientLedger(const Session& session, const KitStrokes& strokes, AudioS
         }
     }
     return ledger;
+}
+
+std::string colourText(const Ledger& ledger) {
+    if (ledger.lines.empty()) return {};
+    const LedgerLine &first = ledger.lines.front(), &last = ledger.lines.back();
+    const auto grown = [](double by) { return (by >= 0.0 ? "+" : "") + fixed(by, "dB"); };
+    std::string text = "Colour carried as recorded: ";
+    if (first.harmonicsDb)
+        text += "harmonics of its " + fixed(ledger.note, "Hz") + " at " +
+                fixed(*first.harmonicsDb, "dB") + ", ";
+    text += "crest " + fixed(first.crestDb, "dB");
+    if (ledger.flatTops > 0.0)
+        text += ", " + fixed(100.0 * ledger.flatTops, "%") + " of the strokes flat at the top";
+    if (ledger.lines.size() == 1) return text + "; the chain has added none so far.";
+    text += "; added so far: ";
+    if (first.harmonicsDb && last.harmonicsDb)
+        text += "harmonics " + grown(*last.harmonicsDb - *first.harmonicsDb) + ", ";
+    return text + "crest " + grown(last.crestDb - first.crestDb) + ".";
 }
 
 OrderTest testOrder(const Session& session, const KitStrokes& strokes, AudioStore& store,

@@ -5,6 +5,7 @@
 #include "core/measure/kit_measure.h"
 #include "core/session/session.h"
 
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -17,13 +18,17 @@ struct LedgerLine {
     double loudness = -150.0;        // LUFS
     double crestDb = 0.0;            // median over strokes: peak against the RMS of 300 ms
     double transientToBodyDb = 0.0;  // median over strokes: first 30 ms against the rest of 300 ms
-    double matchedPeakDb = -150.0;   // peak if it were as loud as recorded, dBFS
+    // Power at two to five times the drum's note against that at the note; none without a note.
+    std::optional<double> harmonicsDb;
+    double matchedPeakDb = -150.0;  // peak if it were as loud as recorded, dBFS
     bool operator==(const LedgerLine&) const = default;
 };
 
 struct Ledger {
     std::vector<LedgerLine> lines;  // in the order of the signal's way
-    int worst = -1;  // place of the stage that takes most punch; -1: none takes 0.5 dB
+    double note = 0.0;              // Hz, of the strokes as recorded; 0: this row has none
+    double flatTops = 0.0;  // share of its strokes that were cut off at the top before, 0..1
+    int worst = -1;         // place of the stage that takes most punch; -1: none takes 0.5 dB
 };
 
 // The row alone, through its chain, its buses and the main; stages that are off are left out.
@@ -31,6 +36,10 @@ struct Ledger {
 // Error or Cancelled.
 Ledger transientLedger(const Session& session, const KitStrokes& strokes, AudioStore& store,
                        const std::string& row, const Progress& progress = {});
+
+// How much colour (harmonics, flattening) the recording already carried, and what the chain has
+// added so far.
+std::string colourText(const Ledger& ledger);
 
 struct OrderTest {
     std::string first, second;     // labels, as the chain has them now

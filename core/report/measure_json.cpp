@@ -18,14 +18,16 @@ Json write(const Stroke& s) {
 }
 
 Json write(const LedgerLine& l) {
-    return {{"after", l.label},
-            {"row", l.row},
-            {"stage", l.stage},
-            {"peak_dbfs", l.peakDb},
-            {"loudness_lufs", l.loudness},
-            {"matched_peak_dbfs", l.matchedPeakDb},
-            {"crest_db", l.crestDb},
-            {"transient_to_body_db", l.transientToBodyDb}};
+    Json out{{"after", l.label},
+             {"row", l.row},
+             {"stage", l.stage},
+             {"peak_dbfs", l.peakDb},
+             {"loudness_lufs", l.loudness},
+             {"matched_peak_dbfs", l.matchedPeakDb},
+             {"crest_db", l.crestDb},
+             {"transient_to_body_db", l.transientToBodyDb}};
+    if (l.harmonicsDb) out["harmonics_db"] = *l.harmonicsDb;
+    return out;
 }
 
 Json write(const Spectrum& s) {
@@ -280,6 +282,9 @@ std::string ledgerJson(const Ledger& ledger) {
     out["takes_most"] = ledger.worst < 0
                             ? Json(nullptr)
                             : Json(ledger.lines[static_cast<std::size_t>(ledger.worst)].label);
+    out["colour"] = {{"note_hz", ledger.note > 0.0 ? Json(ledger.note) : Json(nullptr)},
+                     {"flat_tops", ledger.flatTops},
+                     {"sentence", colourText(ledger)}};
     return out.dump(1, ' ', false, Json::error_handler_t::replace);
 }
 

@@ -30,26 +30,19 @@ Session aroundStroke(const Session& session, const std::string& id, const std::s
     for (const Stage& s : row.chain) {
         if (s.on && !s.key.empty()) keys.push_back(s.key);
     }
-    std::string main;
-    for (const Row& r : out.rows) {
-        if (r.kind == RowKind::main) main = r.id;
-    }
-    std::erase_if(out.rows, [&](const Row& r) {
-        return r.id != id && r.id != main &&
-               std::find(keys.begin(), keys.end(), r.id) == keys.end();
-    });
+    std::vector<std::string> kept = keys;
+    kept.push_back(id);
+    kept.push_back(mainRow(out));
+    out = withOnlyRows(std::move(out), kept);
     for (Row& r : out.rows) {
-        r.solo = false;
-        r.mute = r.id != id && r.id != main;
+        for (Source& source : r.sources) source.offset -= time - kWarm;
+        if (r.id == id) continue;
         if (r.kind == RowKind::main) {
             r.chain = makeChain(RowKind::main);
-        } else {
-            r.parent = main;
+            continue;
         }
-        for (Source& source : r.sources) source.offset -= time - kWarm;
-        for (Stage& s : r.chain) {
-            if (r.id != id) s.key.clear();
-        }
+        r.mute = true;
+        for (Stage& s : r.chain) s.key.clear();
     }
     std::vector<Stroke> strokes = out.strokes.get();
     for (Stroke& s : strokes) s.time -= time - kWarm;

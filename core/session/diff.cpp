@@ -43,6 +43,16 @@ class Comparer {
         }
         if (before_.declined.size() < after_.declined.size()) say("Session", "proposal declined");
         if (before_.targets != after_.targets) say("Session", "level targets changed");
+        for (const NoteTarget& n : after_.notes) {
+            if (noteTarget(before_, n.drum) == n.hertz) continue;
+            char text[32];
+            std::snprintf(text, sizeof text, "%.1f Hz", n.hertz);
+            say("Session", "note wanted of the " + n.drum + ": " + text);
+        }
+        for (const NoteTarget& n : before_.notes) {
+            if (noteTarget(after_, n.drum) <= 0.0)
+                say("Session", "no note wanted of the " + n.drum + " any more");
+        }
         if (before_.spots != after_.spots) {
             const bool more = after_.spots.size() > before_.spots.size();
             say("Session", more ? "spot “" + after_.spots.back().name + "” noted"

@@ -126,6 +126,21 @@ std::string_view roleLabel(Role role) {
     }
 }
 
+double noteTarget(const Session& session, std::string_view drum) {
+    for (const NoteTarget& n : session.notes) {
+        if (n.drum == drum) return n.hertz;
+    }
+    return 0.0;
+}
+
+Session withNoteTarget(Session session, std::string_view drum, double hertz) {
+    if (hertz != 0.0 && !(hertz >= 20.0 && hertz <= 1000.0))
+        throw Error("The note of the " + std::string(drum) + " can be 20 to 1000 Hz.");
+    std::erase_if(session.notes, [&](const NoteTarget& n) { return n.drum == drum; });
+    if (hertz > 0.0) session.notes.push_back({std::string(drum), hertz});
+    return session;
+}
+
 const Row* findRow(const Session& session, std::string_view id) {
     return findById(session.rows, id);
 }
@@ -160,6 +175,7 @@ int channelCount(const Row& row) {
 }
 
 bool playsStrokes(const Stage& stage) {
+    if (stage.type == "stroke") return true;
     const ParameterTable table = processorType(stage.type).table;
     const auto used = [&](const char* id, double from) {
         const int index = parameterIndex(table, id);
@@ -338,6 +354,29 @@ Session withStageMoved(Session session, std::string_view rowId, std::string_view
         steps += steps > 0 ? -1 : 1;
     }
     return session;
+}
+
+Session withOnlyRows(Session session, const std::vector<std::string>& rows) {
+    const auto stays = [&](const std::string& id) {
+        return std::find(rows.begin(), rows.end(), id) != rows.end();
+    };
+    const std::string main = mainRow(session);
+    std::erase_if(session.rows, [&](const Row& row) { return !stays(row.id); });
+    for (Row& row : session.rows) {
+        row.mute = row.solo = false;
+        if (!row.parent.empty() && !stays(row.parent)) row.parent = main;
+        for (Stage& stage : row.chain) {
+            if (!stage.key.empty() && !stays(stage.key)) stage.key.clear();
+        }
+    }
+    return session;
+}
+
+std::string mainRow(const Session& session) {
+    for (const Row& row : session.rows) {
+        if (row.kind == RowKind::main) return row.id;
+    }
+    return {};
 }
 
 std::string validate(const Session& session) {

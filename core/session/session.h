@@ -101,6 +101,13 @@ struct LevelTarget {
     bool operator==(const LevelTarget&) const = default;
 };
 
+// Where a person wants a drum's note.
+struct NoteTarget {
+    std::string drum;    // "snare", "tom-1"
+    double hertz = 0.0;  // 20 to 1000
+    bool operator==(const NoteTarget&) const = default;
+};
+
 // A large part of a session that many sessions share: never changed, only replaced. Equal by
 // content.
 template <typename T>
@@ -135,10 +142,16 @@ struct Session {
     std::vector<std::string> declined;    // ids of proposals a person declined
     std::vector<Spot> spots;              // a person's own, beside those that are found
     std::vector<LevelTarget> targets;     // where they differ from the usual ones
+    std::vector<NoteTarget> notes;        // at most one a drum
     std::vector<Row> rows;  // in the Board's order: members, their bus, ..., main last
     std::string extra = {};
     bool operator==(const Session&) const = default;
 };
+
+// The note wanted of a drum, Hz; 0 where none is.
+double noteTarget(const Session& session, std::string_view drum);
+// The session with another (0: none). Throws Error outside 20 to 1000 Hz.
+Session withNoteTarget(Session session, std::string_view drum, double hertz);
 
 // Names in files and on the command line.
 std::string_view toString(RowKind kind);
@@ -167,7 +180,8 @@ bool hasSources(RowKind kind);
 // 1 or 2 channels before the seat.
 int channelCount(const Row& row);
 
-// Whether a stage is driven by strokes (a gate with strokes as key); any stage of the session.
+// Whether strokes drive a stage (a gate with strokes as key, what shapes single strokes); any stage
+// of the session.
 bool playsStrokes(const Stage& stage);
 bool playsStrokes(const Session& session);
 
@@ -204,6 +218,12 @@ Session withPreset(Session session, std::string_view row, std::string_view stage
                    const Stage& preset);
 // Other processors in place of the row's own; align and seat stay.
 Session withChain(Session session, std::string_view row, std::vector<Stage> chain);
+
+// The session with these rows alone, unmuted, in their order. What fed a row that is gone feeds the
+// main; keys that are gone fall back to the signal itself.
+Session withOnlyRows(Session session, const std::vector<std::string>& rows);
+// The id of the main; empty where there is none.
+std::string mainRow(const Session& session);
 
 // One sentence naming the first thing in the session that cannot work (loops among
 // buses, missing parents, double ids, odd chains); empty when sound.

@@ -1,10 +1,10 @@
 // Proposals on the demo kit: what they say, what accepting them does, and that the figures are
 // measured.
 
-#include "core/advise/intake.h"
 #include "core/advise/proposal.h"
 #include "core/dsp/dynamic_band.h"
 #include "tests/support/accuracy.h"
+#include "tests/support/measured_kit.h"
 #include "tests/support/support.h"
 
 #include <algorithm>
@@ -12,28 +12,6 @@
 
 namespace ember {
 namespace {
-
-// The demo kit, measured once.
-struct Measured {
-    test::TempFolder folder;
-    Session session;
-    KitMeasurement kit;
-
-    Measured() {
-        demo::KitOptions options;
-        options.seconds = 40.0;
-        options.guests = false;
-        demo::writeRecording(demo::record(options), folder / "kit");
-        session =
-            sessionFrom(takeIn({folder / "kit"}, test::sharedStore(), 104.0), test::sharedStore());
-        kit = measureKit(session, test::sharedStore());
-    }
-};
-
-const Measured& demoKit() {
-    static const Measured measured;
-    return measured;
-}
 
 const Proposal* find(const std::vector<Proposal>& all, const std::string& id) {
     const auto at =
@@ -49,7 +27,7 @@ const Effect& effect(const Proposal& p, const std::string& what) {
 }
 
 TEST(Advice, AligningTurnsTheBottomMicrophoneAndBringsBackTheBody) {
-    const Measured& m = demoKit();
+    const test::MeasuredKit& m = test::measuredKit();
     const auto all = adviseAlign(m.session, m.kit, AlignSchool::withinDrum);
     const Proposal* bottom = find(all, "snare-bottom.align");
     ASSERT_NE(bottom, nullptr);
@@ -70,7 +48,7 @@ TEST(Advice, AligningTurnsTheBottomMicrophoneAndBringsBackTheBody) {
 }
 
 TEST(Advice, GatesByStrokesKeepEveryGhostAndTakeTheBleed) {
-    const Measured& m = demoKit();
+    const test::MeasuredKit& m = test::measuredKit();
     const auto all = adviseGate(m.session, m.kit, GateSchool::byStrokes);
     const Proposal* gate = find(all, "snare-top.gate");
     ASSERT_NE(gate, nullptr);
@@ -91,7 +69,7 @@ TEST(Advice, GatesByStrokesKeepEveryGhostAndTakeTheBleed) {
 }
 
 TEST(Advice, AGateByLevelSaysWhatItLoses) {
-    const Measured& m = demoKit();
+    const test::MeasuredKit& m = test::measuredKit();
     const auto all = adviseGate(m.session, m.kit, GateSchool::byLevel);
     const Proposal* gate = find(all, "snare-top.gate");
     ASSERT_NE(gate, nullptr);
@@ -104,7 +82,7 @@ TEST(Advice, AGateByLevelSaysWhatItLoses) {
 }
 
 TEST(Advice, HighPassesLieUnderTheNoteAndRingsAreCut) {
-    const Measured& m = demoKit();
+    const test::MeasuredKit& m = test::measuredKit();
     const auto all = adviseRepair(m.session, m.kit);
     const Proposal* snare = find(all, "snare-top.repair");
     ASSERT_NE(snare, nullptr);
@@ -129,7 +107,7 @@ TEST(Advice, HighPassesLieUnderTheNoteAndRingsAreCut) {
 }
 
 TEST(Advice, OverheadsKeepTheTomsThatHaveNoMicrophone) {
-    const Measured& m = demoKit();
+    const test::MeasuredKit& m = test::measuredKit();
     const auto corner = [&](const Session& session) {
         const auto all = adviseRepair(session, m.kit);
         const Proposal* p = find(all, "overhead.repair");
@@ -153,11 +131,11 @@ TEST(Advice, OverheadsKeepTheTomsThatHaveNoMicrophone) {
 }
 
 TEST(Advice, ARingOnSomeStrokesOnlyIsCutWhileItRings) {
-    KitMeasurement kit = demoKit().kit;
+    KitMeasurement kit = test::measuredKit().kit;
     for (DrumTone& tone : kit.tone) {
         if (tone.drum == "snare") tone.rings = {{571.0, 10.0, 0.05, 0.5, -30.0}};
     }
-    const auto all = adviseRepair(demoKit().session, kit);
+    const auto all = adviseRepair(test::measuredKit().session, kit);
     const Proposal* p = find(all, "snare-top.repair");
     ASSERT_NE(p, nullptr);
     std::map<std::string, double> moves;
@@ -169,7 +147,7 @@ TEST(Advice, ARingOnSomeStrokesOnlyIsCutWhileItRings) {
 }
 
 TEST(Advice, AnEqualiserThatAPersonSetIsNotWrittenOver) {
-    const Measured& m = demoKit();
+    const test::MeasuredKit& m = test::measuredKit();
     const Session own = withValue(m.session, "snare-top", "eq", "b1.frequency", 91.0);
     EXPECT_EQ(find(adviseRepair(own, m.kit), "snare-top.repair"), nullptr);
     const auto all = adviseRepair(m.session, m.kit);
@@ -179,7 +157,7 @@ TEST(Advice, AnEqualiserThatAPersonSetIsNotWrittenOver) {
 }
 
 TEST(Advice, LevelsMeetTheirTargetsAndPansFollowTheOverheads) {
-    const Measured& m = demoKit();
+    const test::MeasuredKit& m = test::measuredKit();
     const auto all = adviseSeat(m.session, m.kit);
     ASSERT_NE(find(all, "kick-in.seat"), nullptr);
     for (const char* id : {"kick-in.seat", "floor-tom.seat", "room.seat"}) {
@@ -206,7 +184,7 @@ TEST(Advice, LevelsMeetTheirTargetsAndPansFollowTheOverheads) {
 }
 
 TEST(Advice, CompressionIsProposedOnlyWhereStrokesAreUneven) {
-    const Measured& m = demoKit();
+    const test::MeasuredKit& m = test::measuredKit();
     for (const DynamicsSchool school : {DynamicsSchool::punch, DynamicsSchool::density}) {
         for (const Proposal& found : adviseDynamics(m.session, m.kit, school)) {
             Proposal p = found;
@@ -221,11 +199,12 @@ TEST(Advice, CompressionIsProposedOnlyWhereStrokesAreUneven) {
     }
     KitMeasurement even = m.kit;
     for (DrumTone& t : even.tone) t.levelSpreadDb = 0.4;
-    EXPECT_TRUE(adviseDynamics(m.session, even, DynamicsSchool::punch).empty());
+    for (const Proposal& p : adviseDynamics(m.session, even, DynamicsSchool::punch))
+        EXPECT_NE(p.stageType.empty() ? "compressor" : p.stageType, "compressor") << p.id;
 }
 
 TEST(Advice, ColourIsAddedToTheChainOnlyInItsSchool) {
-    const Measured& m = demoKit();
+    const test::MeasuredKit& m = test::measuredKit();
     EXPECT_TRUE(adviseColour(m.session, m.kit, ColourSchool::clean).empty());
     const auto all = adviseColour(m.session, m.kit, ColourSchool::coloured);
     ASSERT_FALSE(all.empty());
@@ -241,10 +220,10 @@ TEST(Advice, ColourIsAddedToTheChainOnlyInItsSchool) {
 }
 
 TEST(Advice, AFirstPassAcceptedWholeIsASoundSessionAndProposesNothingMore) {
-    const Measured& m = demoKit();
+    const test::MeasuredKit& m = test::measuredKit();
     Session session = m.session;
-    const Advice how{AlignSchool::withinDrum, GateSchool::byStrokes, DynamicsSchool::punch,
-                     ColourSchool::coloured};
+    const Advice how{AlignSchool::withinDrum, GateSchool::byStrokes, EqSchool::first,
+                     DynamicsSchool::punch, ColourSchool::coloured};
     const auto all = advise(session, m.kit, how);
     std::set<std::string> steps;
     for (const Proposal& p : all) {
@@ -258,7 +237,7 @@ TEST(Advice, AFirstPassAcceptedWholeIsASoundSessionAndProposesNothingMore) {
 }
 
 TEST(Advice, WhatWasDeclinedStaysDeclined) {
-    const Measured& m = demoKit();
+    const test::MeasuredKit& m = test::measuredKit();
     Session session = m.session;
     session.declined.push_back("snare-top.gate");
     EXPECT_EQ(find(advise(session, m.kit), "snare-top.gate"), nullptr);
@@ -266,7 +245,7 @@ TEST(Advice, WhatWasDeclinedStaysDeclined) {
 }
 
 TEST(Measuring, ASecondTimeReadsTheCacheAndSaysTheSame) {
-    const Measured& m = demoKit();
+    const test::MeasuredKit& m = test::measuredKit();
     int listened = 0;
     const auto strokes =
         measureSessionStrokes(m.session, test::sharedStore(), [&](double, const std::string& what) {
@@ -279,7 +258,7 @@ TEST(Measuring, ASecondTimeReadsTheCacheAndSaysTheSame) {
 }
 
 TEST(Measuring, CanBeCancelled) {
-    const Measured& m = demoKit();
+    const test::MeasuredKit& m = test::measuredKit();
     test::TempFolder folder;
     AudioStore fresh(folder.path());
     EXPECT_THROW(

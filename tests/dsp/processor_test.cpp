@@ -34,7 +34,7 @@ TEST(ProcessorTypes, HaveTablesThatHoldTogether) {
                 << p.id;
         }
     }
-    EXPECT_EQ(types.size(), 13U);
+    EXPECT_EQ(types.size(), 14U);
 }
 
 TEST(Parameters, ReadBackWhatTheyWrite) {

@@ -68,6 +68,38 @@ TEST_F(Punch, ALedgerOfACleanChainBlamesNobody) {
     EXPECT_THROW(transientLedger(session, strokes, test::sharedStore(), "nobody"), Error);
 }
 
+TEST_F(Punch, ColourIsToldAsCarriedAndAsAdded) {
+    Ledger ledger = transientLedger(session, strokes, test::sharedStore(), row);
+    EXPECT_NEAR(ledger.note, 190.0, 3.0);
+    ASSERT_TRUE(ledger.lines.front().harmonicsDb.has_value());
+    EXPECT_LT(*ledger.lines.front().harmonicsDb, -30.0) << "a pure note carries none";
+    const double pure = *ledger.lines.front().harmonicsDb;
+    EXPECT_EQ(ledger.flatTops, 0.0);
+    EXPECT_NE(colourText(ledger).find("added none so far"), std::string::npos);
+    session = withStageAdded(session, row, "saturation");
+    session = withValue(session, row, "saturation", "drive", 15.0);
+    ledger = transientLedger(session, strokes, test::sharedStore(), row);
+    EXPECT_GT(*ledger.lines.back().harmonicsDb, *ledger.lines.front().harmonicsDb + 10.0);
+    EXPECT_NE(colourText(ledger).find("added so far: harmonics +"), std::string::npos)
+        << colourText(ledger);
+    // Tops that were cut off before they came here.
+    std::vector<float> x(48000 * 8, 0.0F);
+    for (const Stroke& s : strokes.strokes) {
+        for (std::size_t i = 0; i < 12000; ++i) {
+            const double t = static_cast<double>(i) / 48000.0;
+            const double v = std::exp(-t / 0.1) * std::sin(2.0 * std::numbers::pi * 190.0 * t);
+            x[static_cast<std::size_t>(s.time * 48000.0) + i] =
+                static_cast<float>(std::clamp(v, -0.5, 0.5));
+        }
+    }
+    test::writeMono(folder / "cut.wav", x);
+    Session cut = test::oneElement(folder / "cut.wav");
+    cut.rows.front().role = Role::snare;
+    const Ledger flat = transientLedger(cut, strokes, test::sharedStore(), cut.rows.front().id);
+    EXPECT_DOUBLE_EQ(flat.flatTops, 1.0);
+    EXPECT_GT(*flat.lines.front().harmonicsDb, pure + 6.0);
+}
+
 TEST_F(Punch, TheOrderTestIsMatchedAndSaysWhatDiffers) {
     session = withValue(session, row, "eq", "b3.on", 1.0);
     session = withValue(session, row, "eq", "b3.frequency", 3000.0);

@@ -150,6 +150,39 @@ TEST(Diff, StrokesOnlyMakeANewPlanWhereTheyAreHeard) {
     EXPECT_TRUE(diff(after, more).structural);
 }
 
+TEST(Session, NotesWantedAreOneADrumAndSaidInWords) {
+    const Session first = test::shortSession();
+    const Session one = withNoteTarget(first, "snare", 196.0);
+    EXPECT_DOUBLE_EQ(noteTarget(one, "snare"), 196.0);
+    EXPECT_DOUBLE_EQ(noteTarget(one, "kick"), 0.0);
+    const Session two = withNoteTarget(one, "snare", 201.0);
+    EXPECT_EQ(two.notes.size(), 1U);
+    ASSERT_EQ(diff(one, two).sentences.size(), 1U);
+    EXPECT_NE(diff(one, two).sentences.front().find("note wanted of the snare: 201.0 Hz"),
+              std::string::npos);
+    EXPECT_FALSE(diff(one, two).structural);
+    EXPECT_TRUE(withNoteTarget(two, "snare", 0.0).notes.empty());
+    EXPECT_EQ(diff(two, first).sentences.size(), 1U);
+    EXPECT_NE(test::errorOf([&] { withNoteTarget(first, "kick", 5.0); }).find("20 to 1000 Hz"),
+              std::string::npos);
+}
+
+TEST(Session, RowsAloneFeedTheMainAndLoseKeysThatAreGone) {
+    Session s = test::shortSession();
+    s = withKey(std::move(s), "snare-top", "gate", "kick-in");
+    s = withKey(std::move(s), "rack-tom", "gate", "snare-top");
+    requireRow(s, "snare-top").mute = true;
+    const Session alone = withOnlyRows(s, {"snare-top", "rack-tom", "main"});
+    EXPECT_EQ(alone.rows.size(), 3U);
+    EXPECT_EQ(validate(alone), "");
+    EXPECT_EQ(findRow(alone, "snare-top")->parent, "main") << "its bus is gone";
+    EXPECT_FALSE(findRow(alone, "snare-top")->mute);
+    EXPECT_EQ(findStage(*findRow(alone, "snare-top"), "gate")->key, "");
+    EXPECT_EQ(findStage(*findRow(alone, "rack-tom"), "gate")->key, "snare-top");
+    EXPECT_EQ(mainRow(alone), "main");
+    EXPECT_EQ(mainRow(withOnlyRows(s, {"snare-top"})), "");
+}
+
 TEST(Document, UndoesAndRedoesWithSentences) {
     const Session first = test::shortSession();
     Document d(first);

@@ -142,143 +142,6 @@ TEST(NumberFields, AreDraggedAndResetByTheirLabels) {
     EXPECT_DOUBLE_EQ(window.value("snare-top", "gate", "threshold"), -36.0);
 }
 
-TEST(EqBench, DraggingABandMovesFrequencyAndGain) {
-    const Window window;
-    auto& editor = dynamic_cast<app::EqEditor&>(window.bench("snare-top", Column::repair));
-    app::Plot& plot = *editor.mainPlot();
-    const QPointF from = plot.handlePixel("3");
-    dragHandle(plot, "3", 70, -50);
-    EXPECT_NEAR(window.value("snare-top", "eq", "b4.frequency"),
-                plot.xAxis->pixelToCoord(from.x() + 70), 12.0);
-    EXPECT_NEAR(window.value("snare-top", "eq", "b4.gain"), plot.yAxis->pixelToCoord(from.y() - 50),
-                0.3);
-    EXPECT_EQ(editor.band(), 3) << "the numbers follow the band that was dragged";
-    // The curve is the filter's own.
-    const auto curve = plot.graph(4)->data();
-    for (int i = 0; i < curve->size(); i += 60) {
-        const auto& point = *(curve->constBegin() + i);
-        EXPECT_NEAR(point.value,
-                    eqResponseDb(findStage(*findRow(window.session(), "snare-top"), "eq")->values,
-                                 point.key, 48000.0),
-                    1e-6);
-    }
-}
-
-TEST(EqBench, DoubleClickAddsABandAndTheWheelNarrowsIt) {
-    const Window window;
-    auto& editor = dynamic_cast<app::EqEditor&>(window.bench("floor-tom", Column::repair));
-    app::Plot& plot = *editor.mainPlot();
-    const QPoint at(static_cast<int>(plot.xAxis->coordToPixel(400.0)),
-                    static_cast<int>(plot.yAxis->coordToPixel(-6.0)));
-    QTest::mouseDClick(&plot, Qt::LeftButton, Qt::NoModifier, at);
-    EXPECT_DOUBLE_EQ(window.value("floor-tom", "eq", "b3.on"), 1.0);
-    EXPECT_NEAR(window.value("floor-tom", "eq", "b3.frequency"), 400.0, 8.0);
-    EXPECT_NEAR(window.value("floor-tom", "eq", "b3.gain"), -6.0, 0.2);
-    EXPECT_TRUE(findStage(*findRow(window.session(), "floor-tom"), "eq")->on);
-    const double q = window.value("floor-tom", "eq", "b3.q");
-    const QPointF handle = plot.handlePixel("2");
-    QWheelEvent wheel(handle, plot.mapToGlobal(handle), QPoint(), QPoint(0, 240), Qt::NoButton,
-                      Qt::NoModifier, Qt::NoScrollPhase, false);
-    QApplication::sendEvent(&plot, &wheel);
-    EXPECT_GT(window.value("floor-tom", "eq", "b3.q"), q * 1.2);
-}
-
-TEST(EqBench, SpectraAreThoseOfTheDrumsOwnStrokes) {
-    const Window window;
-    auto& editor = window.bench("snare-top", Column::repair);
-    ASSERT_TRUE(eventually([&] { return window->listener().measured() != nullptr; }, 120.0));
-    const auto trace = window->tracer().of("snare-top");
-    const auto before = editor.mainPlot()->graph(1)->data(),
-               after = editor.mainPlot()->graph(2)->data();
-    // Strokes alone are louder than the whole song with its gaps.
-    ASSERT_TRUE(eventually([&] {
-        return (before->constBegin() + 60)->value > trace->stages[2].before.level[60] + 1.0;
-    }));
-    const auto& values = findStage(*findRow(window.session(), "snare-top"), "eq")->values;
-    ASSERT_EQ(before->size(), after->size());
-    for (int i = 0; i < before->size(); i += 20) {
-        const auto& point = *(before->constBegin() + i);
-        EXPECT_NEAR((after->constBegin() + i)->value - point.value,
-                    eqResponseDb(values, point.key, 48000.0), 1e-6);
-    }
-}
-
-TEST(EqBench, ASweepIsGivenBackOrTurnedIntoACut) {
-    const Window window;
-    auto& editor = dynamic_cast<app::EqEditor&>(window.bench("floor-tom", Column::repair));
-    ASSERT_TRUE(eventually([&] { return window->listener().measured() != nullptr; }, 120.0));
-    const std::vector<double> before =
-        findStage(*findRow(window.session(), "floor-tom"), "eq")->values;
-    auto* sweep = editor.findChild<QPushButton*>("eq-sweep");
-    sweep->click();
-    std::string band("b");
-    band += std::to_string(editor.band() + 1);
-    EXPECT_DOUBLE_EQ(window.value("floor-tom", "eq", band + ".gain"), 12.0);
-    dragHandle(*editor.mainPlot(), QString::number(editor.band()), 60, 0);
-    sweep->click();
-    EXPECT_EQ(findStage(*findRow(window.session(), "floor-tom"), "eq")->values, before);
-    sweep->click();
-    dragHandle(*editor.mainPlot(), QString::number(editor.band()), 60, 0);
-    const double place = window.value("floor-tom", "eq", band + ".frequency");
-    editor.findChild<QPushButton*>("eq-cut")->click();
-    EXPECT_FALSE(sweep->isChecked());
-    EXPECT_LE(window.value("floor-tom", "eq", band + ".gain"), -3.0);
-    EXPECT_NEAR(window.value("floor-tom", "eq", band + ".frequency") / place, 1.0, 0.041);
-}
-
-TEST(EqBench, AnotherRowsShapeIsMatchedAndUndone) {
-    const Window window;
-    auto& editor = window.bench("room", Column::repair);
-    auto* match = editor.findChild<QToolButton*>("eq-match");
-    const std::vector<double> before = findStage(*findRow(window.session(), "room"), "eq")->values;
-    emit match->menu()->aboutToShow();
-    QAction* overheads = nullptr;
-    for (QAction* action : match->menu()->actions()) {
-        if (action->text().contains("Overhead", Qt::CaseInsensitive)) overheads = action;
-    }
-    ASSERT_NE(overheads, nullptr);
-    overheads->trigger();
-    EXPECT_NE(findStage(*findRow(window.session(), "room"), "eq")->values, before);
-    window->workspace().undo();
-    EXPECT_EQ(findStage(*findRow(window.session(), "room"), "eq")->values, before);
-}
-
-TEST(EqBench, AMovingBandIsSetByItsFieldsAndDrawn) {
-    const Window window;
-    auto& editor = dynamic_cast<app::EqEditor&>(window.bench("overhead", Column::repair));
-    editor.chooseBand(4);
-    const auto type = [&](const char* field, const char* text) {
-        QLineEdit& edit = fieldOf(editor, field);
-        edit.setFocus();
-        edit.selectAll();
-        QTest::keyClicks(&edit, text);
-        QTest::keyClick(&edit, Qt::Key_Return);
-    };
-    window->workspace().setValue("overhead", "eq", "b5.on", 1.0);
-    EXPECT_FALSE(fieldOf(editor, "b5.threshold").isEnabled()) << "a band that stays has none";
-    type("b5.range", "-6");
-    EXPECT_TRUE(fieldOf(editor, "b5.threshold").isEnabled());
-    type("b5.threshold", "-28");
-    EXPECT_DOUBLE_EQ(window.value("overhead", "eq", "b5.threshold"), -28.0);
-    const QCPGraph* far = editor.mainPlot()->graph(6);
-    EXPECT_TRUE(far->visible());
-    double lowest = 0.0;
-    for (const auto& point : *far->data()) lowest = std::min(lowest, point.value);
-    EXPECT_LT(lowest, -5.5);
-}
-
-TEST(EqBench, PlayingDrawsThisMomentThroughTheCurve) {
-    const Window window;
-    auto& editor = dynamic_cast<app::EqEditor&>(window.bench("snare-top", Column::repair));
-    EXPECT_TRUE(editor.live().data()->isEmpty());
-    window->player().seek(2.0);
-    window->player().play();
-    ASSERT_TRUE(QTest::qWaitFor([&] { return editor.live().data()->size() > 50; }, 10000));
-    window->player().stop();
-    EXPECT_TRUE(QTest::qWaitFor([&] { return editor.live().data()->isEmpty(); }, 10000))
-        << "nothing is drawn of a moment that has passed";
-}
-
 TEST(AlignBench, PlayingFollowsTheStrokes) {
     const Window window;
     auto& editor = dynamic_cast<app::AlignEditor&>(window.bench("snare-bottom", Column::align));
@@ -538,6 +401,8 @@ TEST(ShapeBench, HandlesMoveTheirValues) {
         bool up;
     };
     for (const Case& c : {Case{"expander", "threshold", "threshold", 25, 0, true},
+                          Case{"stroke", "length", "length", -40, 0, false},
+                          Case{"stroke", "fade", "floor", 0, 30, false},
                           Case{"de-harsher", "threshold", "threshold", -25, 0, false},
                           Case{"limiter", "ceiling", "ceiling", 0, 20, false},
                           Case{"transient", "attack", "attack", 0, -25, true},
@@ -564,53 +429,6 @@ TEST(ShapeBench, HandlesMoveTheirValues) {
         EXPECT_NEAR(window.value("snare-top", c.type, c.parameter), before, 1e-9) << c.type;
         window->workspace().undo();
     }
-}
-
-TEST(Review, ListsWhatWasLeftBehindAndOpensIt) {
-    const Window window;
-    window->workspace().addStage("hat", "clipper");
-    window->workspace().setValue("hat", "clipper", "ceiling", -0.5);
-    window->workspace().setValue("hat", "gate", "threshold", -50.0);
-    window->workspace().setStageOn("hat", "gate", false);
-    ASSERT_TRUE(window.settle());
-    QTest::keyClick(&*window, Qt::Key_V);
-    auto* review = window->findChild<app::ReviewDialog*>("review");
-    ASSERT_NE(review, nullptr);
-    const auto lineOf = [&](const QString& text) {
-        for (int i = 0; i < review->list().count(); ++i) {
-            if (review->list().item(i)->text().contains(text)) return i;
-        }
-        return -1;
-    };
-    EXPECT_GE(lineOf("Hat, Gate is switched off with settings of its own"), 0);
-    const int idle = lineOf("Hat, Clipper is on, and changed nothing");
-    ASSERT_GE(idle, 0);
-    emit review->list().itemActivated(review->list().item(idle));
-    EXPECT_TRUE(window->bench().isVisible());
-    ASSERT_FALSE(window->bench().editors().empty());
-    EXPECT_EQ(window->bench().editors().front()->rowId(), "hat");
-}
-
-TEST(Ledger, IsMeasuredShownAndNamesAStage) {
-    const Window window;
-    ASSERT_TRUE(eventually([&] { return window->listener().measured() != nullptr; }, 120.0));
-    window->workspace().addStage("snare-top", "clipper");
-    window->workspace().setValue("snare-top", "clipper", "ceiling", -24.0);
-    window->board().select({"snare-top", Column::dynamics});
-    QTest::keyClick(&*window, Qt::Key_T);
-    ASSERT_NE(window->ledger(), nullptr);
-    ASSERT_TRUE(eventually([&] { return window->ledger()->ready(); }, 120.0));
-    EXPECT_GE(window->ledger()->table().rowCount(), 2);
-    EXPECT_TRUE(window->ledger()->sentence().contains("Clipper"))
-        << window->ledger()->sentence().toStdString();
-    delete window->ledger();
-    window->activateWindow();
-    ASSERT_TRUE(eventually([&] { return window->isActiveWindow(); }));
-    window->board().select({"snare-top", Column::repair});
-    QTest::keyClick(&*window, Qt::Key_X);
-    ASSERT_NE(window->ledger(), nullptr);
-    ASSERT_TRUE(eventually([&] { return window->ledger()->ready(); }, 120.0));
-    EXPECT_EQ(window->ledger()->table().rowCount(), 2);
 }
 
 }  // namespace

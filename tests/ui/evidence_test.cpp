@@ -123,6 +123,37 @@ TEST(Evidence, ATargetIsSetAndTheLevelsFollowIt) {
     EXPECT_TRUE(window.session().targets.empty());
 }
 
+TEST(Evidence, ANoteIsWantedCheckedAndTunedTo) {
+    const Window window;
+    ASSERT_TRUE(heard(window));
+    window->board().select({"floor-tom", Column::repair});
+    auto* target = window->evidence().findChild<QDoubleSpinBox*>("evidence-target");
+    ASSERT_TRUE(target->isVisibleTo(&window->evidence()));
+    double note = 0.0;
+    const std::string drum = drumOfRow(window.session(), "snare-top");
+    for (const DrumTone& t : window->listener().measured()->tone)
+        note = t.drum == drum ? t.fundamental : note;
+    ASSERT_GT(note, 20.0);
+    target->setValue(std::round(1.06 * note));
+    EXPECT_NEAR(noteTarget(window.session(), drum), std::round(1.06 * note), 1e-9);
+    EXPECT_TRUE(textOf(*window).contains("semitones under"));
+    const auto open = window->listener().open("repair");
+    const auto tune = std::find_if(open.begin(), open.end(),
+                                   [](const Proposal* p) { return p->id == "snare-top.tune"; });
+    ASSERT_NE(tune, open.end());
+    window->listener().accept(**tune);
+    ASSERT_NE(findStage(*findRow(window.session(), "snare-top"), "stroke"), nullptr);
+    // What it did is measured from the recording.
+    const auto measured = [&]() -> std::optional<double> {
+        const Proposal* p = window->listener().proposalFor("snare-top", "stroke");
+        return p == nullptr ? std::nullopt : p->effects.front().measured;
+    };
+    ASSERT_TRUE(eventually([&] { return measured().has_value(); }, 60.0));
+    EXPECT_NEAR(*measured(), 1.06 * note, 0.02 * note);
+    target->setValue(target->minimum());
+    EXPECT_EQ(noteTarget(window.session(), drum), 0.0);
+}
+
 TEST(Evidence, AStepIsAcceptedForTheWholeKitAtOnce) {
     const Window window;
     ASSERT_TRUE(heard(window));

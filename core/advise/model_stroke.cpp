@@ -1,0 +1,91 @@
+#include "core/advise/model_stroke.h"
+
+#include "core/base/units.h"
+#include "core/dsp/processor.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+namespace ember {
+namespace {
+
+constexpr double kClickSeconds = 0.004, kClickHertz = 2500.0;
+
+// Seconds for 60 dB: the drum's own, or longer where even without a click that would leave too
+// little body.
+double decayOf(const DrumTone& tone) {
+    const auto attackToBody = [](double t60) {
+        const double fall = 2.0 * 6.908 / t60, early = std::exp(-fall * kAttackSeconds);
+        return 10.0 * std::log10((1.0 - early) / (early - std::exp(-fall * kStrokeSeconds)));
+    };
+    double low = tone.decayT60 > 0.0 ? tone.decayT60 : 0.4, high = 20.0;
+    if (attackToBody(low) <= tone.transientToBodyDb) return low;
+    for (int n = 0; n < 40; ++n) {
+        const double t60 = 0.5 * (low + high);
+        (attackToBody(t60) > tone.transientToBodyDb ? low : high) = t60;
+    }
+    return low;
+}
+
+}  // namespace
+
+std::vector<float> modelStroke(const DrumTone& tone) {
+    const double note = tone.fundamental > 0.0 ? tone.fundamental : 300.0, t60 = decayOf(tone);
+    const auto frames = static_cast<std::size_t>(kStrokeSeconds * kModelRate),
+               early = static_cast<std::size_t>(kAttackSeconds * kModelRate);
+    std::vector<double> body(frames), click(frames);
+    // Energy of both and of their product, in the attack and in the rest.
+    double bodyTwo[2] = {}, clickTwo[2] = {}, cross[2] = {};
+    for (std::size_t i = 0; i < frames; ++i) {
+        const double t = static_cast<double>(i) / kModelRate;
+        body[i] = std::exp(-6.908 * t / t60) * std::sin(2.0 * std::numbers::pi * note * t);
+        click[i] =
+            std::exp(-t / kClickSeconds) * std::cos(2.0 * std::numbers::pi * kClickHertz * t);
+        const std::size_t part = i < early ? 0 : 1;
+        bodyTwo[part] += body[i] * body[i];
+        clickTwo[part] += click[i] * click[i];
+        cross[part] += body[i] * click[i];
+    }
+    // More click, more attack against body: halving finds how much.
+    double low = 0.0, high = 30.0;
+    for (int n = 0; n < 40; ++n) {
+        const double c = 0.5 * (low + high);
+        const auto energy = [&](std::size_t part) {
+            return bodyTwo[part] + 2.0 * c * cross[part] + c * c * clickTwo[part] + 1e-20;
+        };
+        (10.0 * std::log10(energy(0) / energy(1)) < tone.transientToBodyDb ? low : high) = c;
+    }
+    std::vector<float> out(frames);
+    double peak = 1e-9;
+    for (std::size_t i = 0; i < frames; ++i)
+        peak = std::max(peak, std::abs(body[i] + low * click[i]));
+    for (std::size_t i = 0; i < frames; ++i)
+        out[i] = static_cast<float>((body[i] + low * click[i]) / peak);
+    return out;
+}
+
+std::vector<StrokeFigures> throughProcessor(const DrumTone& tone, std::string_view type,
+                                            std::span<const double> values,
+                                            std::span<const double> peaksDb) {
+    const std::vector<float> stroke = modelStroke(tone);
+    std::vector<StrokeFigures> out;
+    for (const double db : peaksDb) {
+        const auto processor = processorType(type).make({kModelRate, 1}, values);
+        const auto gain = static_cast<float>(gainFromDb(db));
+        std::vector<float> heard;
+        float block[kBlock];
+        const auto late = static_cast<std::size_t>(processor->latency());
+        for (std::size_t at = 0; at < stroke.size() + late; at += kBlock) {
+            for (std::size_t i = 0; i < kBlock; ++i)
+                block[i] = at + i < stroke.size() ? gain * stroke[at + i] : 0.0F;
+            const AudioBlock io{{block, nullptr}, 1, kBlock};
+            processor->process(io, io);
+            heard.insert(heard.end(), block, block + kBlock);
+        }
+        out.push_back(readStroke(std::span(heard).subspan(late), kModelRate));
+    }
+    return out;
+}
+
+}  // namespace ember

@@ -1,0 +1,102 @@
+// Review, transient ledger and order test: what is measured, shown and heard.
+
+#include "app/compare/review_dialog.h"
+#include "tests/ui/ui_support.h"
+
+#include <QPushButton>
+#include <QSignalSpy>
+
+#include <cmath>
+
+namespace ember {
+namespace {
+
+using test::eventually;
+using test::Window;
+
+TEST(Review, ListsWhatWasLeftBehindAndOpensIt) {
+    const Window window;
+    window->workspace().addStage("hat", "clipper");
+    window->workspace().setValue("hat", "clipper", "ceiling", -0.5);
+    window->workspace().setValue("hat", "gate", "threshold", -50.0);
+    window->workspace().setStageOn("hat", "gate", false);
+    ASSERT_TRUE(window.settle());
+    QTest::keyClick(&*window, Qt::Key_V);
+    auto* review = window->findChild<app::ReviewDialog*>("review");
+    ASSERT_NE(review, nullptr);
+    const auto lineOf = [&](const QString& text) {
+        for (int i = 0; i < review->list().count(); ++i) {
+            if (review->list().item(i)->text().contains(text)) return i;
+        }
+        return -1;
+    };
+    EXPECT_GE(lineOf("Hat, Gate is switched off with settings of its own"), 0);
+    const int idle = lineOf("Hat, Clipper is on, and changed nothing");
+    ASSERT_GE(idle, 0);
+    emit review->list().itemActivated(review->list().item(idle));
+    EXPECT_TRUE(window->bench().isVisible());
+    ASSERT_FALSE(window->bench().editors().empty());
+    EXPECT_EQ(window->bench().editors().front()->rowId(), "hat");
+}
+
+TEST(Ledger, IsMeasuredShownAndNamesAStage) {
+    const Window window;
+    ASSERT_TRUE(eventually([&] { return window->listener().measured() != nullptr; }, 120.0));
+    window->workspace().addStage("snare-top", "clipper");
+    window->workspace().setValue("snare-top", "clipper", "ceiling", -24.0);
+    window->board().select({"snare-top", Column::dynamics});
+    QTest::keyClick(&*window, Qt::Key_T);
+    ASSERT_NE(window->ledger(), nullptr);
+    ASSERT_TRUE(eventually([&] { return window->ledger()->ready(); }, 120.0));
+    EXPECT_GE(window->ledger()->table().rowCount(), 2);
+    EXPECT_TRUE(window->ledger()->sentence().contains("Clipper"))
+        << window->ledger()->sentence().toStdString();
+    delete window->ledger();
+    window->activateWindow();
+    ASSERT_TRUE(eventually([&] { return window->isActiveWindow(); }));
+    window->board().select({"snare-top", Column::repair});
+    QTest::keyClick(&*window, Qt::Key_X);
+    ASSERT_NE(window->ledger(), nullptr);
+    ASSERT_TRUE(eventually([&] { return window->ledger()->ready(); }, 120.0));
+    EXPECT_EQ(window->ledger()->table().rowCount(), 2);
+}
+
+TEST(OrderTest, IsHeardOnTheNextBeatAndEndsWithTheDialog) {
+    const Window window;
+    ASSERT_TRUE(eventually([&] { return window->listener().measured() != nullptr; }, 120.0));
+    window->board().select({"snare-top", Column::repair});
+    QTest::keyClick(&*window, Qt::Key_X);
+    app::LedgerDialog* dialog = window->ledger();
+    ASSERT_NE(dialog, nullptr);
+    ASSERT_TRUE(eventually([&] { return dialog->ready(); }, 120.0));
+    const Session before = window.session();
+    window->player().play();
+    ASSERT_TRUE(eventually([&] { return window->player().position() > 0.5; }));
+    dialog->activateWindow();
+    ASSERT_TRUE(eventually([&] { return dialog->isActiveWindow(); }));
+    QSignalSpy heard(&window->player(), &app::Player::previewChanged);
+    QTest::keyClick(dialog, Qt::Key_X);
+    ASSERT_TRUE(eventually([&] { return window->player().previewing(); }));
+    const double beat = 60.0 / window.session().tempo,
+                 off =
+                     std::remainder(window->player().position() - window.session().firstBar, beat);
+    EXPECT_LT(std::abs(off), 0.12) << "it changes on a beat, seen at the pace of the meters";
+    EXPECT_EQ(window.session(), before) << "hearing is no edit";
+    QTest::keyClick(dialog, Qt::Key_X);
+    ASSERT_TRUE(eventually([&] { return !window->player().previewing(); }));
+    EXPECT_EQ(heard.count(), 2);
+    // An edit ends it as well.
+    auto* hear = dialog->findChild<QPushButton*>("order-hear");
+    hear->click();
+    ASSERT_TRUE(eventually([&] { return window->player().previewing(); }));
+    window->workspace().setValue("snare-top", "seat", "level", -7.0);
+    ASSERT_TRUE(eventually([&] { return !window->player().previewing(); }));
+    EXPECT_FALSE(hear->isChecked());
+    hear->click();
+    delete dialog;
+    ASSERT_TRUE(eventually([&] { return !window->player().previewing(); }));
+    window->player().stop();
+}
+
+}  // namespace
+}  // namespace ember
