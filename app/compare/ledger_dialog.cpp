@@ -29,7 +29,7 @@ LedgerDialog::LedgerDialog(Workspace& workspace, Listener& listener, Player& pla
     setWindowTitle(stage_.empty() ? tr("Transient ledger, %1").arg(name)
                                   : tr("Order test, %1").arg(name));
     setObjectName("ledger");
-    resize(900, 420);
+    resize(1000, stage_.empty() ? 420 : 300);
     auto* box = new QVBoxLayout(this);
     auto* what = new QLabel(
         stage_.empty()
@@ -66,7 +66,6 @@ LedgerDialog::LedgerDialog(Workspace& workspace, Listener& listener, Player& pla
     box->addWidget(sentence_);
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Close, this);
     swap_ = buttons->addButton(tr("Keep the other order"), QDialogButtonBox::ActionRole);
-    swap_->setVisible(false);
     heard_ = new QLabel(this);
     heard_->setProperty("quiet", true);
     box->addWidget(heard_);
@@ -77,6 +76,8 @@ LedgerDialog::LedgerDialog(Workspace& workspace, Listener& listener, Player& pla
     hear_->setCheckable(true);
     hear_->setToolTip(tr("X"));
     hear_->setEnabled(false);
+    // After the last button: a new one shows them all.
+    swap_->setVisible(false);
     for (QWidget* w : std::initializer_list<QWidget*>{heard_, play_, hear_})
         w->setVisible(!stage_.empty());
     if (!stage_.empty()) {

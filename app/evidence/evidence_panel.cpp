@@ -66,9 +66,9 @@ EvidencePanel::EvidencePanel(Workspace& workspace, Listener& listener, Tracer& t
     scroll->setWidgetResizable(true);
     scroll->setFrameShape(QFrame::NoFrame);
     scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    auto* body = new QWidget(scroll);
-    auto* box = new QVBoxLayout(body);
-    scroll->setWidget(body);
+    body_ = new QWidget(scroll);
+    auto* box = new QVBoxLayout(body_);
+    scroll->setWidget(body_);
     outer->addWidget(scroll);
     box->setContentsMargins(14, 12, 14, 12);
     box->setSpacing(6);
@@ -475,6 +475,11 @@ void EvidencePanel::refresh() {
     const std::size_t open = listener_.open(step()).size();
     acceptAll_->setVisible(!step().empty() && open > 1);
     acceptAll_->setText(tr("Accept this step for the kit (%1)").arg(open));
+    // Sentences are as high as their width makes them, which a scroll area does not ask for.
+    constexpr int kBar = 14;
+    body_->layout()->activate();
+    body_->setMinimumHeight(
+        static_cast<QBoxLayout*>(body_->layout())->totalHeightForWidth(kWidth - kBar));
 }
 
 }  // namespace ember::app

@@ -44,6 +44,7 @@ class EvidencePanel : public QWidget {
     Listener& listener_;
     Tracer& tracer_;
     BoardPlace place_;
+    QWidget* body_;  // what is scrolled
     QLabel *row_, *title_, *facts_, *proposal_, *reason_, *schoolTitle_, *state_;
     EvidencePicture* picture_;
     QWidget* effects_;

@@ -87,9 +87,12 @@ std::optional<Proposal> lowMids(const Session& session, const KitMeasurement& m,
     const bool note = tone.fundamental > 0.0 && std::abs(std::log2(tone.fundamental / at)) < 0.6;
     if (most < kThickDb || ring || note) return std::nullopt;
     Proposal p = onEqualiser(row, "low-mids", drum, m);
+    // A note close by is spared by a narrower cut.
+    const bool near = tone.fundamental > 0.0 && std::abs(std::log2(tone.fundamental / at)) < 1.0;
     const double cut = -std::round(std::clamp(most - 1.0, 1.5, kMostCutDb) * 2.0) / 2.0;
     p.moves = {eqMove(6, "on", 1.0), eqMove(6, "shape", 0.0),
-               eqMove(6, "frequency", std::round(at)), eqMove(6, "gain", cut), eqMove(6, "q", 1.0)};
+               eqMove(6, "frequency", std::round(at)), eqMove(6, "gain", cut),
+               eqMove(6, "q", near ? 2.0 : 1.0)};
     p.title = "Low mids cleared";
     p.school = "room for the others";
     p.reason = "At " + hertzText(at) + " its strokes stand " + fixedText(most, 1) +

@@ -110,8 +110,8 @@ std::vector<Proposal> adviseGate(const Session& session, const KitMeasurement& m
             const double kept =
                 ghosts > 0 ? shareAbove(heard->ghostDb, std::max(bleedTop, -80.0)) : 1.0;
             p.reason =
-                std::to_string(strokes) + " strokes, " + std::to_string(ghosts) +
-                " of them ghosts. " +
+                std::to_string(strokes) + " strokes" +
+                (ghosts > 0 ? ", " + std::to_string(ghosts) + " of them ghosts. " : ". ") +
                 (apart
                      ? "A level would tell them from the bleed as well; strokes need no threshold."
                  : ghosts == 0 ? std::string("A level low enough for its quiet strokes would let "
@@ -152,7 +152,7 @@ std::vector<Proposal> adviseGate(const Session& session, const KitMeasurement& m
         p.effects.push_back({"bleed between strokes", "dB", 0.0, left, {}});
         if (wires != nullptr) {
             p.title += ", some wire buzz kept";
-            p.reason += " " + wires->struck + " sets off the wires at " +
+            p.reason += " The " + wires->struck + " sets off the wires at " +
                         std::to_string(static_cast<int>(std::lround(-wires->relativeDb))) +
                         " dB under the snare itself; the floor leaves them at " +
                         std::to_string(static_cast<int>(std::lround(-wires->relativeDb - floor))) +

@@ -145,7 +145,7 @@ std::vector<Proposal> adviseRepair(const Session& session, const KitMeasurement&
         p.school = school == EqSchool::first ? "EQ first" : "EQ later";
         const double corner = cornerFor(row.role, *tone);
         if (corner <= 0.0) continue;
-        const DrumTone* heard = toneIn(m, row.id, drum);
+        const DrumTone* heard = toneIn(m, row.id, drum);  // in this microphone
         if (worthHighPass(heard != nullptr ? *heard : *tone, corner)) {
             p.title = "High-pass";
             p.moves = {{"b1.on", 1.0},
@@ -191,15 +191,15 @@ std::vector<Proposal> adviseRepair(const Session& session, const KitMeasurement&
         }
         if (p.moves.empty()) continue;
         p.evidence = evidenceOf(m, drum, false);
-        if (tone->mic == row.id) {
+        if (heard != nullptr) {
             p.effects.push_back({"level of its strokes",
                                  "dB",
                                  0.0,
-                                 keptDb(*tone, p.moves, session.sampleRate),
+                                 keptDb(*heard, p.moves, session.sampleRate),
                                  {},
                                  20.0,
                                  20000.0});
-            if (auto punch = punchEffect(*tone, "eq", p.moves)) p.effects.push_back(*punch);
+            if (auto punch = punchEffect(*heard, "eq", p.moves)) p.effects.push_back(*punch);
         }
         if (findStage(row, "compressor") != nullptr) {
             (school == EqSchool::first ? p.before : p.behind) = "compressor";

@@ -78,7 +78,7 @@ std::string formatValue(const Parameter& p, double value) {
         case Unit::octaves:
             return number(value, 2) + " oct";
         case Unit::semitones:
-            return number(value, 2) + " semitones";
+            return number(value, 2) + " st";
         case Unit::none:
             break;
     }

@@ -290,6 +290,9 @@ std::vector<DrumTone> measureTwins(const KitMics& kit, const KitStrokes& all,
             const Material m = collect(kit, *drum, mic, clear, strokesOf(all, drum->id));
             if (m.strokes.empty()) continue;
             tone.strokes = static_cast<int>(m.strokes.size());
+            tone.fundamental = known.fundamental;
+            tone.fundamentalConfidence = known.fundamentalConfidence;
+            tone.decayT60 = known.decayT60;
             readSpectrum(m, tone);
             readTime(m, tone);
             out.push_back(std::move(tone));

@@ -44,7 +44,8 @@ struct DrumTone {
 };
 
 // The same drums in their other close microphones, as far as the spectrum and the course of the
-// strokes go: what a second microphone hears better than the first. Pure; any thread.
+// strokes go (the note and its decay are the first one's): what a second microphone hears better.
+// Pure; any thread.
 std::vector<DrumTone> measureTwins(const KitMics& kit, const KitStrokes& strokes,
                                    const std::vector<DrumTone>& first);
 

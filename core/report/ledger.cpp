@@ -75,11 +75,15 @@ double noteOf(const Ringing& r) {
 // Power at two to five times the note against the note's own. A head's own partials lie elsewhere
 // (1.59, 2.14, 2.30 times ...), so what is there is mostly what bending makes.
 double harmonicsDb(const Ringing& r, double note) {
-    constexpr double kNear = 0.03;
+    constexpr double kNear = 0.015, kAround = 0.05;
     double above = 1e-20;
-    for (int k = 2; k <= 5; ++k)
-        above += bandPower(r, k * note * (1.0 - kNear), k * note * (1.0 + kNear));
-    return 10.0 * std::log10(above / bandPower(r, note * (1.0 - kNear), note * (1.0 + kNear)));
+    for (int k = 2; k <= 5; ++k) {
+        // What lies around is rattle and bleed: only what stands over it is a harmonic.
+        const double at = k * note, own = bandPower(r, at * (1.0 - kNear), at * (1.0 + kNear)),
+                     around = bandPower(r, at * (1.0 - kAround), at * (1.0 + kAround)) - own;
+        above += std::max(0.0, own - around * kNear / (kAround - kNear));
+    }
+    return 10.0 * std::log10(above / bandPower(r, note * (1.0 - kAround), note * (1.0 + kAround)));
 }
 
 // Share of strokes whose tops were cut off before they came here: samples alike at the peak.

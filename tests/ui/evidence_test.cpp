@@ -126,7 +126,7 @@ TEST(Evidence, ATargetIsSetAndTheLevelsFollowIt) {
 TEST(Evidence, ANoteIsWantedCheckedAndTunedTo) {
     const Window window;
     ASSERT_TRUE(heard(window));
-    window->board().select({"floor-tom", Column::repair});
+    window->board().select({"snare-top", Column::repair});
     auto* target = window->evidence().findChild<QDoubleSpinBox*>("evidence-target");
     ASSERT_TRUE(target->isVisibleTo(&window->evidence()));
     double note = 0.0;

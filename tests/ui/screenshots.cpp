@@ -87,14 +87,16 @@ bool shootShapers(app::MainWindow& window, const Camera& camera) {
         const char* type;
         std::vector<std::pair<const char*, double>> values;
     };
-    const std::vector<Setting> settings{{"expander", {{"threshold", -30.0}, {"from", 3000.0}}},
-                                        {"de-harsher", {{"threshold", -38.0}}},
-                                        {"transient", {{"attack", 6.0}, {"sustain", -9.0}}},
-                                        {"limiter", {{"drive", 9.0}, {"ceiling", -3.0}}},
-                                        {"saturation", {{"drive", 14.0}, {"even", 30.0}}},
-                                        {"exciter", {{"highs", 45.0}}},
-                                        {"clipper", {{"ceiling", -9.0}}},
-                                        {"crusher", {{"bits", 5.0}}}};
+    const std::vector<Setting> settings{
+        {"expander", {{"threshold", -30.0}, {"from", 3000.0}}},
+        {"stroke", {{"tune", 2.0}, {"length", 90.0}, {"fade", 120.0}, {"floor", -30.0}}},
+        {"de-harsher", {{"threshold", -38.0}}},
+        {"transient", {{"attack", 6.0}, {"sustain", -9.0}}},
+        {"limiter", {{"drive", 9.0}, {"ceiling", -3.0}}},
+        {"saturation", {{"drive", 14.0}, {"even", 30.0}}},
+        {"exciter", {{"highs", 45.0}}},
+        {"clipper", {{"ceiling", -9.0}}},
+        {"crusher", {{"bits", 5.0}}}};
     std::vector<QPixmap> parts;
     for (const Setting& setting : settings) {
         window.workspace().addStage("snare-top", setting.type);
