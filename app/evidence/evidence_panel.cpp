@@ -7,7 +7,7 @@
 
 #include <QHBoxLayout>
 #include <QLineEdit>
-#include <QScrollArea>
+#include <QScrollBar>
 #include <QVBoxLayout>
 
 #include <cmath>
@@ -62,14 +62,14 @@ EvidencePanel::EvidencePanel(Workspace& workspace, Listener& listener, Tracer& t
     // What does not fit is scrolled to, never laid over what is there.
     auto* outer = new QVBoxLayout(this);
     outer->setContentsMargins(0, 0, 0, 0);
-    auto* scroll = new QScrollArea(this);
-    scroll->setWidgetResizable(true);
-    scroll->setFrameShape(QFrame::NoFrame);
-    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    body_ = new QWidget(scroll);
+    scroll_ = new QScrollArea(this);
+    scroll_->setWidgetResizable(true);
+    scroll_->setFrameShape(QFrame::NoFrame);
+    scroll_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    body_ = new QWidget(scroll_);
     auto* box = new QVBoxLayout(body_);
-    scroll->setWidget(body_);
-    outer->addWidget(scroll);
+    scroll_->setWidget(body_);
+    outer->addWidget(scroll_);
     box->setContentsMargins(14, 12, 14, 12);
     box->setSpacing(6);
     row_ = label(this, 12, QFont::Normal, true);
@@ -375,6 +375,7 @@ void EvidencePanel::fillEffects(const Proposal* proposal) {
         cell->setAlignment(column == 0 ? Qt::AlignLeft | Qt::AlignVCenter
                                        : Qt::AlignRight | Qt::AlignVCenter);
         effectRows_->addWidget(cell, line, column);
+        cell->show();  // at once, so that it counts for the height below
     };
     put(0, 1, tr("predicted"), true);
     put(0, 2, tr("measured"), true);
@@ -476,10 +477,11 @@ void EvidencePanel::refresh() {
     acceptAll_->setVisible(!step().empty() && open > 1);
     acceptAll_->setText(tr("Accept this step for the kit (%1)").arg(open));
     // Sentences are as high as their width makes them, which a scroll area does not ask for.
-    constexpr int kBar = 14;
-    body_->layout()->activate();
-    body_->setMinimumHeight(
-        static_cast<QBoxLayout*>(body_->layout())->totalHeightForWidth(kWidth - kBar));
+    const int bar = scroll_->verticalScrollBar()->sizeHint().width();
+    auto* box = static_cast<QBoxLayout*>(body_->layout());
+    effectRows_->activate();
+    box->invalidate();
+    body_->setMinimumHeight(box->totalHeightForWidth(kWidth - bar));
 }
 
 }  // namespace ember::app

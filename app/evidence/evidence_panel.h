@@ -13,6 +13,7 @@
 #include <QLabel>
 #include <QProgressBar>
 #include <QPushButton>
+#include <QScrollArea>
 #include <QWidget>
 
 namespace ember::app {
@@ -44,6 +45,7 @@ class EvidencePanel : public QWidget {
     Listener& listener_;
     Tracer& tracer_;
     BoardPlace place_;
+    QScrollArea* scroll_;
     QWidget* body_;  // what is scrolled
     QLabel *row_, *title_, *facts_, *proposal_, *reason_, *schoolTitle_, *state_;
     EvidencePicture* picture_;

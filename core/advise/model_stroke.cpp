@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <complex>
 #include <numbers>
 
 namespace ember {
@@ -37,11 +38,19 @@ std::vector<float> modelStroke(const DrumTone& tone) {
     std::vector<double> body(frames), click(frames);
     // Energy of both and of their product, in the attack and in the rest.
     double bodyTwo[2] = {}, clickTwo[2] = {}, cross[2] = {};
+    // Decaying vibrations as powers of a complex number: advice cannot wait for sines.
+    const auto turn = [](double hertz, double perSecond) {
+        return std::polar(std::exp(-perSecond / kModelRate),
+                          2.0 * std::numbers::pi * hertz / kModelRate);
+    };
+    const std::complex<double> bodyTurn = turn(note, 6.908 / t60),
+                               clickTurn = turn(kClickHertz, 1.0 / kClickSeconds);
+    std::complex<double> bodyNow = 1.0, clickNow = 1.0;
     for (std::size_t i = 0; i < frames; ++i) {
-        const double t = static_cast<double>(i) / kModelRate;
-        body[i] = std::exp(-6.908 * t / t60) * std::sin(2.0 * std::numbers::pi * note * t);
-        click[i] =
-            std::exp(-t / kClickSeconds) * std::cos(2.0 * std::numbers::pi * kClickHertz * t);
+        body[i] = bodyNow.imag();
+        click[i] = clickNow.real();
+        bodyNow *= bodyTurn;
+        clickNow *= clickTurn;
         const std::size_t part = i < early ? 0 : 1;
         bodyTwo[part] += body[i] * body[i];
         clickTwo[part] += click[i] * click[i];

@@ -186,6 +186,27 @@ TEST(Cli, NamesMissingAndChangedRecordings) {
     EXPECT_TRUE(fs::exists(folder / "M.wav")) << "what is there is rendered";
 }
 
+TEST(Cli, ANoteIsWantedOfADrumAndTuningProposed) {
+    const TempFolder folder;
+    const std::string file = quoted(folder / "s.json");
+    saveDocument(folder / "s.json", Document(test::shortSession()));
+    const Answer set = cli(folder, "set " + file + " snare-top note 208");
+    ASSERT_EQ(set.status, 0) << set.err;
+    EXPECT_NE(set.out.find("note wanted of the snare: 208.0 Hz"), std::string::npos) << set.out;
+    EXPECT_DOUBLE_EQ(noteTarget(loadDocument(folder / "s.json").session(), "snare"), 208.0);
+    const Answer bad = cli(folder, "set " + file + " snare-top note 5");
+    EXPECT_EQ(bad.status, 1);
+    EXPECT_NE(bad.err.find("Note takes 20.0 Hz to 1.00 kHz"), std::string::npos) << bad.err;
+    EXPECT_NE(
+        cli(folder, "set " + file + " overhead note 100").err.find("stands for no single drum"),
+        std::string::npos);
+    const Answer advised = cli(folder, "advise " + file + " --step repair --eq later --json");
+    ASSERT_EQ(advised.status, 0) << advised.err;
+    EXPECT_NE(advised.out.find("snare-top.tune"), std::string::npos);
+    ASSERT_EQ(cli(folder, "set " + file + " snare-top note none").status, 0);
+    EXPECT_TRUE(loadDocument(folder / "s.json").session().notes.empty());
+}
+
 TEST(Cli, PrintsThePublishedListOfProcessors) {
     const TempFolder folder;
     EXPECT_EQ(cli(folder, "processors").out,

@@ -61,6 +61,29 @@ TEST(Ledger, IsMeasuredShownAndNamesAStage) {
     EXPECT_EQ(window->ledger()->table().rowCount(), 2);
 }
 
+TEST(Preview, IsHeardAtOnceWhileStoppedAndLeavesTheSessionAlone) {
+    const Window window;
+    const Session before = window.session();
+    Session other = withStageMoved(before, "snare-top", "eq", 1);
+    window->player().preview(other);
+    ASSERT_TRUE(eventually([&] { return window->player().previewing(); }));
+    EXPECT_EQ(window.session(), before);
+    // Another one in its place is a preview still.
+    other = withStageMoved(other, "snare-top", "gate", 1);
+    window->player().preview(other);
+    ASSERT_TRUE(window.settle());
+    EXPECT_TRUE(window->player().previewing());
+    window->player().preview({});
+    ASSERT_TRUE(eventually([&] { return !window->player().previewing(); }));
+    window->player().preview({});  // nothing to end
+    EXPECT_FALSE(window->player().previewing());
+    // Another session ends it too.
+    window->player().preview(other);
+    ASSERT_TRUE(eventually([&] { return window->player().previewing(); }));
+    window->workspace().begin(before);
+    ASSERT_TRUE(eventually([&] { return !window->player().previewing(); }));
+}
+
 TEST(OrderTest, IsHeardOnTheNextBeatAndEndsWithTheDialog) {
     const Window window;
     ASSERT_TRUE(eventually([&] { return window->listener().measured() != nullptr; }, 120.0));

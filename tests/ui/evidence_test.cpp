@@ -4,6 +4,7 @@
 #include "core/dsp/gate.h"
 #include "tests/ui/ui_support.h"
 
+#include <QApplication>
 #include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QLabel>
@@ -152,6 +153,56 @@ TEST(Evidence, ANoteIsWantedCheckedAndTunedTo) {
     EXPECT_NEAR(*measured(), 1.06 * note, 0.02 * note);
     target->setValue(target->minimum());
     EXPECT_EQ(noteTarget(window.session(), drum), 0.0);
+}
+
+TEST(Evidence, SchoolsOfEqualisingAndPressingChangeWhatIsProposed) {
+    const Window window;
+    ASSERT_TRUE(heard(window));
+    auto* school = window->evidence().findChild<QComboBox*>("evidence-school");
+    window->board().select({"hat", Column::repair});
+    ASSERT_EQ(school->count(), 2);
+    school->setCurrentIndex(1);
+    emit school->activated(1);
+    EXPECT_EQ(window->listener().how().eq, EqSchool::later);
+    for (const Proposal* p : window->listener().open("repair")) {
+        if (!p->id.ends_with(".repair") || p->id.starts_with("overhead")) continue;
+        EXPECT_EQ(p->behind, "compressor") << p->id;
+    }
+    window->board().select({"snare-top", Column::dynamics});
+    ASSERT_EQ(school->count(), 3);
+    school->setCurrentIndex(2);
+    emit school->activated(2);
+    EXPECT_EQ(window->listener().how().dynamics, DynamicsSchool::pair);
+    EXPECT_EQ(window->listener().how().eq, EqSchool::later) << "the other choice stays";
+    EXPECT_EQ(school->currentIndex(), 2);
+}
+
+TEST(Evidence, SentencesAreNeverLaidOverOneAnother) {
+    const Window window;
+    ASSERT_TRUE(heard(window));
+    window->resize(1280, 640);
+    for (const Row& row : window.session().rows) {
+        if (row.kind != RowKind::element) continue;
+        for (const Column column :
+             {Column::align, Column::gate, Column::repair, Column::dynamics, Column::seat}) {
+            window->board().select({row.id, column});
+            QApplication::processEvents();
+            // Whatever is shown stands under what is shown before it, whole.
+            std::vector<QRect> places;
+            for (const QLabel* label : window->evidence().findChildren<QLabel*>()) {
+                if (!label->isVisibleTo(&window->evidence()) || label->text().isEmpty()) continue;
+                if (label->wordWrap()) {
+                    EXPECT_GE(label->height(), label->heightForWidth(label->width()))
+                        << row.id << ": " << label->text().toStdString();
+                }
+                const QRect place(label->mapTo(&window->evidence(), QPoint()), label->size());
+                for (const QRect& other : places)
+                    EXPECT_FALSE(other.intersects(place))
+                        << row.id << ": " << label->text().toStdString();
+                places.push_back(place);
+            }
+        }
+    }
 }
 
 TEST(Evidence, AStepIsAcceptedForTheWholeKitAtOnce) {
