@@ -171,10 +171,12 @@ void LedgerDialog::put(int line, const QString& label, const LedgerLine& value,
         figure(value.matchedPeakDb),
         against(value.crestDb, before != nullptr ? before->crestDb : 0.0),
         against(value.transientToBodyDb, before != nullptr ? before->transientToBodyDb : 0.0)};
-    cells << (value.harmonicsDb
-                  ? against(*value.harmonicsDb,
-                            before != nullptr ? before->harmonicsDb.value_or(0.0) : 0.0)
-                  : QStringLiteral("–"));
+    const auto some = [](const LedgerLine* l) {
+        return l != nullptr && l->harmonicsDb.value_or(kNoHarmonicsDb) > kNoHarmonicsDb;
+    };
+    cells << (some(&value) ? (some(before) ? against(*value.harmonicsDb, *before->harmonicsDb)
+                                           : figure(*value.harmonicsDb))
+                           : tr("none"));
     for (int c = 0; c < cells.size(); ++c) {
         auto* item = new QTableWidgetItem(cells[c]);
         item->setTextAlignment(c == 0 ? Qt::AlignLeft | Qt::AlignVCenter

@@ -83,7 +83,8 @@ double harmonicsDb(const Ringing& r, double note) {
                      around = bandPower(r, at * (1.0 - kAround), at * (1.0 + kAround)) - own;
         above += std::max(0.0, own - around * kNear / (kAround - kNear));
     }
-    return 10.0 * std::log10(above / bandPower(r, note * (1.0 - kAround), note * (1.0 + kAround)));
+    const double own = bandPower(r, note * (1.0 - kAround), note * (1.0 + kAround));
+    return std::max(kNoHarmonicsDb, 10.0 * std::log10(above / own));
 }
 
 // Share of strokes whose tops were cut off before they came here: samples alike at the peak.
@@ -236,16 +237,24 @@ std::string colourText(const Ledger& ledger) {
     const LedgerLine &first = ledger.lines.front(), &last = ledger.lines.back();
     const auto grown = [](double by) { return (by >= 0.0 ? "+" : "") + fixed(by, "dB"); };
     std::string text = "Colour carried as recorded: ";
-    if (first.harmonicsDb)
-        text += "harmonics of its " + fixed(ledger.note, "Hz") + " at " +
-                fixed(*first.harmonicsDb, "dB") + ", ";
+    const auto some = [](const LedgerLine& l) {
+        return l.harmonicsDb && *l.harmonicsDb > kNoHarmonicsDb;
+    };
+    if (first.harmonicsDb) {
+        text += (some(first) ? "harmonics" : "no harmonics") + std::string(" of its ") +
+                fixed(ledger.note, "Hz") +
+                (some(first) ? " at " + fixed(*first.harmonicsDb, "dB") : std::string()) + ", ";
+    }
     text += "crest " + fixed(first.crestDb, "dB");
     if (ledger.flatTops > 0.0)
         text += ", " + fixed(100.0 * ledger.flatTops, "%") + " of the strokes flat at the top";
     if (ledger.lines.size() == 1) return text + "; the chain has added none so far.";
     text += "; added so far: ";
-    if (first.harmonicsDb && last.harmonicsDb)
-        text += "harmonics " + grown(*last.harmonicsDb - *first.harmonicsDb) + ", ";
+    if (some(last))
+        text += "harmonics " +
+                (some(first) ? grown(*last.harmonicsDb - *first.harmonicsDb)
+                             : "now at " + fixed(*last.harmonicsDb, "dB")) +
+                ", ";
     return text + "crest " + grown(last.crestDb - first.crestDb) + ".";
 }
 

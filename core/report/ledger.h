@@ -11,6 +11,9 @@
 
 namespace ember {
 
+// Harmonics this far under the note cannot be told from what rattles along: none.
+inline constexpr double kNoHarmonicsDb = -60.0;
+
 struct LedgerLine {
     std::string row, stage;          // where in the way to the main; stage empty: as recorded
     std::string label;               // "Snare Top · Compressor"
@@ -18,7 +21,8 @@ struct LedgerLine {
     double loudness = -150.0;        // LUFS
     double crestDb = 0.0;            // median over strokes: peak against the RMS of 300 ms
     double transientToBodyDb = 0.0;  // median over strokes: first 30 ms against the rest of 300 ms
-    // Power at two to five times the drum's note against that at the note; none without a note.
+    // Power at two to five times the drum's note, as far as it stands over what lies around,
+    // against that at the note, kNoHarmonicsDb at least; nothing for what has no note.
     std::optional<double> harmonicsDb;
     double matchedPeakDb = -150.0;  // peak if it were as loud as recorded, dBFS
     bool operator==(const LedgerLine&) const = default;

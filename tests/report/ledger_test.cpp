@@ -80,7 +80,7 @@ TEST_F(Punch, ColourIsToldAsCarriedAndAsAdded) {
     session = withValue(session, row, "saturation", "drive", 15.0);
     ledger = transientLedger(session, strokes, test::sharedStore(), row);
     EXPECT_GT(*ledger.lines.back().harmonicsDb, *ledger.lines.front().harmonicsDb + 10.0);
-    EXPECT_NE(colourText(ledger).find("added so far: harmonics +"), std::string::npos)
+    EXPECT_NE(colourText(ledger).find("added so far: harmonics "), std::string::npos)
         << colourText(ledger);
     // Tops that were cut off before they came here.
     std::vector<float> x(48000 * 8, 0.0F);
