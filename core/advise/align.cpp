@@ -1,6 +1,6 @@
 #include "core/dsp/align.h"
 
-#include "core/advise/proposal.h"
+#include "core/advise/common.h"
 
 #include <algorithm>
 #include <cmath>
@@ -23,14 +23,6 @@ const BandSum* bandAt(const PhasePair& pair, double hertz) {
         if (b.hertz == hertz) return &b;
     }
     return nullptr;
-}
-
-std::vector<double> strokeTimes(const KitMeasurement& m, const std::string& drum) {
-    std::vector<double> out;
-    for (const Stroke& s : m.strokes.strokes) {
-        if (s.drum == drum && out.size() < 48) out.push_back(s.time);
-    }
-    return out;
 }
 
 Proposal propose(const PhasePair& pair, const Row& row, double delayMs, bool flip) {
@@ -78,7 +70,7 @@ std::vector<Proposal> adviseAlign(const Session& session, const KitMeasurement& 
         if (std::abs(delay / perMs) > kMost || (std::abs(delay) < kWorthSamples && !flip)) continue;
         const PhasePair& shown = isReference && over != nullptr ? *over : *own;
         Proposal p = propose(shown, row, delay / perMs, flip);
-        p.evidence = strokeTimes(m, drum);
+        p.evidence = evidenceOf(m, drum, false);
         p.title = std::string(delay < 0.0 ? "Earlier by " : "Later by ") +
                   fixed(std::abs(delay / perMs), 2) + " ms" + (flip ? ", polarity turned" : "");
         const Row* reference = findRow(session, isReference ? shown.mic : own->reference);

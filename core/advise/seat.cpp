@@ -1,6 +1,6 @@
 #include "core/dsp/seat.h"
 
-#include "core/advise/proposal.h"
+#include "core/advise/common.h"
 #include "core/base/statistics.h"
 #include "core/base/units.h"
 
@@ -154,9 +154,7 @@ std::vector<Proposal> adviseSeat(const Session& session, const KitMeasurement& m
                              now,
                              aim,
                              {}});
-        for (const Stroke& s : m.strokes.strokes) {
-            if (s.drum == drum && p.evidence.size() < 48) p.evidence.push_back(s.time);
-        }
+        p.evidence = evidenceOf(m, drum, false);
         p.confidence = 0.6;
         out.push_back(std::move(p));
     }

@@ -5,6 +5,7 @@
 #include "core/dsp/dynamic_band.h"
 #include "tests/support/accuracy.h"
 #include "tests/support/measured_kit.h"
+#include "tests/support/proposals.h"
 #include "tests/support/support.h"
 
 #include <algorithm>
@@ -13,11 +14,7 @@
 namespace ember {
 namespace {
 
-const Proposal* find(const std::vector<Proposal>& all, const std::string& id) {
-    const auto at =
-        std::find_if(all.begin(), all.end(), [&](const Proposal& p) { return p.id == id; });
-    return at == all.end() ? nullptr : &*at;
-}
+using test::find;
 
 const Effect& effect(const Proposal& p, const std::string& what) {
     for (const Effect& e : p.effects) {

@@ -4,6 +4,7 @@
 #include "core/advise/model_stroke.h"
 #include "core/advise/proposal.h"
 #include "core/dsp/equaliser.h"
+#include "tests/support/proposals.h"
 #include "tests/support/support.h"
 
 #include <algorithm>
@@ -13,18 +14,8 @@
 namespace ember {
 namespace {
 
-const Proposal* find(const std::vector<Proposal>& all, const std::string& id) {
-    const auto at =
-        std::find_if(all.begin(), all.end(), [&](const Proposal& p) { return p.id == id; });
-    return at == all.end() ? nullptr : &*at;
-}
-
-double valueOf(const Proposal& p, const std::string& parameter) {
-    for (const ParameterMove& m : p.moves) {
-        if (m.parameter == parameter) return m.value;
-    }
-    throw Error("no " + parameter);
-}
+using test::find;
+using test::valueOf;
 
 // Third octaves that fall by so much per octave above 60 Hz.
 Spectrum falling(double dbPerOctave) {

@@ -4,6 +4,7 @@
 
 #include "core/dsp/compressor.h"
 #include "core/dsp/gate.h"
+#include "tests/support/proposals.h"
 #include "tests/support/support.h"
 
 #include <algorithm>
@@ -12,24 +13,15 @@
 namespace ember {
 namespace {
 
-double valueOf(const Proposal& p, const std::string& parameter) {
-    for (const ParameterMove& m : p.moves) {
-        if (m.parameter == parameter) return m.value;
-    }
-    throw Error("no " + parameter);
-}
+using test::find;
+using test::valueOf;
+
 const Effect* effectOf(const Proposal& p, const std::string& what) {
     for (const Effect& e : p.effects) {
         if (e.what == what) return &e;
     }
     return nullptr;
 }
-const Proposal* find(const std::vector<Proposal>& all, const std::string& id) {
-    const auto at =
-        std::find_if(all.begin(), all.end(), [&](const Proposal& p) { return p.id == id; });
-    return at == all.end() ? nullptr : &*at;
-}
-
 TEST(AdviceWording, ReadsLikeAPersonWritesIt) {
     EXPECT_EQ(hertzText(196.4), "196 Hz");
     EXPECT_EQ(hertzText(999.4), "999 Hz");
