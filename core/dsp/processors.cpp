@@ -20,9 +20,9 @@ namespace ember {
 
 std::span<const ProcessorType> processorTypes() {
     static const std::array types{
-        alignType(),       gateType(),       expanderType(),  strokeShapeType(), equaliserType(),
-        deHarsherType(),   compressorType(), transientType(), limiterType(),     saturationType(),
-        exciterType(),     clipperType(),    crusherType(),   seatType()};
+        alignType(),     gateType(),       expanderType(),  strokeShapeType(), equaliserType(),
+        deHarsherType(), compressorType(), transientType(), limiterType(),     saturationType(),
+        exciterType(),   clipperType(),    crusherType(),   seatType()};
     return types;
 }
 

@@ -19,7 +19,8 @@ constexpr double kNearMs = 5.0, kFarMs = 30.0;  // how far a step goes
 constexpr double kWindowMs = 10.0;              // what has to look alike
 constexpr int kCoarse = 4;  // every so many frames are compared first, at 48 kHz
 
-constexpr int kTaps = 32, kPhases = 256, kKernels = 13;  // a kernel for every semitone up
+constexpr int kTaps = 32, kHalf = kTaps / 2, kPhases = 256,
+              kKernels = 13;  // a kernel for every semitone up
 
 // Windowed sincs, by semitones up, phase and tap; Kaiser's window with beta 9.
 using Kernel = std::array<std::array<float, kTaps>, kPhases + 1>;
@@ -42,8 +43,8 @@ const std::array<Kernel, kKernels>& kernels() {
                 std::array<double, kTaps> taps{};
                 for (std::size_t t = 0; t < kTaps; ++t) {
                     const double x =
-                        static_cast<double>(t) - (kTaps / 2 - 1) - static_cast<double>(p) / kPhases;
-                    const double edge = x / (kTaps / 2);
+                        static_cast<double>(t) - (kHalf - 1) - static_cast<double>(p) / kPhases;
+                    const double edge = x / kHalf;
                     const double window =
                         std::abs(edge) >= 1.0
                             ? 0.0
@@ -58,7 +59,7 @@ const std::array<Kernel, kKernels>& kernels() {
             // On a frame, untuned, exactly that frame.
             if (k > 0) continue;
             (*out)[0][0].fill(0.0F);
-            (*out)[0][0][kTaps / 2 - 1] = 1.0F;
+            (*out)[0][0][kHalf - 1] = 1.0F;
         }
         return out;
     }();
@@ -268,7 +269,7 @@ void StrokeShape::advance(Voice& v, double end, double grows) {
                  nearest = framesFromMs(kNearMs, spec_.sampleRate),
                  farthest = framesFromMs(kFarMs, spec_.sampleRate), behind = end - v.at;
     // While it fades over, the reader moves on; what it reads has to be there.
-    const double least = kTaps / 2 + 1 + std::max(0.0, ratio_ - grows) * (over + 1.0);
+    const double least = kHalf + 1 + std::max(0.0, ratio_ - grows) * (over + 1.0);
     double moved = 0.0;
     if (behind < least) moved = alike(v.at, -nearest, -farthest);
     if (behind > farthest_) moved = alike(v.at, nearest, farthest);
@@ -339,7 +340,7 @@ float StrokeShape::read(int channel, double at, int kernel) const {
     const auto p = static_cast<std::size_t>(phase);
     const auto between = static_cast<float>(phase - static_cast<double>(p));
     const Kernel& k = kernels()[static_cast<std::size_t>(kernel)];
-    const auto first = static_cast<std::int64_t>(whole) - (kTaps / 2 - 1);
+    const auto first = static_cast<std::int64_t>(whole) - (kHalf - 1);
     float low = 0.0F, high = 0.0F;
     for (std::size_t t = 0; t < kTaps; ++t) {
         const float x =
