@@ -215,7 +215,8 @@ void ShapeEditor::redraw() {
     const bool gains =
         (kind_ != Kind::wave && kind_ != Kind::spectrum) || stage().type == "clipper";
     history_->setData(&t->inputPeak, stage().on ? &t->outputPeak : nullptr,
-                      gains ? &t->gainDb : nullptr, secondsPerBlock(), -24.0,
+                      gains ? &t->gainDb : nullptr, secondsPerBlock(),
+                      kind_ == Kind::envelope ? std::clamp(of("floor") - 6.0, -66.0, -24.0) : -24.0,
                       kind_ == Kind::stroke || isBand(stage().type) ? 24.0 : 0.0);
     history_->showSpan(pictureSpan(bench_.workspace.session(), t->inputPeak, secondsPerBlock()));
     if (!stage().on) return say(tr("Off: the curve is drawn but not heard."));

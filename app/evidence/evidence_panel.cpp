@@ -1,5 +1,6 @@
 #include "app/evidence/evidence_panel.h"
 
+#include "app/evidence/evidence_facts.h"
 #include "app/theme/theme.h"
 #include "app/widgets/figures.h"
 #include "core/advise/usual.h"
@@ -15,25 +16,6 @@
 
 namespace ember::app {
 namespace {
-
-// The loudest head or wires of another microphone's drum that hum along in this one.
-QString foreignHum(const KitMeasurement& m, const std::string& row, const std::string& drum) {
-    constexpr double kHeard = -60.0;  // dBFS
-    QString text;
-    double most = kHeard;
-    for (const Sympathy& s : m.sympathy) {
-        if (s.mic == row || s.drum == drum) continue;
-        for (const SympathyInMic& in : sympathyByMic(s, m.bleed)) {
-            if (in.mic != row || in.peakDb <= most) continue;
-            most = in.peakDb;
-            text = (s.wires ? QObject::tr("%1’s wires buzz in here to %2, %3 dBFS")
-                            : QObject::tr("%1’s head hums in here to %2, %3 dBFS"))
-                       .arg(QString::fromStdString(s.drum), QString::fromStdString(s.struck))
-                       .arg(figure(most, 0));
-        }
-    }
-    return text;
-}
 
 constexpr int kWidth = 262;
 constexpr double kNoNote = 20.0;  // Hz: the least a spin box shows stands for none
@@ -272,95 +254,6 @@ void EvidencePanel::setTarget(double db) {
     workspace_.edit(std::move(next), "target " + target.what);
 }
 
-void EvidencePanel::describe(const Row& row, const std::string& drum) {
-    const auto measured = listener_.measured();
-    QStringList facts;
-    if (measured && !drum.empty()) {
-        std::map<StrokeKind, int> kinds;
-        int all = 0;
-        for (const Stroke& s : measured->strokes.strokes) {
-            if (s.drum != drum) continue;
-            ++all;
-            ++kinds[s.kind];
-        }
-        QStringList parts;
-        if (kinds[StrokeKind::accent] > 0) parts << tr("%1 accents").arg(kinds[StrokeKind::accent]);
-        if (kinds[StrokeKind::ghost] > 0) parts << tr("%1 ghosts").arg(kinds[StrokeKind::ghost]);
-        if (kinds[StrokeKind::flam] > 0) parts << tr("%1 flams").arg(kinds[StrokeKind::flam]);
-        facts << (all == 1
-                      ? tr("One stroke of the %1").arg(QString::fromStdString(drum))
-                      : tr("%1 strokes of the %2").arg(all).arg(QString::fromStdString(drum))) +
-                     (parts.isEmpty() ? QString() : ": " + parts.join(", "));
-        for (const DrumTone& t : measured->tone) {
-            if (t.drum != drum) continue;
-            if (t.fundamental > 0.0)
-                facts << tr("note %1 Hz, T60 %2 s")
-                             .arg(figure(t.fundamental, 1))
-                             .arg(figure(t.decayT60, 2));
-            const double wanted = noteTarget(workspace_.session(), drum);
-            if (place_.column == Column::repair && wanted > 0.0 && t.fundamental > 0.0) {
-                const double off = 12.0 * std::log2(t.fundamental / wanted);
-                facts << (std::abs(off) < 0.1
-                              ? tr("meets the note wanted of it, %1 Hz").arg(figure(wanted, 1))
-                              : tr("%1 semitones %2 the %3 Hz wanted of it")
-                                    .arg(figure(std::abs(off), 1),
-                                         off < 0.0 ? tr("under") : tr("over"), figure(wanted, 1)));
-            }
-            if (place_.column == Column::dynamics)
-                facts << tr("crest %1 dB, attack against body %2 dB, strokes spread by %3 dB")
-                             .arg(figure(t.crestDb, 1))
-                             .arg(figure(t.transientToBodyDb, 1))
-                             .arg(figure(t.levelSpreadDb, 1));
-        }
-        for (const PhasePair& p : measured->phase) {
-            if (place_.column != Column::align || p.drum != drum || p.mic != row.id) continue;
-            facts << (p.mic == p.reference
-                          ? tr("The reference of its drum.")
-                          : tr("%1 ms against %2, coherence %3%4")
-                                .arg(1000.0 * p.delaySamples / workspace_.session().sampleRate, 0,
-                                     'f', 2)
-                                .arg(QString::fromStdString(p.reference))
-                                .arg(figure(p.coherence, 2))
-                                .arg(p.polarity < 0 ? tr(", the other way up")
-                                                    : (p.polarity == 0 ? tr(", polarity not sure")
-                                                                       : QString())));
-        }
-    } else if (measured && hasSources(row.kind)) {
-        facts << tr("Hears the whole kit.");
-    }
-    for (const SignalLevels& l : measured ? measured->levels : std::vector<SignalLevels>{}) {
-        if (l.row != row.id || place_.column != Column::seat) continue;
-        facts << tr("recorded at %1 LUFS, peak %2 dBTP, crest %3 dB")
-                     .arg(figure(l.integrated, 1))
-                     .arg(figure(l.truePeak, 1))
-                     .arg(figure(l.crestDb, 1));
-        if (!l.width.empty())
-            facts << tr("correlation %1, mono costs %2 dB")
-                         .arg(figure(l.correlation, 2))
-                         .arg(figure(l.monoLossDb, 1));
-    }
-    if (const auto trace = tracer_.of(row.id);
-        trace && place_.column == Column::seat && trace->output.integrated > -100.0)
-        facts << tr("leaves here at %1 LUFS, peak %2 dBFS")
-                     .arg(figure(trace->output.integrated, 1))
-                     .arg(figure(trace->output.samplePeak, 1));
-    for (const Sympathy& s : measured ? measured->sympathy : std::vector<Sympathy>{}) {
-        if (s.mic != row.id || (place_.column != Column::gate && place_.column != Column::repair) ||
-            s.relativeDb < -40.0)
-            continue;
-        facts << (s.wires ? tr("wires buzz to %1 at %2 dB") : tr("head hums to %1 at %2 dB"))
-                     .arg(QString::fromStdString(s.struck))
-                     .arg(figure(s.relativeDb, 0));
-    }
-    if (const QString foreign = measured && place_.column == Column::gate
-                                    ? foreignHum(*measured, row.id, drum)
-                                    : QString();
-        !foreign.isEmpty())
-        facts << foreign;
-    facts_->setText(facts.join("\n"));
-    facts_->setVisible(!facts.isEmpty());
-}
-
 void EvidencePanel::fillEffects(const Proposal* proposal) {
     while (QLayoutItem* item = effectRows_->takeAt(0)) {
         delete item->widget();
@@ -443,7 +336,13 @@ void EvidencePanel::refresh() {
     }
     picture_->show(row == nullptr || drum.empty() ? nullptr : listener_.measured(), drum,
                    place_.row, step(), threshold);
-    if (row != nullptr) describe(*row, drum);
+    if (row != nullptr) {
+        const auto measured = listener_.measured();
+        const auto trace = tracer_.of(row->id);
+        facts_->setText(
+            evidenceFacts(workspace_.session(), measured.get(), trace.get(), *row, place_.column)
+                .join("\n"));
+    }
     facts_->setVisible(row != nullptr && !facts_->text().isEmpty());
     const bool done = proposal != nullptr && listener_.accepted(*proposal);
     proposal_->setText(proposal == nullptr ? QString() : QString::fromStdString(proposal->title));

@@ -32,7 +32,6 @@ class EvidencePanel : public QWidget {
 
   private:
     [[nodiscard]] std::string stageId() const;
-    void describe(const Row& row, const std::string& drum);
     void fillEffects(const Proposal* proposal);
     void fillSchools();
     [[nodiscard]] const Proposal* proposal() const;

@@ -1,18 +1,15 @@
 // Listening to the kit against what the simulation knows. ./run accuracy takes 24 kits, the tests a
 // few.
 
-#include "core/measure/bleed.h"
 #include "core/measure/kinds.h"
-#include "core/measure/phase.h"
+#include "core/measure/strokes.h"
 #include "core/measure/timing.h"
-#include "core/measure/tone.h"
 #include "tests/support/accuracy.h"
 #include "tests/support/kit_truth.h"
 #include "tests/support/support.h"
 
 #include <algorithm>
 #include <cmath>
-#include <cstdlib>
 #include <map>
 #include <tuple>
 
@@ -20,10 +17,6 @@ namespace ember {
 namespace {
 
 constexpr double kTolerance = 0.013;  // seconds within which a stroke found is the stroke played
-
-bool whole() {
-    return std::getenv("EMBER_ACCURACY") != nullptr;
-}
 
 // Hits and misses of one drum. Ghost and grace notes are counted apart.
 struct Count {
@@ -150,7 +143,7 @@ TEST(Strokes, FullSetAreFoundAndGivenToTheRightDrum) {
                          {"toms", 0.985, 0.93},
                          {"hihat", 0.95, 0.95},
                          {"cymbal", 0.95, 0.85}},
-                        whole() ? 12 : 2);
+                        test::allKits() ? 12 : 2);
     Count all;
     for (const auto& [drum, count] : sum) all += count;
     const double ghosts = sum["snare"].ghostF();
@@ -177,7 +170,7 @@ TEST(Strokes, ReducedSetAreFoundInTheOverheads) {
             {"toms", 0.85, 0.55},
             {"hihat", 0.85, 0.8},
             {"cymbal", 0.85, 0.7}},
-           whole() ? 6 : 2);
+           test::allKits() ? 6 : 2);
 }
 
 TEST(Strokes, OneStereoFileGivesMostOfThem) {
@@ -187,7 +180,7 @@ TEST(Strokes, OneStereoFileGivesMostOfThem) {
             {"toms", 0.8, 0.25},
             {"hihat", 0.8, 0.75},
             {"cymbal", 0.8, 0.6}},
-           whole() ? 6 : 2);
+           test::allKits() ? 6 : 2);
 }
 
 Role misnamed(Role role) {
@@ -210,7 +203,7 @@ Role misnamed(Role role) {
 // drums apart.
 TEST(Strokes, TurnedMissingUnnamedAndMisnamedMicrophonesDoNotMatter) {
     Counts sum;
-    const int kits = whole() ? 6 : 1;
+    const int kits = test::allKits() ? 6 : 1;
     for (int i = 0; i < kits; ++i) {
         const test::TruthKit truth(test::variedKit(340 + i, demo::MicSet::full, 50.0));
         KitMics kit = truth.kit();
@@ -372,147 +365,6 @@ TEST(Kinds, FollowTheirRule) {
     EXPECT_EQ(strokes[17].kind, StrokeKind::accent);
     EXPECT_NEAR(levelFromVelocity(velocityFromLevel(-7.0)), -7.0, 1e-9);
     EXPECT_NEAR(levelFromVelocity(0.45), -8.7, 0.1);
-}
-
-TEST(Phase, PolarityIsRightWhereItIsSaid) {
-    int said = 0, right = 0, near = 0, close = 0;
-    for (int seed = 300; seed < (whole() ? 308 : 301); ++seed) {
-        const test::TruthKit truth(test::variedKit(seed, demo::MicSet::full, 50.0));
-        const auto& recording = truth.recording();
-        for (const PhasePair& p : measurePhase(truth.kit(), measureStrokes(truth.kit()))) {
-            if (p.mic == p.reference) continue;
-            const auto struck = std::find_if(
-                recording.strokes.begin(), recording.strokes.end(), [&](const demo::Stroke& s) {
-                    return truth.drumOf(s) == p.drum && s.drum != demo::Drum::crash;
-                });
-            if (struck == recording.strokes.end()) continue;
-            int polarity = 1;
-            double level = -150.0, loudest = -150.0;
-            for (std::size_t m = 0; m < recording.mics.size(); ++m) {
-                if (!recording.mics[m].id.starts_with(p.mic)) continue;
-                const auto drum = static_cast<std::size_t>(struck->drum);
-                polarity = recording.drumInMic[drum][m].polarity;
-                level = recording.drumInMic[drum][m].levelDb;
-                for (const auto& d : recording.drumInMic) loudest = std::max(loudest, d[m].levelDb);
-            }
-            if (p.polarity != 0) {
-                ++said;
-                right += p.polarity == polarity ? 1 : 0;
-            }
-            if (level < loudest - 20.0) continue;
-            ++near;
-            const double delay = (truth.delay(*struck, p.mic) - truth.delay(*struck, p.reference)) *
-                                 recording.options.sampleRate;
-            close += std::abs(p.delaySamples - delay) <= 1.0 ? 1 : 0;
-        }
-    }
-    const double sure = 100.0 * right / std::max(1, said),
-                 delays = 100.0 * close / std::max(1, near);
-    test::accuracy("phase: polarity right where it is said", "100 %", sure, "%", right == said);
-    test::accuracy("phase: delay within a sample, bleed of -20 dB or more", "100 %", delays, "%",
-                   close == near);
-    EXPECT_GT(said, 20);
-    EXPECT_GE(sure, 97.0);
-    EXPECT_GE(delays, 85.0);
-}
-
-TEST(Phase, FindsAKnownDelayAndPolarity) {
-    // The same strokes in two microphones, the second 37 samples late, softer and upside down.
-    std::vector<float> first(48000 * 6, 0.0F), second(first.size(), 0.0F);
-    KitStrokes strokes;
-    for (int n = 0; n < 11; ++n) {
-        const auto at = static_cast<std::size_t>(24000 * (n + 1));
-        const auto hit = test::noise(0.5F, 4000, static_cast<std::uint64_t>(n + 1));
-        for (std::size_t i = 0; i < hit.size(); ++i) {
-            const double t = static_cast<double>(i) / 48000.0;
-            const auto v = static_cast<float>(std::exp(-t / 0.01) * static_cast<double>(hit[i]) +
-                                              0.5 * std::exp(-t / 0.05) *
-                                                  std::sin(2.0 * 3.14159265 * 190.0 * t));
-            first[at + i] += v;
-            second[at + 37 + i] -= 0.3F * v;
-        }
-        strokes.strokes.push_back({static_cast<double>(at) / 48000.0, "snare", "top", 0.9, 0.0,
-                                   StrokeKind::accent, 1.0, false});
-    }
-    KitMics kit;
-    kit.mics.push_back({"top", Role::snareTop, {first}, 0});
-    kit.mics.push_back({"bottom", Role::snareBottom, {second}, 0});
-    kit.drums = drumsOf({Role::snareTop, Role::snareBottom});
-    const auto pairs = measurePhase(kit, strokes);
-    const auto found = std::find_if(pairs.begin(), pairs.end(),
-                                    [](const PhasePair& p) { return p.mic == "bottom"; });
-    ASSERT_NE(found, pairs.end());
-    EXPECT_NEAR(found->delaySamples, 37.0, 1.0);
-    EXPECT_EQ(found->polarity, -1);
-    EXPECT_GT(found->coherence, 0.9);
-}
-
-TEST(Tone, FundamentalRingAndDecayAreTheSimulatedOnes) {
-    int notes = 0, exact = 0, rings = 0, found = 0, wrong = 0, decays = 0, near = 0;
-    for (int seed = 300; seed < (whole() ? 312 : 304); ++seed) {
-        const test::TruthKit truth(test::variedKit(seed, demo::MicSet::full, 50.0));
-        const demo::Kit& k = truth.recording().kit;
-        const std::map<std::string, std::pair<double, double>> is{
-            {"kick", {k.kickHz, k.kickT60}},
-            {"snare", {k.snareHz, k.snareT60}},
-            {"tom-1", {k.rackHz, k.rackT60}},
-            {"tom-2", {k.floorHz, k.floorT60}}};
-        for (const DrumTone& tone : measureTone(truth.kit(), measureStrokes(truth.kit()))) {
-            const auto at = is.find(tone.drum);
-            if (at == is.end()) continue;
-            const auto [hertz, t60] = at->second;
-            ++notes;
-            exact += std::abs(tone.fundamental - hertz) <= std::max(1.0, 0.01 * hertz) ? 1 : 0;
-            if (tone.decayT60 > 0.0) {
-                ++decays;
-                near += std::abs(tone.decayT60 / t60 - 1.0) <= 0.1 ? 1 : 0;
-            }
-            bool seen = false;
-            for (const Ring& ring : tone.rings) {
-                const bool right =
-                    tone.drum == "snare" && std::abs(ring.hertz / k.snareRingHz - 1.0) < 0.01;
-                seen = seen || right;
-                wrong += right ? 0 : 1;
-            }
-            if (tone.drum == "snare") {
-                ++rings;
-                found += seen ? 1 : 0;
-            }
-        }
-    }
-    const auto percent = [](int part, int all) { return 100.0 * part / std::max(1, all); };
-    test::accuracy("tone: fundamental within 1 Hz or 1 %", "100 %", percent(exact, notes), "%",
-                   exact == notes);
-    test::accuracy("tone: rings found within 1 %", "100 %", percent(found, rings), "%",
-                   found == rings);
-    test::accuracy("tone: false rings", "<= 10 %", percent(wrong, wrong + found), "%",
-                   wrong * 10 <= wrong + found);
-    test::accuracy("tone: decay within 10 %", "100 %", percent(near, decays), "%", near == decays);
-    EXPECT_GE(percent(exact, notes), 75.0);
-    EXPECT_GE(percent(found, rings), 90.0);
-    EXPECT_LE(percent(wrong, wrong + found), 34.0);
-    EXPECT_GE(percent(near, decays), 30.0);
-}
-
-TEST(Bleed, LevelsAreThoseOfTheSimulation) {
-    const test::TruthKit truth(test::variedKit(301, demo::MicSet::full, 40.0));
-    const KitStrokes strokes = measureStrokes(truth.kit());
-    for (const BleedLevel& b : measureBleed(truth.kit(), strokes)) {
-        // Cymbals and hats differ too much from stroke to stroke for that.
-        if (b.drum == "cymbal" || b.drum == "hihat" || b.strokes < 4) continue;
-        for (std::size_t m = 0; m < truth.recording().mics.size(); ++m) {
-            if (truth.recording().mics[m].id != b.mic) continue;
-            const auto drum = static_cast<std::size_t>(
-                std::find(std::begin(demo::kDrumNames), std::end(demo::kDrumNames), b.drum) -
-                std::begin(demo::kDrumNames));
-            // The truth is the loudest sample, ours a median: they lie within a few dB unless
-            // others play along.
-            const double is = truth.recording().drumInMic[drum][m].levelDb;
-            if (b.relativeDb > -6.0) {
-                EXPECT_NEAR(b.peakDb, is, 6.0) << b.drum << " in " << b.mic;
-            }
-        }
-    }
 }
 
 }  // namespace

@@ -182,7 +182,7 @@ TEST(Recognition, ReadsTheNamesEngineersGive) {
 // Named files of kits drawn at random: by sound alone, and by name and sound together as intake
 // does.
 TEST(Recognition, HearsTheClearCasesAndNeverGuessesWildly) {
-    const int kits = std::getenv("EMBER_ACCURACY") != nullptr ? 12 : 1;
+    const int kits = test::allKits() ? 12 : 1;
     int right = 0, wrong = 0, named = 0, all = 0;
     for (int seed = 300; seed < 300 + kits; ++seed) {
         demo::KitOptions options;

@@ -9,4 +9,7 @@ namespace ember::test {
 void accuracy(const std::string& what, const std::string& goal, double measured,
               const std::string& unit, bool holds);
 
+// Whether the table is asked for: then more kits are measured than in the tests.
+bool allKits();
+
 }  // namespace ember::test

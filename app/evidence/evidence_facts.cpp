@@ -1,0 +1,130 @@
+#include "app/evidence/evidence_facts.h"
+
+#include "app/widgets/figures.h"
+#include "core/measure/kit_mics.h"
+
+#include <QObject>
+
+#include <cmath>
+#include <map>
+
+namespace ember::app {
+namespace {
+
+// The loudest head or wires of another microphone's drum that hum along in this one.
+QString foreignHum(const KitMeasurement& m, const std::string& row, const std::string& drum) {
+    constexpr double kHeard = -60.0;  // dBFS
+    QString text;
+    double most = kHeard;
+    for (const Sympathy& s : m.sympathy) {
+        if (s.mic == row || s.drum == drum) continue;
+        for (const SympathyInMic& in : sympathyByMic(s, m.bleed)) {
+            if (in.mic != row || in.peakDb <= most) continue;
+            most = in.peakDb;
+            text = (s.wires ? QObject::tr("%1’s wires buzz in here to %2, %3 dBFS")
+                            : QObject::tr("%1’s head hums in here to %2, %3 dBFS"))
+                       .arg(QString::fromStdString(s.drum), QString::fromStdString(s.struck))
+                       .arg(figure(most, 0));
+        }
+    }
+    return text;
+}
+
+}  // namespace
+
+QStringList evidenceFacts(const Session& session, const KitMeasurement* measured,
+                          const RowTrace* trace, const Row& row, std::optional<Column> column) {
+    const std::string drum = drumOfRow(session, row.id);
+    QStringList facts;
+    if (measured && !drum.empty()) {
+        std::map<StrokeKind, int> kinds;
+        int all = 0;
+        for (const Stroke& s : measured->strokes.strokes) {
+            if (s.drum != drum) continue;
+            ++all;
+            ++kinds[s.kind];
+        }
+        QStringList parts;
+        if (kinds[StrokeKind::accent] > 0)
+            parts << QObject::tr("%1 accents").arg(kinds[StrokeKind::accent]);
+        if (kinds[StrokeKind::ghost] > 0)
+            parts << QObject::tr("%1 ghosts").arg(kinds[StrokeKind::ghost]);
+        if (kinds[StrokeKind::flam] > 0)
+            parts << QObject::tr("%1 flams").arg(kinds[StrokeKind::flam]);
+        facts << (all == 1 ? QObject::tr("One stroke of the %1").arg(QString::fromStdString(drum))
+                           : QObject::tr("%1 strokes of the %2")
+                                 .arg(all)
+                                 .arg(QString::fromStdString(drum))) +
+                     (parts.isEmpty() ? QString() : ": " + parts.join(", "));
+        for (const DrumTone& t : measured->tone) {
+            if (t.drum != drum) continue;
+            if (t.fundamental > 0.0)
+                facts << QObject::tr("note %1 Hz, T60 %2 s")
+                             .arg(figure(t.fundamental, 1))
+                             .arg(figure(t.decayT60, 2));
+            const double wanted = noteTarget(session, drum);
+            if (column == Column::repair && wanted > 0.0 && t.fundamental > 0.0) {
+                const double off = 12.0 * std::log2(t.fundamental / wanted);
+                facts << (std::abs(off) < 0.1
+                              ? QObject::tr("meets the note wanted of it, %1 Hz")
+                                    .arg(figure(wanted, 1))
+                              : QObject::tr("%1 semitones %2 the %3 Hz wanted of it")
+                                    .arg(figure(std::abs(off), 1),
+                                         off < 0.0 ? QObject::tr("under") : QObject::tr("over"),
+                                         figure(wanted, 1)));
+            }
+            if (column == Column::dynamics)
+                facts << QObject::tr(
+                             "crest %1 dB, attack against body %2 dB, strokes spread by %3 dB")
+                             .arg(figure(t.crestDb, 1))
+                             .arg(figure(t.transientToBodyDb, 1))
+                             .arg(figure(t.levelSpreadDb, 1));
+        }
+        for (const PhasePair& p : measured->phase) {
+            if (column != Column::align || p.drum != drum || p.mic != row.id) continue;
+            facts << (p.mic == p.reference
+                          ? QObject::tr("The reference of its drum.")
+                          : QObject::tr("%1 ms against %2, coherence %3%4")
+                                .arg(1000.0 * p.delaySamples / session.sampleRate, 0, 'f', 2)
+                                .arg(QString::fromStdString(p.reference))
+                                .arg(figure(p.coherence, 2))
+                                .arg(p.polarity < 0
+                                         ? QObject::tr(", the other way up")
+                                         : (p.polarity == 0 ? QObject::tr(", polarity not sure")
+                                                            : QString())));
+        }
+    } else if (measured && hasSources(row.kind)) {
+        facts << QObject::tr("Hears the whole kit.");
+    }
+    for (const SignalLevels& l : measured ? measured->levels : std::vector<SignalLevels>{}) {
+        if (l.row != row.id || column != Column::seat) continue;
+        facts << QObject::tr("recorded at %1 LUFS, peak %2 dBTP, crest %3 dB")
+                     .arg(figure(l.integrated, 1))
+                     .arg(figure(l.truePeak, 1))
+                     .arg(figure(l.crestDb, 1));
+        if (!l.width.empty())
+            facts << QObject::tr("correlation %1, mono costs %2 dB")
+                         .arg(figure(l.correlation, 2))
+                         .arg(figure(l.monoLossDb, 1));
+    }
+    if (trace != nullptr && column == Column::seat && trace->output.integrated > -100.0)
+        facts << QObject::tr("leaves here at %1 LUFS, peak %2 dBFS")
+                     .arg(figure(trace->output.integrated, 1))
+                     .arg(figure(trace->output.samplePeak, 1));
+    for (const Sympathy& s : measured ? measured->sympathy : std::vector<Sympathy>{}) {
+        if (s.mic != row.id || (column != Column::gate && column != Column::repair) ||
+            s.relativeDb < -40.0)
+            continue;
+        facts << (s.wires ? QObject::tr("wires buzz to %1 at %2 dB")
+                          : QObject::tr("head hums to %1 at %2 dB"))
+                     .arg(QString::fromStdString(s.struck))
+                     .arg(figure(s.relativeDb, 0));
+    }
+    if (const QString foreign =
+            measured && column == Column::gate ? foreignHum(*measured, row.id, drum) : QString();
+        !foreign.isEmpty())
+        facts << foreign;
+    return facts;
+}
+
+}  // namespace ember::app
