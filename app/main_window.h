@@ -80,6 +80,7 @@ class MainWindow : public QMainWindow {
     bool saveAs();
     void chooseSession();
     void fillRecent();
+    void fillStyles(QMenu* menu);
     void remember(const QString& path);
     void chooseDevice();
     void compare(bool before);

@@ -61,6 +61,10 @@ void MainWindow::buildMenus() {
     add(session, tr("Save as …"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S),
         [this] { saveAs(); });
     session->addSeparator();
+    QMenu* style = session->addMenu(tr("Style of the music"));
+    style->setObjectName("style-menu");
+    connect(style, &QMenu::aboutToShow, this, [this, style] { fillStyles(style); });
+    fillStyles(style);
     add(session, tr("Render the mix …"), QKeySequence(Qt::CTRL | Qt::Key_R), [this] {
         if (workspace_.empty())
             return say(tr("There is nothing to render yet: open a session first."), true);
@@ -183,6 +187,26 @@ void MainWindow::buildTabs() {
     connect(boardTab_, &QPushButton::clicked, this, refresh);
     connect(hitsTab_, &QPushButton::clicked, this, refresh);
     refresh();
+}
+
+// What is called usual beside a proposed value goes by it.
+void MainWindow::fillStyles(QMenu* menu) {
+    menu->clear();
+    if (workspace_.empty()) {
+        menu->addAction(tr("Open a session first"))->setEnabled(false);
+        return;
+    }
+    for (const Style style : {Style::any, Style::pop, Style::rock, Style::heavy, Style::soul,
+                              Style::jazz, Style::electronic}) {
+        QAction* action = menu->addAction(QString::fromUtf8(styleLabel(style)));
+        action->setCheckable(true);
+        action->setChecked(workspace_.session().style == style);
+        connect(action, &QAction::triggered, this, [this, style] {
+            Session next = workspace_.session();
+            next.style = style;
+            workspace_.edit(std::move(next));
+        });
+    }
 }
 
 }  // namespace ember::app

@@ -170,10 +170,15 @@ void set(const Output& out, const fs::path& file, const std::string& element,
             (what == "mute" ? r.mute : r.solo) = switchFrom(value);
         } else if (what == "note") {
             next = withNote(std::move(next), row, value);
+        } else if (what == "style") {
+            if (r.kind != RowKind::main)
+                throw Error("The style belongs to the whole session: set it on the row “" +
+                            mainRow(next) + "”.");
+            next.style = styleFrom(value);
         } else {
             throw Error("“" + what +
                         "” names no parameter: write PROCESSOR.PARAMETER, for example "
-                        "gate.threshold, or mute, solo or note.");
+                        "gate.threshold, or mute, solo, note or style.");
         }
     } else {
         const std::string stageId = what.substr(0, dot), parameter = what.substr(dot + 1);
@@ -355,8 +360,9 @@ int main(int argc, char** argv) {
     setCommand->add_option("session", session)->required();
     setCommand->add_option("element", element, "row, by id or name")->required();
     setCommand
-        ->add_option("parameter", parameter,
-                     "PROCESSOR.PARAMETER, PROCESSOR.on, mute, solo or note")
+        ->add_option(
+            "parameter", parameter,
+            "PROCESSOR.PARAMETER, PROCESSOR.on, mute, solo, note or (of the main row) style")
         ->required();
     setCommand->add_option("value", value)->required();
     auto* renderCommand = app.add_subcommand("render", "render the mix");

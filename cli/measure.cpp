@@ -1,5 +1,6 @@
 #include "cli/measure.h"
 
+#include "core/advise/usual.h"
 #include "core/base/error.h"
 #include "core/report/bus_levels.h"
 #include "core/report/ledger.h"
@@ -16,9 +17,10 @@
 namespace ember::cli {
 namespace {
 
-void say(const Proposal& p, bool accepted) {
+void say(const Session& session, const Proposal& p, bool accepted) {
     std::cout << (accepted ? "✓ " : "· ") << p.id << ": " << p.title << " (" << p.school
               << ")\n    " << p.reason << "\n";
+    for (const std::string& usual : usualBeside(session, p)) std::cout << "    " << usual << "\n";
     for (const Effect& e : p.effects) {
         std::cout << "    " << e.what << ":";
         char text[64];
@@ -175,7 +177,7 @@ void ListeningCommands::advise(bool json) {
         std::cout << proposalsJson(proposals, accepted) << "\n";
         return;
     }
-    for (const Proposal& p : proposals) say(p, accepted.contains(p.id));
+    for (const Proposal& p : proposals) say(session, p, accepted.contains(p.id));
 }
 
 void ListeningCommands::ledger(bool json) {

@@ -39,10 +39,7 @@ ParameterMove eqMove(int band, const char* what, double value) {
 
 std::vector<double> valuesWith(std::vector<double> values,
                                const std::vector<ParameterMove>& moves) {
-    const ParameterTable table = processorType("eq").table;
-    for (const ParameterMove& move : moves)
-        values[static_cast<std::size_t>(parameterIndex(table, move.parameter))] = move.value;
-    return values;
+    return withMoves(processorType("eq").table, std::move(values), moves);
 }
 
 // What moves on an untouched equaliser do to the energy between two frequencies, dB.

@@ -1,6 +1,6 @@
 #include "core/advise/common.h"
 
-#include "core/advise/model_stroke.h"
+#include "core/advise/foretell.h"
 
 #include <algorithm>
 #include <cmath>
@@ -46,15 +46,18 @@ bool wouldOverwrite(const Stage& stage, const std::vector<ParameterMove>& moves)
     });
 }
 
+std::vector<double> withMoves(const ParameterTable& table, std::vector<double> values,
+                              const std::vector<ParameterMove>& moves) {
+    for (const ParameterMove& move : moves)
+        values[static_cast<std::size_t>(parameterIndex(table, move.parameter))] = move.value;
+    return values;
+}
+
 std::optional<Effect> punchEffect(const DrumTone& tone, std::string_view type,
                                   const std::vector<ParameterMove>& moves) {
     const ParameterTable table = processorType(type).table;
-    std::vector<double> values = standardValues(table);
-    for (const ParameterMove& move : moves)
-        values[static_cast<std::size_t>(parameterIndex(table, move.parameter))] = move.value;
-    const std::vector<double> peak{-12.0};
-    const double change = throughProcessor(tone, type, values, peak).front().transientToBodyDb -
-                          readStroke(modelStroke(tone), kModelRate).transientToBodyDb;
+    const double change =
+        changeThrough(tone, type, withMoves(table, standardValues(table), moves)).transientToBodyDb;
     if (std::abs(change) < 0.1) return std::nullopt;
     return Effect{
         "attack against body", "dB", tone.transientToBodyDb, tone.transientToBodyDb + change, {}};

@@ -22,8 +22,12 @@ std::vector<double> evidenceOf(const KitMeasurement& measured, const std::string
 // themselves: one that is off is free.
 bool wouldOverwrite(const Stage& stage, const std::vector<ParameterMove>& moves);
 
-// What moves on an untouched processor do to a drum's attack against body, foretold on its model
-// stroke; silent where that is less than a tenth of a dB.
+// A processor's values after these moves.
+std::vector<double> withMoves(const ParameterTable& table, std::vector<double> values,
+                              const std::vector<ParameterMove>& moves);
+
+// What moves on an untouched processor do to a drum's attack against body, foretold on its typical
+// strokes; silent where that is less than a tenth of a dB.
 std::optional<Effect> punchEffect(const DrumTone& tone, std::string_view type,
                                   const std::vector<ParameterMove>& moves);
 

@@ -1,7 +1,7 @@
 // Whether a drum wants compression, and with what settings; and how much colour it can carry.
 
 #include "core/advise/common.h"
-#include "core/advise/model_stroke.h"
+#include "core/advise/foretell.h"
 #include "core/advise/proposal.h"
 #include "core/base/statistics.h"
 #include "core/base/units.h"
@@ -46,12 +46,12 @@ struct Foretold {
 Foretold foretell(const DrumTone& tone, const std::vector<ParameterMove>& moves,
                   const std::vector<double>& peaks) {
     const ParameterTable table = processorType("compressor").table;
-    std::vector<double> values = standardValues(table);
-    for (const ParameterMove& move : moves)
-        values[static_cast<std::size_t>(parameterIndex(table, move.parameter))] = move.value;
+    const std::vector<double> values = withMoves(table, standardValues(table), moves);
     std::vector<double> levels;
     for (const double q : {0.1, 0.3, 0.5, 0.7, 0.9}) levels.push_back(quantile(peaks, q));
+    Foretold f{tone.levelSpreadDb, tone.transientToBodyDb};
     const auto heard = throughProcessor(tone, "compressor", values, levels);
+    if (heard.empty()) return f;
     const auto spread = [](const std::vector<double>& db) {
         double mean = 0.0, square = 0.0;
         for (const double v : db) mean += v / static_cast<double>(db.size());
@@ -59,11 +59,9 @@ Foretold foretell(const DrumTone& tone, const std::vector<ParameterMove>& moves,
         return std::sqrt(square / static_cast<double>(db.size()));
     };
     std::vector<double> out;
-    for (const StrokeFigures& f : heard) out.push_back(f.peakDb);
-    Foretold f;
+    for (const StrokeFigures& figures : heard) out.push_back(figures.peakDb);
     f.spreadDb = tone.levelSpreadDb * spread(out) / std::max(0.01, spread(levels));
-    f.attackToBodyDb = tone.transientToBodyDb + heard[heard.size() / 2].transientToBodyDb -
-                       readStroke(modelStroke(tone), kModelRate).transientToBodyDb;
+    f.attackToBodyDb += changeThrough(tone, "compressor", values).transientToBodyDb;
     return f;
 }
 
@@ -285,7 +283,15 @@ std::vector<Proposal> adviseColour(const Session& session, const KitMeasurement&
             " dB of drive bends the tips of the usual strokes by about 3 dB; "
             "at half mix the attack keeps its edge, and above 8 kHz nothing is bent, so that "
             "bleeding cymbals stay clean.";
-        p.effects.push_back({"crest", "dB", tone->crestDb, tone->crestDb - 1.0, {}});
+        const ParameterTable table = processorType("saturation").table;
+        const Change change =
+            changeThrough(*tone, "saturation", withMoves(table, standardValues(table), p.moves));
+        p.effects.push_back({"crest", "dB", tone->crestDb, tone->crestDb + change.crestDb, {}});
+        p.effects.push_back({"attack against body",
+                             "dB",
+                             tone->transientToBodyDb,
+                             tone->transientToBodyDb + change.transientToBodyDb,
+                             {}});
         p.confidence = 0.4;
         out.push_back(std::move(p));
     }

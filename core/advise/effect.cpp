@@ -1,6 +1,6 @@
 // What an accepted proposal did, read from the recordings as the session plays them.
 
-#include "core/advise/proposal.h"
+#include "core/advise/common.h"
 #include "core/base/fft.h"
 #include "core/base/units.h"
 #include "core/engine/render.h"
@@ -224,15 +224,15 @@ void measureTune(Proposal& p, const std::vector<float>& after, double moved, dou
     if (best > 0) e.measured = peakBin(power, best) * width;
 }
 
-// What the strokes were and became: their spread, crest, and attack against body (tone.h).
-void measureShape(Proposal& p, const std::vector<float>& before, const std::vector<float>& after,
-                  double moved, double rate) {
+// What the full strokes were and became: their spread, crest, and attack against body (tone.h).
+void measureShape(Proposal& p, const std::vector<double>& times, const std::vector<float>& before,
+                  const std::vector<float>& after, double moved, double rate) {
     struct Shape {
         double spread = 0.0, crest = 0.0, attackToBody = 0.0;
     };
     const auto read = [&](const std::vector<float>& x) {
         std::vector<double> peaks, crests, ratios;
-        for (const double t : p.evidence) {
+        for (const double t : times) {
             const double time = t + moved;
             const auto from = static_cast<std::size_t>(std::max(0.0, time * rate)),
                        whole = static_cast<std::size_t>(kStrokeSeconds * rate);
@@ -321,7 +321,7 @@ void measureEffects(Proposal& p, const Session& accepted, const KitMeasurement& 
     if (p.stageType == "stroke") return measureTune(p, after, moved, rate);
     if (p.step == "gate") measureGate(p, before, after, measured, moved, rate);
     if (p.step == "repair") measureRepair(p, before, after, moved, rate);
-    if (p.step != "gate") measureShape(p, before, after, moved, rate);
+    measureShape(p, evidenceOf(measured, p.drum, true), before, after, moved, rate);
 }
 
 }  // namespace ember

@@ -1,4 +1,4 @@
-#include "core/advise/proposal.h"
+#include "core/advise/common.h"
 #include "core/base/statistics.h"
 #include "core/dsp/key_filter.h"
 
@@ -150,6 +150,9 @@ std::vector<Proposal> adviseGate(const Session& session, const KitMeasurement& m
             p.confidence = apart ? 0.9 : 0.5;
         }
         p.effects.push_back({"bleed between strokes", "dB", 0.0, left, {}});
+        if (const DrumTone* own = toneIn(m, row.id, drum)) {
+            if (auto punch = punchEffect(*own, "gate", p.moves)) p.effects.push_back(*punch);
+        }
         if (wires != nullptr) {
             p.title += ", some wire buzz kept";
             p.reason += " The " + wires->struck + " sets off the wires at " +

@@ -73,9 +73,7 @@ void addLowPass(const DrumTone& tone, const KitMeasurement& m, Proposal& p) {
 // What the moves leave of the strokes' energy, dB.
 double keptDb(const DrumTone& tone, const std::vector<ParameterMove>& moves, double rate) {
     const ParameterTable table = processorType("eq").table;
-    std::vector<double> values = standardValues(table);
-    for (const ParameterMove& move : moves)
-        values[static_cast<std::size_t>(parameterIndex(table, move.parameter))] = move.value;
+    const std::vector<double> values = withMoves(table, standardValues(table), moves);
     return curveGainDb(tone.median, eqResponseDb(values, tone.median.frequency, rate), 20.0);
 }
 

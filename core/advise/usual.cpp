@@ -11,38 +11,86 @@ enum class Kin { kick, snare, tom, metal, wide };
 
 struct Custom {
     Kin kin;
+    Style style;  // any: where a style has none of its own
     const char *type, *parameter;
     double low, high;
 };
 
-constexpr std::array<Custom, 27> kCustoms{{
-    {Kin::kick, "eq", "b1.frequency", 25.0, 45.0},
-    {Kin::snare, "eq", "b1.frequency", 70.0, 130.0},
-    {Kin::tom, "eq", "b1.frequency", 35.0, 80.0},
-    {Kin::metal, "eq", "b1.frequency", 200.0, 500.0},
-    {Kin::wide, "eq", "b1.frequency", 40.0, 300.0},
-    {Kin::kick, "gate", "release", 80.0, 250.0},
-    {Kin::snare, "gate", "release", 80.0, 250.0},
-    {Kin::tom, "gate", "release", 200.0, 800.0},
-    {Kin::kick, "gate", "floor", -30.0, -10.0},
-    {Kin::snare, "gate", "floor", -24.0, -8.0},
-    {Kin::tom, "gate", "floor", -40.0, -12.0},
-    {Kin::kick, "compressor", "ratio", 3.0, 6.0},
-    {Kin::snare, "compressor", "ratio", 3.0, 6.0},
-    {Kin::tom, "compressor", "ratio", 2.0, 5.0},
-    {Kin::metal, "compressor", "ratio", 1.5, 3.0},
-    {Kin::wide, "compressor", "ratio", 1.5, 4.0},
-    {Kin::kick, "compressor", "attack", 10.0, 40.0},
-    {Kin::snare, "compressor", "attack", 5.0, 30.0},
-    {Kin::tom, "compressor", "attack", 10.0, 50.0},
-    {Kin::wide, "compressor", "attack", 10.0, 50.0},
-    {Kin::kick, "compressor", "release", 60.0, 250.0},
-    {Kin::snare, "compressor", "release", 60.0, 250.0},
-    {Kin::tom, "compressor", "release", 100.0, 400.0},
-    {Kin::wide, "compressor", "release", 80.0, 400.0},
-    {Kin::kick, "saturation", "drive", 3.0, 12.0},
-    {Kin::snare, "saturation", "drive", 3.0, 12.0},
-    {Kin::wide, "saturation", "drive", 2.0, 9.0},
+constexpr std::array<Custom, 74> kCustoms{{
+    {Kin::kick, Style::any, "eq", "b1.frequency", 25.0, 45.0},
+    {Kin::snare, Style::any, "eq", "b1.frequency", 70.0, 130.0},
+    {Kin::tom, Style::any, "eq", "b1.frequency", 35.0, 80.0},
+    {Kin::metal, Style::any, "eq", "b1.frequency", 200.0, 500.0},
+    {Kin::wide, Style::any, "eq", "b1.frequency", 40.0, 300.0},
+    {Kin::kick, Style::any, "gate", "release", 80.0, 250.0},
+    {Kin::snare, Style::any, "gate", "release", 80.0, 250.0},
+    {Kin::tom, Style::any, "gate", "release", 200.0, 800.0},
+    {Kin::kick, Style::any, "gate", "floor", -30.0, -10.0},
+    {Kin::snare, Style::any, "gate", "floor", -24.0, -8.0},
+    {Kin::tom, Style::any, "gate", "floor", -40.0, -12.0},
+    {Kin::kick, Style::any, "compressor", "ratio", 3.0, 6.0},
+    {Kin::snare, Style::any, "compressor", "ratio", 3.0, 6.0},
+    {Kin::tom, Style::any, "compressor", "ratio", 2.0, 5.0},
+    {Kin::metal, Style::any, "compressor", "ratio", 1.5, 3.0},
+    {Kin::wide, Style::any, "compressor", "ratio", 1.5, 4.0},
+    {Kin::kick, Style::any, "compressor", "attack", 10.0, 40.0},
+    {Kin::snare, Style::any, "compressor", "attack", 5.0, 30.0},
+    {Kin::tom, Style::any, "compressor", "attack", 10.0, 50.0},
+    {Kin::wide, Style::any, "compressor", "attack", 10.0, 50.0},
+    {Kin::kick, Style::any, "compressor", "release", 60.0, 250.0},
+    {Kin::snare, Style::any, "compressor", "release", 60.0, 250.0},
+    {Kin::tom, Style::any, "compressor", "release", 100.0, 400.0},
+    {Kin::wide, Style::any, "compressor", "release", 80.0, 400.0},
+    {Kin::kick, Style::any, "saturation", "drive", 3.0, 12.0},
+    {Kin::snare, Style::any, "saturation", "drive", 3.0, 12.0},
+    {Kin::wide, Style::any, "saturation", "drive", 2.0, 9.0},
+    {Kin::kick, Style::heavy, "eq", "b1.frequency", 35.0, 60.0},
+    {Kin::kick, Style::jazz, "eq", "b1.frequency", 20.0, 35.0},
+    {Kin::kick, Style::electronic, "eq", "b1.frequency", 20.0, 35.0},
+    {Kin::snare, Style::heavy, "eq", "b1.frequency", 90.0, 150.0},
+    {Kin::snare, Style::jazz, "eq", "b1.frequency", 50.0, 90.0},
+    {Kin::wide, Style::heavy, "eq", "b1.frequency", 200.0, 500.0},
+    {Kin::wide, Style::jazz, "eq", "b1.frequency", 25.0, 60.0},
+    {Kin::kick, Style::heavy, "gate", "release", 60.0, 150.0},
+    {Kin::snare, Style::heavy, "gate", "release", 60.0, 180.0},
+    {Kin::tom, Style::heavy, "gate", "release", 120.0, 400.0},
+    {Kin::tom, Style::jazz, "gate", "release", 400.0, 1500.0},
+    {Kin::kick, Style::heavy, "gate", "floor", -60.0, -20.0},
+    {Kin::kick, Style::jazz, "gate", "floor", -10.0, -3.0},
+    {Kin::snare, Style::heavy, "gate", "floor", -40.0, -12.0},
+    {Kin::snare, Style::jazz, "gate", "floor", -8.0, -3.0},
+    {Kin::snare, Style::soul, "gate", "floor", -15.0, -5.0},
+    {Kin::tom, Style::heavy, "gate", "floor", -60.0, -20.0},
+    {Kin::tom, Style::jazz, "gate", "floor", -12.0, -4.0},
+    {Kin::kick, Style::pop, "compressor", "ratio", 2.0, 4.0},
+    {Kin::kick, Style::heavy, "compressor", "ratio", 4.0, 10.0},
+    {Kin::kick, Style::jazz, "compressor", "ratio", 1.5, 3.0},
+    {Kin::kick, Style::soul, "compressor", "ratio", 2.0, 4.0},
+    {Kin::snare, Style::rock, "compressor", "ratio", 4.0, 8.0},
+    {Kin::snare, Style::heavy, "compressor", "ratio", 4.0, 10.0},
+    {Kin::snare, Style::jazz, "compressor", "ratio", 1.5, 3.0},
+    {Kin::snare, Style::soul, "compressor", "ratio", 2.0, 4.0},
+    {Kin::tom, Style::heavy, "compressor", "ratio", 4.0, 8.0},
+    {Kin::tom, Style::jazz, "compressor", "ratio", 1.5, 2.5},
+    {Kin::wide, Style::rock, "compressor", "ratio", 2.0, 6.0},
+    {Kin::wide, Style::heavy, "compressor", "ratio", 2.0, 8.0},
+    {Kin::wide, Style::jazz, "compressor", "ratio", 1.2, 2.0},
+    {Kin::kick, Style::heavy, "compressor", "attack", 2.0, 15.0},
+    {Kin::kick, Style::jazz, "compressor", "attack", 20.0, 60.0},
+    {Kin::snare, Style::heavy, "compressor", "attack", 1.0, 15.0},
+    {Kin::snare, Style::jazz, "compressor", "attack", 15.0, 50.0},
+    {Kin::wide, Style::heavy, "compressor", "attack", 3.0, 30.0},
+    {Kin::wide, Style::jazz, "compressor", "attack", 20.0, 80.0},
+    {Kin::kick, Style::heavy, "compressor", "release", 30.0, 120.0},
+    {Kin::kick, Style::jazz, "compressor", "release", 100.0, 400.0},
+    {Kin::snare, Style::heavy, "compressor", "release", 30.0, 150.0},
+    {Kin::snare, Style::jazz, "compressor", "release", 100.0, 400.0},
+    {Kin::kick, Style::jazz, "saturation", "drive", 0.0, 4.0},
+    {Kin::kick, Style::electronic, "saturation", "drive", 3.0, 15.0},
+    {Kin::snare, Style::jazz, "saturation", "drive", 0.0, 4.0},
+    {Kin::snare, Style::heavy, "saturation", "drive", 4.0, 14.0},
+    {Kin::snare, Style::electronic, "saturation", "drive", 3.0, 15.0},
+    {Kin::wide, Style::jazz, "saturation", "drive", 0.0, 3.0},
 }};
 
 // False for what is no drum.
@@ -79,12 +127,21 @@ bool kinOf(Role role, Kin& kin) {
 
 }  // namespace
 
-std::vector<UsualRange> usualRanges(Role role, std::string_view type) {
+std::vector<UsualRange> usualRanges(Role role, std::string_view type, Style style) {
     std::vector<UsualRange> out;
     Kin kin{};
     if (!kinOf(role, kin)) return out;
     for (const Custom& c : kCustoms) {
-        if (c.kin == kin && type == c.type) out.push_back({c.parameter, c.low, c.high});
+        if (c.kin != kin || type != c.type || (c.style != Style::any && c.style != style)) continue;
+        const auto known = std::find_if(out.begin(), out.end(), [&](const UsualRange& r) {
+            return r.parameter == c.parameter;
+        });
+        const UsualRange range{c.parameter, c.low, c.high, c.style};
+        if (known == out.end()) {
+            out.push_back(range);
+        } else {
+            *known = range;  // the style's own stands behind the general one
+        }
     }
     return out;
 }
@@ -97,7 +154,7 @@ std::vector<std::string> usualBeside(const Session& session, const Proposal& pro
     const std::string type = stage != nullptr ? stage->type : proposal.stageType;
     if (type.empty()) return out;
     const ParameterTable table = processorType(type).table;
-    const std::vector<UsualRange> ranges = usualRanges(row->role, type);
+    const std::vector<UsualRange> ranges = usualRanges(row->role, type, session.style);
     for (const ParameterMove& move : proposal.moves) {
         const auto range = std::find_if(ranges.begin(), ranges.end(), [&](const UsualRange& r) {
             return r.parameter == move.parameter;
@@ -108,7 +165,10 @@ std::vector<std::string> usualBeside(const Session& session, const Proposal& pro
         std::string name = move.parameter == "b1.frequency" ? "high-pass" : p.label;
         name[0] = static_cast<char>(std::tolower(static_cast<unsigned char>(name[0])));
         out.push_back(name + " " + formatValue(p, move.value) + ", usually " +
-                      formatValue(p, range->low) + " to " + formatValue(p, range->high));
+                      formatValue(p, range->low) + " to " + formatValue(p, range->high) +
+                      (range->style == Style::any
+                           ? std::string{}
+                           : " in " + std::string(styleLabel(range->style))));
     }
     return out;
 }

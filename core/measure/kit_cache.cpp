@@ -56,7 +56,7 @@ class Members {
         each(t.drum, t.mic, t.strokes, t.median, t.spread, t.fundamental, t.fundamentalConfidence,
              t.glide, t.lowestHertz, t.highestHertz, t.bodyDb, t.mudDb, t.attackDb, t.airDb,
              t.brightness, t.brightnessSlope, t.rings, t.riseMs, t.transientMs, t.decayT60,
-             t.decays, t.shortestGap, t.crestDb, t.transientToBodyDb, t.levelSpreadDb);
+             t.decays, t.shortestGap, t.crestDb, t.transientToBodyDb, t.levelSpreadDb, t.typical);
     }
     void operator()(Sympathy& s) const {
         each(s.drum, s.mic, s.struck, s.wires, s.hertz, s.relativeDb, s.worstAt, s.strokes);
@@ -73,8 +73,8 @@ class Members {
              l.monoLossDb, l.width);
     }
     void operator()(KitMeasurement& m) const {
-        each(m.found, m.strokes, m.bleed, m.separation, m.phase, m.tone, m.twins, m.sympathy, m.image,
-             m.timing, m.levels);
+        each(m.found, m.strokes, m.bleed, m.separation, m.phase, m.tone, m.twins, m.sympathy,
+             m.image, m.timing, m.levels);
     }
 
   private:

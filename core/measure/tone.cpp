@@ -5,6 +5,7 @@
 #include "core/measure/clear_strokes.h"
 #include "core/measure/partials.h"
 #include "core/measure/stroke_figures.h"
+#include "core/measure/typical.h"
 
 #include <algorithm>
 #include <cmath>
@@ -263,6 +264,7 @@ void readTime(const Material& m, DrumTone& tone) {
     tone.transientMs = median(half);
     tone.crestDb = median(crest);
     tone.transientToBodyDb = median(punch);
+    tone.typical = typicalStrokes(m.strokes, m.rate);
     double mean = 0.0, square = 0.0;
     for (const double v : m.levelsDb) {
         mean += v;

@@ -36,10 +36,11 @@ struct DrumTone {
     double transientMs = 0.0;      // until half of the energy of the first 300 ms has passed
     double decayT60 = 0.0;         // in the octave of the fundamental, or over everything, seconds
     std::vector<BandDecay> decays;
-    double shortestGap = 0.0;        // seconds between two of its strokes
-    double crestDb = 0.0;            // median over strokes: peak against the RMS of 300 ms
-    double transientToBodyDb = 0.0;  // stroke_figures.h, median
-    double levelSpreadDb = 0.0;      // standard deviation of the full strokes' levels
+    double shortestGap = 0.0;                 // seconds between two of its strokes
+    double crestDb = 0.0;                     // median over strokes: peak against the RMS of 300 ms
+    double transientToBodyDb = 0.0;           // stroke_figures.h, median
+    double levelSpreadDb = 0.0;               // standard deviation of the full strokes' levels
+    std::vector<std::vector<float>> typical;  // strokes that stand for it (typical.h)
     bool operator==(const DrumTone&) const = default;
 };
 

@@ -30,6 +30,8 @@ class Comparer {
             say("Session", "tempo " + formatValue(tempo, before_.tempo) + " → " +
                                formatValue(tempo, after_.tempo) + " bpm");
         }
+        if (before_.style != after_.style)
+            say("Session", "style: " + std::string(styleLabel(after_.style)));
         if (before_.beatsPerBar != after_.beatsPerBar || before_.firstBar != after_.firstBar)
             say("Session", "bar line moved");
         if (before_.loop != after_.loop) {

@@ -242,6 +242,7 @@ std::string toJson(const Document& document) {
               {"sampleRate", s.sampleRate},
               {"tempo", s.tempo},
               {"beatsPerBar", s.beatsPerBar},
+              {"style", toString(s.style)},
               {"firstBar", s.firstBar}};
     json["loop"] = {{"on", s.loop.on}, {"from", s.loop.from}, {"to", s.loop.to}};
     Json& rows = json["rows"] = Json::array();
@@ -301,6 +302,7 @@ Document documentFromJson(const std::string& text, const std::string& fileName) 
         s.name = in.text("name", "Untitled");
         s.sampleRate = static_cast<int>(in.number("sampleRate", 48000, 8000, 384000));
         s.tempo = in.number("tempo", 120.0, 20.0, 400.0);
+        s.style = styleFrom(in.text("style", "any"));
         s.beatsPerBar = static_cast<int>(in.number("beatsPerBar", 4, 1, 32));
         s.firstBar = in.number("firstBar", 0.0, -86400.0, 86400.0);
         if (const Json* loop = in.field("loop")) {

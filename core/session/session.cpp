@@ -25,6 +25,13 @@ constexpr Names<Mark, 3> kMarks{
 constexpr Names<TargetStrokes, 3> kTargetStrokes{{{TargetStrokes::loudest, "loudest"},
                                                   {TargetStrokes::usual, "usual"},
                                                   {TargetStrokes::all, "all"}}};
+constexpr Names<Style, 7> kStyles{{{Style::any, "any"},
+                                   {Style::pop, "pop"},
+                                   {Style::rock, "rock"},
+                                   {Style::heavy, "heavy"},
+                                   {Style::soul, "soul"},
+                                   {Style::jazz, "jazz"},
+                                   {Style::electronic, "electronic"}}};
 constexpr Names<Role, 19> kRoles{{{Role::unknown, "unknown"},
                                   {Role::kickIn, "kick-in"},
                                   {Role::kickOut, "kick-out"},
@@ -90,6 +97,12 @@ std::string_view toString(Mark mark) {
 std::string_view toString(TargetStrokes strokes) {
     return nameOf(kTargetStrokes, strokes);
 }
+std::string_view toString(Style style) {
+    return nameOf(kStyles, style);
+}
+Style styleFrom(std::string_view text) {
+    return valueOf(kStyles, text, "style");
+}
 TargetStrokes targetStrokesFrom(std::string_view text) {
     return valueOf(kTargetStrokes, text, "choice of strokes");
 }
@@ -123,6 +136,19 @@ std::string_view roleLabel(Role role) {
             return "whole kit";
         default:
             return toString(role);
+    }
+}
+
+std::string_view styleLabel(Style style) {
+    switch (style) {
+        case Style::heavy:
+            return "heavy rock";
+        case Style::soul:
+            return "soul and funk";
+        case Style::electronic:
+            return "electronic music";
+        default:
+            return toString(style);
     }
 }
 

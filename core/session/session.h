@@ -101,6 +101,9 @@ struct LevelTarget {
     bool operator==(const LevelTarget&) const = default;
 };
 
+// What kind of music it is; decides what is usual, nothing else.
+enum class Style { any, pop, rock, heavy, soul, jazz, electronic };
+
 // Where a person wants a drum's note.
 struct NoteTarget {
     std::string drum;    // "snare", "tom-1"
@@ -134,6 +137,7 @@ struct Session {
     int sampleRate = 48000;
     double tempo = 120.0;  // beats a minute
     int beatsPerBar = 4;
+    Style style = Style::any;
     double firstBar = 0.0;  // seconds where bar 1 begins
     LoopSpan loop;
     // Strokes as measured and corrected; stroke-keyed gates open by them. In order of time.
@@ -158,13 +162,16 @@ std::string_view toString(RowKind kind);
 std::string_view toString(Role role);
 std::string_view toString(Mark mark);
 std::string_view toString(TargetStrokes strokes);
+std::string_view toString(Style style);
 // What a person reads: "kick in", "overheads".
 std::string_view roleLabel(Role role);
+std::string_view styleLabel(Style style);  // "soul and funk"
 // Throw Error for an unknown name.
 RowKind rowKindFrom(std::string_view text);
 Role roleFrom(std::string_view text);
 Mark markFrom(std::string_view text);
 TargetStrokes targetStrokesFrom(std::string_view text);
+Style styleFrom(std::string_view text);
 
 // Rows and stages by id; null when there is none.
 const Row* findRow(const Session& session, std::string_view id);

@@ -1,9 +1,10 @@
 // Broad moves and shaping, on made-up measurements whose answer is known.
 
 #include "core/advise/common.h"
-#include "core/advise/model_stroke.h"
+#include "core/advise/foretell.h"
 #include "core/advise/proposal.h"
 #include "core/dsp/equaliser.h"
+#include "tests/support/model_stroke.h"
 #include "tests/support/proposals.h"
 #include "tests/support/support.h"
 
@@ -41,6 +42,7 @@ DrumTone toneOf(const std::string& drum, const std::string& mic, double note) {
     t.shortestGap = 0.4;
     t.transientToBodyDb = 3.0;
     t.levelSpreadDb = 3.0;
+    t.typical = {test::modelStroke(t)};
     return t;
 }
 
@@ -210,22 +212,6 @@ TEST_F(Balance, ADrumWithoutAttackIsShapedInsteadOfPressed) {
     ASSERT_NE(p, nullptr);
     EXPECT_LT(valueOf(*p, "sustain"), 0.0);
     EXPECT_EQ(valueOf(*p, "attack"), 0.0);
-}
-
-TEST(ModelStroke, HasTheDrumsShareOfAttack) {
-    for (const double punch : {-3.0, 2.0, 8.0}) {
-        DrumTone tone = toneOf("snare", "snare-top", 196.0);
-        tone.transientToBodyDb = punch;
-        const auto stroke = modelStroke(tone);
-        const StrokeFigures figures = readStroke(stroke, kModelRate);
-        EXPECT_NEAR(figures.transientToBodyDb, punch, 0.3);
-        EXPECT_NEAR(figures.peakDb, 0.0, 0.01);
-        // A processor that does nothing changes nothing.
-        const std::vector<double> peaks{-12.0, -30.0},
-            idle = standardValues(processorType("transient").table);
-        for (const StrokeFigures& f : throughProcessor(tone, "transient", idle, peaks))
-            EXPECT_NEAR(f.transientToBodyDb, figures.transientToBodyDb, 0.1);
-    }
 }
 
 }  // namespace

@@ -4,6 +4,7 @@
 
 #include "core/dsp/compressor.h"
 #include "core/dsp/gate.h"
+#include "tests/support/model_stroke.h"
 #include "tests/support/proposals.h"
 #include "tests/support/support.h"
 
@@ -64,6 +65,7 @@ class MadeUpLevels : public testing::Test {
         tone.shortestGap = 0.12;
         tone.transientToBodyDb = 4.0;
         tone.levelSpreadDb = 3.0;
+        tone.typical = {test::modelStroke(tone)};
         kit.tone = {tone};
         for (int n = 0; n < 40; ++n)
             kit.strokes.strokes.push_back({0.5 * n, "snare", "snare-top", 0.8, 0.0,
@@ -180,6 +182,7 @@ TEST(PunchEffect, IsSilentWhereNothingChanges) {
     tone.fundamental = 196.0;
     tone.decayT60 = 0.3;
     tone.transientToBodyDb = 5.0;
+    tone.typical = {test::modelStroke(tone)};
     EXPECT_FALSE(punchEffect(tone, "eq", {{"b1.on", 0.0}}).has_value());
     const auto more = punchEffect(tone, "transient", {{"attack", 6.0}});
     ASSERT_TRUE(more.has_value());

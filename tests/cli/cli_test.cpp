@@ -207,6 +207,22 @@ TEST(Cli, ANoteIsWantedOfADrumAndTuningProposed) {
     EXPECT_TRUE(loadDocument(folder / "s.json").session().notes.empty());
 }
 
+TEST(Cli, WhatIsUsualGoesByTheStyle) {
+    const TempFolder folder;
+    const std::string file = quoted(folder / "s.json");
+    saveDocument(folder / "s.json", Document(test::shortSession()));
+    const Answer set = cli(folder, "set " + file + " main style jazz");
+    ASSERT_EQ(set.status, 0) << set.err;
+    EXPECT_NE(set.out.find("style: jazz"), std::string::npos) << set.out;
+    const Answer advised = cli(folder, "advise " + file + " --step gate");
+    ASSERT_EQ(advised.status, 0) << advised.err;
+    EXPECT_NE(advised.out.find("dB in jazz"), std::string::npos) << advised.out;
+    EXPECT_NE(cli(folder, "set " + file + " snare-top style rock").err.find("set it on the row"),
+              std::string::npos);
+    EXPECT_NE(cli(folder, "set " + file + " main style polka").err.find("is no style; known are"),
+              std::string::npos);
+}
+
 TEST(Cli, PrintsThePublishedListOfProcessors) {
     const TempFolder folder;
     EXPECT_EQ(cli(folder, "processors").out,

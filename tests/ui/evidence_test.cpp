@@ -8,6 +8,7 @@
 #include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QLabel>
+#include <QMenu>
 #include <QPushButton>
 
 namespace ember {
@@ -44,6 +45,26 @@ TEST(Evidence, SaysWhatWasMeasuredAndProposes) {
     EXPECT_NE(said.find("proposed"), std::string::npos) << said;
     window->board().select({"overhead", Column::gate});
     EXPECT_TRUE(textOf(*window).contains("Nothing is proposed here."));
+}
+
+TEST(Evidence, SaysWhatIsUsualInTheStyleOfTheMusic) {
+    const Window window;
+    ASSERT_TRUE(heard(window));
+    window->board().select({"snare-top", Column::gate});
+    EXPECT_TRUE(textOf(*window).contains("usually"));
+    EXPECT_FALSE(textOf(*window).contains("in jazz"));
+    auto* menu = window->findChild<QMenu*>("style-menu");
+    ASSERT_NE(menu, nullptr);
+    emit menu->aboutToShow();
+    ASSERT_EQ(menu->actions().size(), 7);
+    EXPECT_TRUE(menu->actions().front()->isChecked());
+    menu->actions().at(5)->trigger();
+    EXPECT_EQ(window.session().style, Style::jazz);
+    EXPECT_TRUE(textOf(*window).contains("in jazz")) << textOf(*window).toStdString();
+    emit menu->aboutToShow();
+    EXPECT_TRUE(menu->actions().at(5)->isChecked());
+    QTest::keyClick(&window->board(), Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_EQ(window.session().style, Style::any) << "undone like anything else";
 }
 
 TEST(Evidence, AcceptingByKeySetsTheGateMeasuresItAndIsUndone) {

@@ -1,14 +1,14 @@
-#include "core/advise/model_stroke.h"
+#include "tests/support/model_stroke.h"
 
-#include "core/base/units.h"
-#include "core/dsp/processor.h"
+#include "core/measure/stroke_figures.h"
+#include "core/measure/typical.h"
 
 #include <algorithm>
 #include <cmath>
 #include <complex>
 #include <numbers>
 
-namespace ember {
+namespace ember::test {
 namespace {
 
 constexpr double kClickSeconds = 0.004, kClickHertz = 2500.0;
@@ -33,15 +33,15 @@ double decayOf(const DrumTone& tone) {
 
 std::vector<float> modelStroke(const DrumTone& tone) {
     const double note = tone.fundamental > 0.0 ? tone.fundamental : 300.0, t60 = decayOf(tone);
-    const auto frames = static_cast<std::size_t>(kStrokeSeconds * kModelRate),
-               early = static_cast<std::size_t>(kAttackSeconds * kModelRate);
+    const auto frames = static_cast<std::size_t>(kStrokeSeconds * kTypicalRate),
+               early = static_cast<std::size_t>(kAttackSeconds * kTypicalRate);
     std::vector<double> body(frames), click(frames);
     // Energy of both and of their product, in the attack and in the rest.
     double bodyTwo[2] = {}, clickTwo[2] = {}, cross[2] = {};
     // Decaying vibrations as powers of a complex number: advice cannot wait for sines.
     const auto turn = [](double hertz, double perSecond) {
-        return std::polar(std::exp(-perSecond / kModelRate),
-                          2.0 * std::numbers::pi * hertz / kModelRate);
+        return std::polar(std::exp(-perSecond / kTypicalRate),
+                          2.0 * std::numbers::pi * hertz / kTypicalRate);
     };
     const std::complex<double> bodyTurn = turn(note, 6.908 / t60),
                                clickTurn = turn(kClickHertz, 1.0 / kClickSeconds);
@@ -74,27 +74,4 @@ std::vector<float> modelStroke(const DrumTone& tone) {
     return out;
 }
 
-std::vector<StrokeFigures> throughProcessor(const DrumTone& tone, std::string_view type,
-                                            std::span<const double> values,
-                                            std::span<const double> peaksDb) {
-    const std::vector<float> stroke = modelStroke(tone);
-    std::vector<StrokeFigures> out;
-    for (const double db : peaksDb) {
-        const auto processor = processorType(type).make({kModelRate, 1}, values);
-        const auto gain = static_cast<float>(gainFromDb(db));
-        std::vector<float> heard;
-        float block[kBlock];
-        const auto late = static_cast<std::size_t>(processor->latency());
-        for (std::size_t at = 0; at < stroke.size() + late; at += kBlock) {
-            for (std::size_t i = 0; i < kBlock; ++i)
-                block[i] = at + i < stroke.size() ? gain * stroke[at + i] : 0.0F;
-            const AudioBlock io{{block, nullptr}, 1, kBlock};
-            processor->process(io, io);
-            heard.insert(heard.end(), block, block + kBlock);
-        }
-        out.push_back(readStroke(std::span(heard).subspan(late), kModelRate));
-    }
-    return out;
-}
-
-}  // namespace ember
+}  // namespace ember::test
