@@ -156,6 +156,35 @@ void BM_FullChain(benchmark::State& state) {
     render(state, fullSession(4, kSeconds), kSeconds, 1);
 }
 BENCHMARK(BM_FullChain)->Unit(benchmark::kMillisecond)->UseRealTime();
+// One channel of struck noise through one processor with work to do (the last element of the full
+// chain has it set so).
+void BM_Processor(benchmark::State& state, const Stage& stage) {
+    constexpr double kLong = 4.0;
+    const auto processor = processorType(stage.type).make({kRate, 1}, stage.values);
+    std::vector<float> signal(static_cast<std::size_t>(kRate * kLong));
+    std::uint32_t seed = 1;
+    for (std::size_t i = 0; i < signal.size(); ++i) {
+        seed = 1664525U * seed + 1013904223U;
+        const double t = std::fmod(static_cast<double>(i) / kRate, 0.4);
+        signal[i] = static_cast<float>(std::exp(-12.0 * t) *
+                                       (static_cast<double>(seed) / 2147483648.0 - 1.0));
+    }
+    for (auto _ : state) {
+        for (std::size_t at = 0; at + kBlock <= signal.size(); at += kBlock) {
+            float block[kBlock];
+            std::copy_n(signal.begin() + static_cast<std::ptrdiff_t>(at), kBlock, block);
+            if (processor->wantsStrokes() && at % (300 * kBlock) == 0) {
+                const Strike strike{};
+                processor->strike({&strike, 1});
+            }
+            const AudioBlock io{{block, nullptr}, 1, kBlock};
+            processor->process(io, io);
+            benchmark::DoNotOptimize(block);
+        }
+    }
+    state.counters["x real time"] =
+        benchmark::Counter(kLong, benchmark::Counter::kIsIterationInvariantRate);
+}
 BENCHMARK(BM_RenderSeconds)
     ->Arg(15)
     ->Arg(30)
@@ -267,7 +296,23 @@ void BM_Live24(benchmark::State& state) {
 }
 BENCHMARK(BM_Live24)->Iterations(1)->Unit(benchmark::kMillisecond);
 
+// One for every processor of the full chain.
+void registerProcessors() {
+    const Session everything = fullSession(1, 2.0);
+    for (const Stage& stage : everything.rows.front().chain) {
+        if (stage.on)
+            benchmark::RegisterBenchmark(("BM_Processor/" + stage.id).c_str(), BM_Processor, stage)
+                ->Unit(benchmark::kMillisecond);
+    }
+}
+
 }  // namespace
 }  // namespace ember
 
-BENCHMARK_MAIN();
+int main(int argc, char** argv) {
+    ember::registerProcessors();
+    benchmark::Initialize(&argc, argv);
+    benchmark::RunSpecifiedBenchmarks();
+    benchmark::Shutdown();
+    return 0;
+}

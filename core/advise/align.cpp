@@ -18,6 +18,13 @@ std::string fixed(double value, int digits) {
     return text;
 }
 
+// Moving two microphones of a drum together is worth it where their sum is heard to gain.
+bool sumGains(const PhasePair& pair) {
+    constexpr double kHeardDb = 0.5;
+    return std::any_of(pair.bands.begin(), pair.bands.end(),
+                       [](const BandSum& b) { return b.alignedDb - b.nowDb >= kHeardDb; });
+}
+
 const BandSum* bandAt(const PhasePair& pair, double hertz) {
     for (const BandSum& b : pair.bands) {
         if (b.hertz == hertz) return &b;
@@ -68,6 +75,7 @@ std::vector<Proposal> adviseAlign(const Session& session, const KitMeasurement& 
         if (school == AlignSchool::toOverheads && over != nullptr) delay += over->delaySamples;
         const bool flip = own->polarity < 0;
         if (std::abs(delay / perMs) > kMost || (std::abs(delay) < kWorthSamples && !flip)) continue;
+        if (school == AlignSchool::withinDrum && !flip && !sumGains(*own)) continue;
         const PhasePair& shown = isReference && over != nullptr ? *over : *own;
         Proposal p = propose(shown, row, delay / perMs, flip);
         p.evidence = evidenceOf(m, drum, false);

@@ -11,7 +11,7 @@ namespace ember {
 namespace {
 
 constexpr double kLowMid[2] = {250.0, 600.0};  // Hz, where a kit gets thick
-constexpr double kThickDb = 3.5;               // over the line between its neighbours: worth a cut
+constexpr double kThickDb = 4.0;               // over the line between its neighbours: worth a cut
 constexpr double kMostCutDb = 6.0;
 constexpr double kBetterDb = 6.0;  // one microphone over the other: that is its region
 constexpr double kTwinCutDb = -4.0;
@@ -176,19 +176,13 @@ std::optional<Proposal> noteBack(const Session& session, const KitMeasurement& m
     p.reason = "The curve so far takes " + fixedText(-lost, 1) + " dB at the drum’s own " +
                hertzText(tone.fundamental) + ": " + fixedText(lift, 1) +
                " dB there bring its weight back without what was cut around it.";
-    // Measured with the whole equaliser on: the foretold level is that of all its bands.
     const auto curve = [&](const std::vector<double>& values) {
         return curveGainDb(tone.median,
                            eqResponseDb(values, tone.median.frequency, session.sampleRate), low,
                            high);
     };
-    p.effects.push_back({"octave of its note against untouched",
-                         "dB",
-                         0.0,
-                         curve(valuesWith(cuts, p.moves)),
-                         {},
-                         low,
-                         high});
+    p.effects.push_back(
+        {"octave of its note", "dB", curve(cuts), curve(valuesWith(cuts, p.moves)), {}, low, high});
     p.confidence = 0.4;
     return p;
 }
@@ -243,8 +237,7 @@ std::vector<Proposal> adviseBalance(const Session& session, const KitMeasurement
         const std::string drum = drumOfRow(session, row.id);
         if (row.kind != RowKind::element || drum.empty() || findStage(row, "eq") == nullptr)
             continue;
-        if (const DrumTone* tone = toneIn(m, row.id, drum);
-            tone != nullptr && drum != "hihat" && drum != "cymbal")
+        if (const DrumTone* tone = toneIn(m, row.id, drum); tone != nullptr && !isMetal(drum))
             add(row, lowMids(session, m, row, drum, *tone));
         for (const Row& other : session.rows) {
             if (other.id == row.id || drumOfRow(session, other.id) != drum) continue;

@@ -6,6 +6,7 @@
 #include "core/base/statistics.h"
 #include "core/base/units.h"
 #include "core/dsp/compressor.h"
+#include "core/measure/typical.h"
 
 #include <algorithm>
 #include <cmath>
@@ -15,7 +16,7 @@ namespace {
 
 // Strokes that already lie this close together need no evening out; a crest under this has no
 // attack left to spare.
-constexpr double kEvenDb = 1.5, kFlatCrestDb = 11.0;
+constexpr double kEvenDb = 2.0, kFlatCrestDb = 11.0;
 
 // The drum's tone where this row is its first microphone.
 const DrumTone* firstToneIn(const KitMeasurement& m, const Row& row, const std::string& drum) {
@@ -39,65 +40,81 @@ std::vector<double> fullStrokes(const KitMeasurement& m, const std::string& mic)
     return {};
 }
 
-// A compressor with these values, foretold on strokes at these peaks.
-struct Foretold {
-    double spreadDb = 0.0, attackToBodyDb = 0.0;
-};
-Foretold foretell(const DrumTone& tone, const std::vector<ParameterMove>& moves,
-                  const std::vector<double>& peaks) {
-    const ParameterTable table = processorType("compressor").table;
-    const std::vector<double> values = withMoves(table, standardValues(table), moves);
-    std::vector<double> levels;
-    for (const double q : {0.1, 0.3, 0.5, 0.7, 0.9}) levels.push_back(quantile(peaks, q));
-    Foretold f{tone.levelSpreadDb, tone.transientToBodyDb};
-    const auto heard = throughProcessor(tone, "compressor", values, levels);
-    if (heard.empty()) return f;
-    const auto spread = [](const std::vector<double>& db) {
-        double mean = 0.0, square = 0.0;
-        for (const double v : db) mean += v / static_cast<double>(db.size());
-        for (const double v : db) square += (v - mean) * (v - mean);
-        return std::sqrt(square / static_cast<double>(db.size()));
-    };
-    std::vector<double> out;
-    for (const StrokeFigures& figures : heard) out.push_back(figures.peakDb);
-    f.spreadDb = tone.levelSpreadDb * spread(out) / std::max(0.01, spread(levels));
-    f.attackToBodyDb += changeThrough(tone, "compressor", values).transientToBodyDb;
-    return f;
-}
-
-// What a press does to the strokes, in figures and words.
+// What a press is to do to the strokes, in figures and words. `usualDb` and `loudDb` are peaks.
 struct PressPlan {
     const char *title, *school;
-    double ratio, knee, attackMs, releaseMs, thresholdDb, makeUpDb;
+    double ratio, knee, attackMs, releaseMs;
+    double atDb, reductionDb;  // a stroke at this peak is to be reduced by so much at most
 };
 
-Proposal pressing(const KitMeasurement& m, const Row& row, const DrumTone& tone,
-                  const std::vector<double>& peaks, const PressPlan& plan) {
+struct Pressed {
+    Proposal proposal;
+    double usualDb = 0.0, loudDb = 0.0;  // what it takes off usual and loud strokes at most
+};
+
+// A proposal whose threshold is found on the drum's own strokes; nothing where they would hardly
+// change. `usual` and `loud` are their peaks, dBFS.
+std::optional<Pressed> pressing(const KitMeasurement& m, const Row& row, const DrumTone& tone,
+                                const std::vector<double>& peaks, const PressPlan& plan,
+                                double usual, double loud) {
+    constexpr double kWorthDb = 0.3;
+    if (tone.typical.empty()) return std::nullopt;
     Proposal p;
     p.step = "dynamics";
     p.row = row.id;
     p.drum = tone.drum;
     p.evidence = evidenceOf(m, tone.drum, true);
-    p.moves = {{"threshold", std::round(std::clamp(plan.thresholdDb, -60.0, -1.0) * 2.0) / 2.0},
-               {"ratio", plan.ratio},
+    p.title = plan.title;
+    p.school = plan.school;
+    p.confidence = 0.6;
+    p.moves = {{"ratio", plan.ratio},
                {"knee", plan.knee},
                {"attack", std::round(plan.attackMs * 10.0) / 10.0},
                {"release", std::round(plan.releaseMs)},
-               {"key-high-pass", tone.drum == "kick" ? 10.0 : 80.0},
-               {"make-up", std::round(plan.makeUpDb * 2.0) / 2.0}};
-    p.title = plan.title;
-    p.school = plan.school;
-    const Foretold f = foretell(tone, p.moves, peaks);
-    p.effects.push_back({"spread of the strokes", "dB", tone.levelSpreadDb, f.spreadDb, {}});
-    p.effects.push_back(
-        {"attack against body", "dB", tone.transientToBodyDb, f.attackToBodyDb, {}});
-    p.confidence = 0.6;
-    return p;
+               {"key-high-pass", tone.drum == "kick" ? 10.0 : 80.0}};
+    const ParameterTable table = processorType("compressor").table;
+    std::vector<double> values = withMoves(table, standardValues(table), p.moves);
+    const double threshold =
+        std::clamp(std::round(2.0 * thresholdFor(tone, values, plan.atDb, plan.reductionDb)) / 2.0,
+                   -60.0, 0.0);
+    values[Compressor::threshold] = threshold;
+    // Soft, usual and loud strokes, before and after.
+    std::vector<double> levels;
+    for (const double q : {0.1, 0.3, 0.5, 0.7, 0.9}) levels.push_back(quantile(peaks, q));
+    const std::size_t middle = levels.size() / 2;
+    levels.insert(levels.end(), {usual, loud});
+    const auto heard = throughProcessor(tone, "compressor", values, levels);
+    const StrokeFigures untouched = readStroke(tone.typical.front(), kTypicalRate);
+    const auto spread = [&](auto level) {
+        double mean = 0.0, square = 0.0;
+        for (std::size_t i = 0; i < 5; ++i) mean += level(i) / 5.0;
+        for (std::size_t i = 0; i < 5; ++i) square += (level(i) - mean) * (level(i) - mean);
+        return std::sqrt(square / 5.0);
+    };
+    const auto energyDb = [](const StrokeFigures& f) { return 10.0 * std::log10(f.energy); };
+    const double wasSpread = spread([&](std::size_t i) { return levels[i]; }),
+                 isSpread = spread([&](std::size_t i) { return energyDb(heard[i].figures); });
+    const double spreadDb = tone.levelSpreadDb * isSpread / std::max(0.01, wasSpread),
+                 punchDb = changeThrough(tone, "compressor", values).transientToBodyDb;
+    if (tone.levelSpreadDb - spreadDb < kWorthDb && std::abs(punchDb) < kWorthDb)
+        return std::nullopt;
+    // As loud as before: the usual stroke keeps its energy.
+    const double lost =
+        energyDb(untouched) + levels[middle] - untouched.peakDb - energyDb(heard[middle].figures);
+    p.moves.insert(p.moves.begin(), {"threshold", threshold});
+    p.moves.push_back({"make-up", std::round(std::clamp(lost, 0.0, 12.0) * 2.0) / 2.0});
+    p.effects.push_back({"spread of the strokes", "dB", tone.levelSpreadDb, spreadDb, {}});
+    p.effects.push_back({"attack against body",
+                         "dB",
+                         tone.transientToBodyDb,
+                         tone.transientToBodyDb + punchDb,
+                         {}});
+    return Pressed{std::move(p), -heard[levels.size() - 2].gainDb, -heard.back().gainDb};
 }
 
 // More attack where none is left, less ring where it runs into the drum's own next stroke.
 std::optional<Proposal> shaping(const KitMeasurement& m, const Row& row, const DrumTone& tone) {
-    constexpr double kNoAttackDb = 8.5, kFallenDb = 20.0;
+    constexpr double kNoAttackDb = 8.5, kFallenDb = 20.0, kHeavyBodyDb = -4.0;
     std::vector<double> gaps;
     double last = -1.0;
     for (const Stroke& s : m.strokes.strokes) {
@@ -107,7 +124,9 @@ std::optional<Proposal> shaping(const KitMeasurement& m, const Row& row, const D
     }
     const double gap = median(gaps);
     const bool flat = tone.crestDb < kNoAttackDb;
-    const bool rings = gap > 0.0 && tone.decayT60 > 0.0 && 60.0 * gap / tone.decayT60 < kFallenDb;
+    // A body that does not outweigh the attack may ring on: a roll is one sound.
+    const bool rings = gap > 0.0 && tone.decayT60 > 0.0 && tone.transientToBodyDb < kHeavyBodyDb &&
+                       60.0 * gap / tone.decayT60 < kFallenDb;
     if (!flat && !rings) return std::nullopt;
     const auto existing = std::find_if(row.chain.begin(), row.chain.end(),
                                        [](const Stage& s) { return s.type == "transient"; });
@@ -152,7 +171,7 @@ std::vector<Proposal> adviseDynamics(const Session& session, const KitMeasuremen
         const std::string drum = drumOfRow(session, row.id);
         const DrumTone* tone = firstToneIn(m, row, drum);
         const std::vector<double> peaks = fullStrokes(m, row.id);
-        if (tone == nullptr || peaks.size() < 6 || drum == "hihat" || drum == "cymbal") continue;
+        if (tone == nullptr || peaks.size() < 6 || isMetal(drum)) continue;
         if (auto p = shaping(m, row, *tone)) out.push_back(std::move(*p));
         const bool uneven = tone->levelSpreadDb > kEvenDb;
         if (!uneven || tone->crestDb < kFlatCrestDb) continue;  // not called for
@@ -163,83 +182,82 @@ std::vector<Proposal> adviseDynamics(const Session& session, const KitMeasuremen
         // Punch: the attack passes whole before the reduction arrives. Density: it is caught.
         const double slow = std::clamp(1.2 * tone->transientMs, 8.0, 50.0),
                      fast = std::clamp(0.1 * tone->transientMs, 0.5, 50.0);
-        // The threshold that reduces a level by so much.
-        const auto under = [](double level, double reduction, double ratio) {
-            return level - reduction / (1.0 - 1.0 / ratio);
-        };
         const std::string spread = "Its strokes spread by " + fixedText(tone->levelSpreadDb, 1) +
                                    " dB. The attack is over after " +
                                    fixedText(tone->transientMs, 0) + " ms";
         const std::string custom =
             " Usual for drums: ratio 2 to 4 to control, 5 and over to shape.";
-        const auto pressed = [](const Proposal& p, double level) {
-            return -compressorCurve(level, p.moves[0].value, p.moves[1].value, p.moves[2].value,
-                                    60.0);
+        const auto add = [&](Pressed pressed, const Stage* on, const char* id,
+                             const std::string& reason) {
+            Proposal& p = pressed.proposal;
+            if (on != nullptr && wouldOverwrite(*on, p.moves)) return;
+            p.id = row.id + id;
+            p.reason = reason;
+            out.push_back(std::move(p));
         };
         if (school == DynamicsSchool::pair) {
             // The first takes the tips only, the second leans on all of it.
-            PressPlan tips{"First of two: the loudest strokes caught",
-                           "two that share the work",
-                           6.0,
-                           3.0,
-                           1.0,
-                           std::min(release, 80.0),
-                           under(loud, 3.0, 6.0),
-                           0.0};
-            Proposal first = pressing(m, row, *tone, peaks, tips);
-            first.id = row.id + ".dynamics";
-            first.stage = stage->id;
-            first.reason = spread +
-                           "; two compressors that do a little each are heard less than "
-                           "one that does it all. This one, fast, takes " +
-                           fixedText(pressed(first, loud), 1) + " dB off the loudest and " +
-                           fixedText(std::max(0.0, pressed(first, usual)), 1) +
-                           " dB off the usual strokes." + custom;
-            PressPlan lean{"Second of two: all strokes leant on",
-                           "two that share the work",
-                           2.5,
-                           6.0,
-                           slow,
-                           release,
-                           under(usual, 2.5, 2.5),
-                           1.0};
-            Proposal second = pressing(m, row, *tone, peaks, lean);
-            second.id = row.id + ".dynamics-2";
-            second.stage = "compressor-2";
-            second.stageType = "compressor";
-            second.behind = stage->id;
-            second.reason = "Behind the fast one, slow: " + fixedText(slow, 1) +
-                            " ms let the attack through, then the body is pressed by about " +
-                            fixedText(pressed(second, usual), 1) + " dB; " + fixedText(release, 0) +
-                            " ms of release has recovered before the next stroke after " +
-                            fixedText(1000.0 * gap, 0) + " ms.";
-            const Stage* other = findStage(row, "compressor-2");
-            if (!wouldOverwrite(*stage, first.moves)) out.push_back(std::move(first));
-            if (other == nullptr || !wouldOverwrite(*other, second.moves))
-                out.push_back(std::move(second));
+            const PressPlan tips{"First of two: the loudest strokes caught",
+                                 "two that share the work",
+                                 6.0,
+                                 3.0,
+                                 1.0,
+                                 std::min(release, 80.0),
+                                 loud,
+                                 3.0},
+                lean{"Second of two: all strokes leant on",
+                     "two that share the work",
+                     2.5,
+                     6.0,
+                     slow,
+                     release,
+                     usual,
+                     2.5};
+            if (auto first = pressing(m, row, *tone, peaks, tips, usual, loud)) {
+                first->proposal.stage = stage->id;
+                const std::string reason =
+                    spread +
+                    "; two compressors that do a little each are heard less than "
+                    "one that does it all. This one, fast, takes " +
+                    fixedText(first->loudDb, 1) + " dB off the loudest and " +
+                    fixedText(first->usualDb, 1) + " dB off the usual strokes." + custom;
+                add(std::move(*first), stage, ".dynamics", reason);
+            }
+            if (auto second = pressing(m, row, *tone, peaks, lean, usual, loud)) {
+                second->proposal.stage = "compressor-2";
+                second->proposal.stageType = "compressor";
+                second->proposal.behind = stage->id;
+                const std::string reason =
+                    "Behind the fast one, slow: " + fixedText(slow, 1) +
+                    " ms let the attack through, then the body is pressed by about " +
+                    fixedText(second->usualDb, 1) + " dB; " + fixedText(release, 0) +
+                    " ms of release has recovered before the next stroke after " +
+                    fixedText(1000.0 * gap, 0) + " ms.";
+                add(std::move(*second), findStage(row, "compressor-2"), ".dynamics-2", reason);
+            }
             continue;
         }
         const bool punch = school == DynamicsSchool::punch;
         const double attack = punch ? slow : fast, ratio = punch ? 4.0 : 3.0;
         // The usual stroke is reduced by 3 dB, or by what the spread asks for.
         const double wanted = std::clamp(1.5 * tone->levelSpreadDb, 3.0, 6.0);
-        const double threshold = under(usual, wanted, ratio);
-        const double some = -compressorCurve(usual, threshold, ratio, 6.0, 60.0);
-        Proposal p = pressing(m, row, *tone, peaks,
-                              {punch ? "Compression for punch" : "Compression for density",
-                               punch ? "slow attack for punch" : "fast attack for density", ratio,
-                               6.0, attack, release, threshold, 0.5 * some});
-        p.id = row.id + ".dynamics";
-        p.stage = stage->id;
-        p.reason = spread + ", so " + fixedText(attack, 1) + " ms " +
-                   (punch ? "lets it through and presses the body" : "catches it") +
-                   "; the shortest gap is " + fixedText(1000.0 * gap, 0) + " ms, so " +
-                   fixedText(release, 0) +
-                   " ms of release has recovered before the next stroke. Usual "
-                   "strokes are pressed by up to " +
-                   fixedText(pressed(p, usual), 1) + " dB, the loudest by " +
-                   fixedText(pressed(p, loud), 1) + " dB." + custom;
-        if (!wouldOverwrite(*stage, p.moves)) out.push_back(std::move(p));
+        auto pressed = pressing(m, row, *tone, peaks,
+                                {punch ? "Compression for punch" : "Compression for density",
+                                 punch ? "slow attack for punch" : "fast attack for density", ratio,
+                                 6.0, attack, release, usual, wanted},
+                                usual, loud);
+        if (!pressed) continue;
+        pressed->proposal.stage = stage->id;
+        const std::string reason =
+            spread + ", so " + fixedText(attack, 1) + " ms " +
+            (punch ? "lets it through and presses the body" : "catches it") +
+            "; the shortest gap is " + fixedText(1000.0 * gap, 0) + " ms, so " +
+            fixedText(release, 0) +
+            " ms of release has recovered before the next stroke. Usual strokes are pressed by up "
+            "to " +
+            fixedText(pressed->usualDb, 1) + " dB, the loudest by " +
+            fixedText(pressed->loudDb, 1) + " dB." + custom;
+        add(std::move(*pressed), stage, ".dynamics", reason);
     }
     return out;
 }

@@ -36,6 +36,22 @@ Session alone(const Session& session, const std::vector<std::string>& rows,
     return out;
 }
 
+// The row with what the proposal set off again. An equaliser's other bands are other proposals'
+// work: they are on either way.
+Session without(const Session& accepted, const Proposal& p) {
+    const Row* row = findRow(accepted, p.row);
+    const Stage* stage = row != nullptr ? findStage(*row, p.stage) : nullptr;
+    if (stage == nullptr || stage->type != "eq") return alone(accepted, {p.row}, p.stage, false);
+    Session out = alone(accepted, {p.row}, p.stage, true);
+    const ParameterTable table = processorType("eq").table;
+    std::vector<double>& values = requireStage(requireRow(out, p.row), p.stage).values;
+    for (const ParameterMove& move : p.moves) {
+        if (move.parameter.ends_with(".on"))
+            values[static_cast<std::size_t>(parameterIndex(table, move.parameter))] = 0.0;
+    }
+    return out;
+}
+
 std::vector<float> play(const Session& session, AudioStore& store, const Progress& progress) {
     AudioBuffer mix = renderMix(session, store, {}, nullptr, progress);
     return mix.channels.empty() ? std::vector<float>{} : std::move(mix.channels.front());
@@ -231,23 +247,23 @@ void measureShape(Proposal& p, const std::vector<double>& times, const std::vect
         double spread = 0.0, crest = 0.0, attackToBody = 0.0;
     };
     const auto read = [&](const std::vector<float>& x) {
-        std::vector<double> peaks, crests, ratios;
+        std::vector<double> energies, crests, ratios;
         for (const double t : times) {
             const double time = t + moved;
             const auto from = static_cast<std::size_t>(std::max(0.0, time * rate)),
                        whole = static_cast<std::size_t>(kStrokeSeconds * rate);
             if (from + whole > x.size()) continue;
             const StrokeFigures figures = readStroke(std::span(x).subspan(from, whole), rate);
-            peaks.push_back(dbFromGain(static_cast<double>(peakAt(x, time, 0.05, rate))));
+            energies.push_back(10.0 * std::log10(figures.energy));
             crests.push_back(figures.crestDb);
             ratios.push_back(figures.transientToBodyDb);
         }
         Shape s;
-        if (peaks.empty()) return s;
+        if (energies.empty()) return s;
         double mean = 0.0;
-        for (const double v : peaks) mean += v / static_cast<double>(peaks.size());
-        for (const double v : peaks) s.spread += (v - mean) * (v - mean);
-        s.spread = std::sqrt(s.spread / static_cast<double>(peaks.size()));
+        for (const double v : energies) mean += v / static_cast<double>(energies.size());
+        for (const double v : energies) s.spread += (v - mean) * (v - mean);
+        s.spread = std::sqrt(s.spread / static_cast<double>(energies.size()));
         std::sort(crests.begin(), crests.end());
         std::sort(ratios.begin(), ratios.end());
         s.crest = crests[crests.size() / 2];
@@ -315,8 +331,7 @@ void measureEffects(Proposal& p, const Session& accepted, const KitMeasurement& 
         moved = align->values[static_cast<std::size_t>(parameterIndex(table, "delay"))] * 1e-3;
     }
     if (p.step == "seat") return measureSeat(p, accepted, measured, moved, store, progress);
-    const std::vector<float> before =
-                                 play(alone(accepted, {p.row}, p.stage, false), store, progress),
+    const std::vector<float> before = play(without(accepted, p), store, progress),
                              after = play(alone(accepted, {p.row}, p.stage, true), store, progress);
     if (p.stageType == "stroke") return measureTune(p, after, moved, rate);
     if (p.step == "gate") measureGate(p, before, after, measured, moved, rate);

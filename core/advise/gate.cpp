@@ -15,6 +15,16 @@ constexpr double kUnderDb =
     2.0;  // the threshold lies this far under the weakest stroke that counts
 constexpr double kAboveDb = 1.5;  // and at least this far above the bleed
 
+// Neighbours that are this much softer than the drum itself need no gate: what comes after it may
+// lift them by 10 dB and they still lie under the drum's ring.
+constexpr double kQuietDb = -24.0;
+
+bool neighboursHeard(const KitMeasurement& m, const std::string& row, const std::string& drum) {
+    return std::any_of(m.bleed.begin(), m.bleed.end(), [&](const BleedLevel& b) {
+        return b.mic == row && b.drum != drum && b.relativeDb > kQuietDb;
+    });
+}
+
 double shareAbove(const std::vector<double>& levels, double threshold) {
     if (levels.empty()) return 1.0;
     const auto n =
@@ -75,7 +85,8 @@ std::vector<Proposal> adviseGate(const Session& session, const KitMeasurement& m
         for (const Separation& s : m.separation) {
             if (s.mic == row.id) heard = &s;
         }
-        if (heard == nullptr || heard->bleedDb.empty()) continue;
+        if (heard == nullptr || heard->bleedDb.empty() || !neighboursHeard(m, row.id, drum))
+            continue;
         const auto tone = std::find_if(m.tone.begin(), m.tone.end(),
                                        [&](const DrumTone& t) { return t.drum == drum; });
         const double speak = speakMs(tone == m.tone.end() ? nullptr : &*tone);

@@ -11,6 +11,7 @@ namespace {
 constexpr double kMostRings = 3;
 constexpr double kMostStrokes = 0.7;  // a ring on fewer is cut while it rings only
 constexpr double kSubHertz = 30.0;
+constexpr double kSubsonicHertz = 40.0;   // a corner below: under everything a drum plays
 constexpr double kNothingDb = -42.0;      // of the strokes, above a low-pass
 constexpr double kLeastBleedDb = -36.0;   // against the drum itself: under that none is worth it
 constexpr double kLowPassBelow = 9000.0;  // above that a low-pass would gain nothing
@@ -32,18 +33,25 @@ double cornerFor(Role role, const DrumTone& tone) {
     }
 }
 
-// Whether the strokes, as this row hears them, hold enough far below the corner for a high-pass to
-// remove anything. Under a kick's corner nothing was measured: there it is custom.
-bool worthHighPass(const DrumTone& heard, double corner) {
-    constexpr double kWorthDb = -30.0;
-    if (corner < 40.0) return true;
-    double below = 1e-20, all = 1e-20;
-    for (std::size_t i = 0; i < heard.median.frequency.size(); ++i) {
-        const double power = std::pow(10.0, heard.median.level[i] / 10.0);
-        all += power;
-        if (heard.median.frequency[i] < 0.6 * corner) below += power;
-    }
-    return 10.0 * std::log10(below / all) > kWorthDb;
+// Whether there is anything far below the corner for a high-pass to remove: in the drum's strokes
+// as this row hears them (null where it has none), or in everything that it recorded.
+bool worthHighPass(const KitMeasurement& m, const Row& row, const DrumTone* heard, double corner) {
+    constexpr double kWorthDb = -30.0, kWorthOfAllDb = -15.0, kRumbleDb = -30.0;
+    const auto share = [&](const Spectrum& s) {
+        double below = 1e-20, all = 1e-20;
+        for (std::size_t i = 0; i < s.frequency.size(); ++i) {
+            const double power = std::pow(10.0, s.level[i] / 10.0);
+            all += power;
+            if (s.frequency[i] < 0.6 * corner) below += power;
+        }
+        return 10.0 * std::log10(below / all);
+    };
+    const auto levels = std::find_if(m.levels.begin(), m.levels.end(),
+                                     [&](const SignalLevels& l) { return l.row == row.id; });
+    // What lies under a kick is rumble of stand and floor, or nothing.
+    if (corner < kSubsonicHertz) return levels != m.levels.end() && levels->rumbleDb > kRumbleDb;
+    if (heard != nullptr && share(heard->median) > kWorthDb) return true;
+    return levels != m.levels.end() && share(levels->spectrum) > kWorthOfAllDb;
 }
 
 // A low-pass where the drum has fallen so far that what is left up there is its neighbours'.
@@ -57,7 +65,8 @@ void addLowPass(const DrumTone& tone, const KitMeasurement& m, Proposal& p) {
     }
     if (10.0 * std::log10(above / all) < kNothingDb) return;  // it is cut already
     const bool neighbours = std::any_of(m.bleed.begin(), m.bleed.end(), [&](const BleedLevel& b) {
-        return b.mic == p.row && b.drum != p.drum && b.relativeDb > kLeastBleedDb;
+        // Drums bleed low, cymbals high.
+        return b.mic == p.row && isMetal(b.drum) && b.relativeDb > kLeastBleedDb;
     });
     if (!neighbours) return;
     const double corner = std::round(1.4 * tone.highestHertz);
@@ -99,6 +108,7 @@ std::optional<Proposal> overheadCorner(const Session& session, const KitMeasurem
     }
     if (!kick || lowest <= 0.0) return std::nullopt;
     const double corner = std::round(0.55 * lowest);
+    if (!worthHighPass(m, row, nullptr, corner)) return std::nullopt;
     Proposal p;
     p.id = row.id + ".repair";
     p.step = "repair";
@@ -106,7 +116,7 @@ std::optional<Proposal> overheadCorner(const Session& session, const KitMeasurem
     p.stage = "eq";
     p.title = "High-pass";
     p.school = "EQ first";
-    p.moves = {{"b1.on", 1.0}, {"b1.shape", 3.0}, {"b1.frequency", corner}, {"b1.slope", 1.0}};
+    p.moves = {{"b1.on", 1.0}, {"b1.shape", 3.0}, {"b1.frequency", corner}, {"b1.slope", 2.0}};
     p.reason = (tomMics ? "Kick and toms have microphones of their own; the lowest note that "
                           "counts here is the "
                         : "No tom has a microphone of its own, so the overheads keep them; the "
@@ -144,13 +154,18 @@ std::vector<Proposal> adviseRepair(const Session& session, const KitMeasurement&
         const double corner = cornerFor(row.role, *tone);
         if (corner <= 0.0) continue;
         const DrumTone* heard = toneIn(m, row.id, drum);  // in this microphone
-        if (worthHighPass(heard != nullptr ? *heard : *tone, corner)) {
+        if (worthHighPass(m, row, heard, corner)) {
             p.title = "High-pass";
             p.moves = {{"b1.on", 1.0},
                        {"b1.shape", 3.0},
                        {"b1.frequency", std::round(corner)},
                        {"b1.slope", 2.0}};
-            p.reason = tone->fundamental > 0.0
+            p.reason = corner < kSubsonicHertz
+                           ? "Below " + hertzText(corner) +
+                                 " lies rumble of floor and stands, which takes room from the "
+                                 "note at " +
+                                 hertzText(tone->fundamental) + "."
+                       : tone->fundamental > 0.0
                            ? "Its note lies at " + hertzText(tone->fundamental) + "; below " +
                                  hertzText(corner) + " there is only what the others play."
                            : "Below " + hertzText(corner) + " this drum holds nothing of its own.";

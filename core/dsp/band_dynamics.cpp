@@ -1,6 +1,7 @@
 #include "core/dsp/band_dynamics.h"
 
 #include "core/base/units.h"
+#include "core/dsp/decibels.h"
 
 #include <algorithm>
 #include <cmath>
@@ -243,6 +244,7 @@ void BandDynamics::process(const AudioBlock& io, const AudioBlock& key) {
     float listenCopy[2][kBlock] = {};
     const bool listening = listen_.moving() || listen_.value() > 0.0;
     float loudest = 0.0F, most = 0.0F;
+    float levels[kBlock];
     for (int i = 0; i < io.frames; ++i) {
         double level = 0.0;
         for (int c = 0; c < key.channels; ++c) {
@@ -253,8 +255,12 @@ void BandDynamics::process(const AudioBlock& io, const AudioBlock& key) {
         loudest = std::max(loudest, static_cast<float>(level));
         // The peak is held over half a wave, so that the gain does not ripple with it.
         peak_ = std::max(level, ride * peak_);
+        levels[i] = static_cast<float>(peak_);
+    }
+    toDecibels(levels, io.frames);
+    for (int i = 0; i < io.frames; ++i) {
         const double wanted =
-            bandCurve(how, dbFromGain(peak_), threshold_.next(), ratio_.next(), range_.next());
+            bandCurve(how, levels[i], threshold_.next(), ratio_.next(), range_.next());
         // Attack: towards what a loud stroke wants.
         const bool attacks = how == BandMode::press ? wanted < gain_ : wanted > gain_;
         if (attacks) {
@@ -267,9 +273,11 @@ void BandDynamics::process(const AudioBlock& io, const AudioBlock& key) {
         }
         if (std::abs(gain_) < 1e-6 && wanted == 0.0) gain_ = 0.0;
         if (std::abs(gain_) > std::abs(static_cast<double>(most))) most = static_cast<float>(gain_);
-        const double wet = mix_.next();
-        gains_[i] = gain_ == 0.0 ? 1.0F : static_cast<float>(1.0 + wet * (gainFromDb(gain_) - 1.0));
+        gains_[i] = static_cast<float>(gain_);
     }
+    toGains(gains_, gains_, io.frames);
+    for (int i = 0; i < io.frames; ++i)
+        gains_[i] = 1.0F + static_cast<float>(mix_.next()) * (gains_[i] - 1.0F);
     reading_ = {loudest, most};
     apply(io, gains_);
     if (!listening) return;

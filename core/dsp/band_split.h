@@ -31,6 +31,7 @@ class GlidingFilter {
             g_ = aim_;
             use_ = useAim_;
             fresh_ = false;
+            normalise();
         }
         moving_ = g_ != aim_ || use_ != useAim_;
     }
@@ -40,8 +41,7 @@ class GlidingFilter {
     [[nodiscard]] double use() const { return use_; }
     Outputs next(double x) {
         if (moving_) glide();
-        constexpr double k = std::numbers::sqrt2;
-        const double high = (x - (k + g_) * first_ - second_) / (1.0 + g_ * (k + g_)),
+        const double high = (x - (kDamping + g_) * first_ - second_) * norm_,
                      band = g_ * high + first_, low = g_ * band + second_;
         first_ = g_ * high + band;
         second_ = g_ * band + low;
@@ -49,6 +49,9 @@ class GlidingFilter {
     }
 
   private:
+    static constexpr double kDamping = std::numbers::sqrt2;
+
+    void normalise() { norm_ = 1.0 / (1.0 + g_ * (kDamping + g_)); }
     void glide() {
         // Along the pitch, not the frequency: a sweep sounds even.
         g_ *= std::pow(aim_ / g_, step_);
@@ -58,8 +61,10 @@ class GlidingFilter {
             use_ = useAim_;
             moving_ = false;
         }
+        normalise();
     }
     double g_ = 0.1, aim_ = 0.1, use_ = 0.0, useAim_ = 0.0, step_ = 1.0;
+    double norm_ = 1.0;  // a division a sample would be most of the work
     double first_ = 0.0, second_ = 0.0;
     bool moving_ = false, fresh_ = true;
 };

@@ -140,14 +140,24 @@ void Clipper::process(const AudioBlock& io, const AudioBlock&) {
         std::copy_n(x, io.frames, dry[ch]);
         const std::span<float> fast = oversampler_.up(ch, x, io.frames);
         double last = last_[ch];
+        // The integral up to the last sample is known from the step before, unless the curve moved.
+        double known = 0.0, knownTop = -1.0, knownRound = 0.0;
         for (std::size_t i = 0; i < fast.size(); ++i) {
             const std::size_t slow = i / Oversampler::kFactor;
             const double now = static_cast<double>(fast[i]) * push[slow], step = now - last;
-            const double loss = std::abs(step) > kNear
-                                    ? (clipLossIntegral(now, top[slow], round[slow]) -
-                                       clipLossIntegral(last, top[slow], round[slow])) /
-                                          step
-                                    : clipLoss(0.5 * (now + last), top[slow], round[slow]);
+            double loss = 0.0;
+            if (std::abs(step) > kNear) {
+                const double before = knownTop == top[slow] && knownRound == round[slow]
+                                          ? known
+                                          : clipLossIntegral(last, top[slow], round[slow]);
+                known = clipLossIntegral(now, top[slow], round[slow]);
+                knownTop = top[slow];
+                knownRound = round[slow];
+                loss = (known - before) / step;
+            } else {
+                loss = clipLoss(0.5 * (now + last), top[slow], round[slow]);
+                knownTop = -1.0;
+            }
             loudest = std::max(loudest, static_cast<float>(std::abs(now)));
             if (std::abs(now) > top[slow]) least = std::min(least, 1.0 + loss / now);
             last = now;

@@ -1,7 +1,7 @@
 #include "core/dsp/compressor.h"
 
 #include "core/base/units.h"
-#include "core/dsp/fast_math.h"
+#include "core/dsp/decibels.h"
 #include "core/dsp/simd.h"
 
 #include <algorithm>
@@ -147,14 +147,6 @@ const std::vector<Parameter>& compressorTable() {
     const float bent = into <= 0.0F ? 0.0F : (over >= half ? over : bend);
     const float r = slope * bent;
     return r < range ? r : range;
-}
-
-EMBER_CLONES void toDecibels(float* levels, int frames) {
-    for (int i = 0; i < frames; ++i) levels[i] = kDbPerOctave * fastLog2(levels[i] + 1e-10F);
-}
-
-EMBER_CLONES void toGains(const float* reductionDb, float* gains, int frames) {
-    for (int i = 0; i < frames; ++i) gains[i] = fastExp2(reductionDb[i] * (-1.0F / kDbPerOctave));
 }
 
 EMBER_CLONES void staticCurve(float* levels, int frames, float threshold, float slope, float knee,
@@ -350,6 +342,7 @@ void Compressor::process(const AudioBlock& io, const AudioBlock& key) {
     }
     const float most = *std::max_element(level, level + io.frames);
     reading_.gainDb = -most;
+    for (int i = 0; i < io.frames; ++i) level[i] = -level[i];
     toGains(level, gains_, io.frames);
     if (makeUp_.moving() || mix_.moving()) {
         for (int i = 0; i < io.frames; ++i) {

@@ -1,6 +1,7 @@
 #include "core/dsp/dynamic_band.h"
 
 #include "core/base/units.h"
+#include "core/dsp/decibels.h"
 
 #include <algorithm>
 #include <cmath>
@@ -150,6 +151,7 @@ void DynamicBand::follow(const float* const* key, int channels, int frames) {
     const double slowest =
         shape_ == EqShape::lowShelf ? 0.5 * settings_.frequency : settings_.frequency;
     const int hold = static_cast<int>(0.55 * rate_ / std::max(30.0, slowest));
+    float levels[kBlock];
     for (int i = 0; i < frames; ++i) {
         if (const double now = level(key, channels, i); now >= peak_) {
             peak_ = now;
@@ -157,11 +159,16 @@ void DynamicBand::follow(const float* const* key, int channels, int frames) {
         } else if (--held_ < 0) {
             peak_ = std::max(now, ride * peak_);
         }
-        const double wanted = dynamicBandGain(dbFromGain(peak_), threshold_.next(), range_.next());
+        levels[i] = static_cast<float>(peak_);
+    }
+    toDecibels(levels, frames);
+    for (int i = 0; i < frames; ++i) {
+        const double wanted = dynamicBandGain(levels[i], threshold_.next(), range_.next());
         gain_ += (std::abs(wanted) > std::abs(gain_) ? up : down) * (wanted - gain_);
         if (wanted == 0.0 && std::abs(gain_) < kHome) gain_ = 0.0;
-        gains_[i] = gain_ == 0.0 ? 1.0 : gainFromDb(gain_);
+        gains_[i] = static_cast<float>(gain_);
     }
+    toGains(gains_, gains_, frames);
 }
 
 void DynamicBand::copy(const DynamicBand& master, int frames) {

@@ -100,7 +100,7 @@ class DynamicBand {
     StateVariable sound_[2], ear_[2];
     double peak_ = 0.0, gain_ = 0.0;  // linear; dB
     int held_ = 0;                    // frames
-    double gains_[kBlock] = {};       // linear
+    float gains_[kBlock] = {};        // linear
     bool active_ = false;
 };
 

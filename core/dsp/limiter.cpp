@@ -1,6 +1,7 @@
 #include "core/dsp/limiter.h"
 
 #include "core/base/units.h"
+#include "core/dsp/convolve.h"
 
 #include <algorithm>
 #include <cmath>
@@ -80,7 +81,7 @@ Limiter::Limiter(const ProcessSpec& spec, std::span<const double> values)
         std::max(8, static_cast<int>(std::lround(framesFromMs(kLookAheadMs, spec.sampleRate))));
     delay_.prepare(spec.channels, half_ + window_);
     queue_.resize(2 * static_cast<std::size_t>(window_) + 8);
-    held_.assign(static_cast<std::size_t>(window_), 1.0F);
+    held_.assign(static_cast<std::size_t>(window_) - 1 + kBlock, 1.0F);
     double sum = 0.0;
     for (int i = 0; i < window_; ++i) {
         shape_.push_back(
@@ -106,7 +107,7 @@ void Limiter::reset() {
     delay_.reset();
     for (Smoother* s : {&drive_, &ceiling_, &output_}) s->jump(s->target());
     std::fill(held_.begin(), held_.end(), 1.0F);
-    head_ = tail_ = heldAt_ = 0;
+    head_ = tail_ = 0;
     place_ = 0;
     releasing_ = 0.0;
 }
@@ -131,16 +132,12 @@ void Limiter::readPeaks(const AudioBlock& io, float* peaks) {
     for (int c = 0; c < io.channels; ++c) {
         std::vector<float>& past = past_[static_cast<std::size_t>(c)];
         std::copy_n(io.channel[c], io.frames, past.begin() + static_cast<std::ptrdiff_t>(history));
-        for (int i = 0; i < io.frames; ++i) {
-            const float* x = past.data() + i;
-            float top = std::abs(x[half_ - 1]);
-            for (int p = 1; p < kPhases; ++p) {
-                const std::vector<float>& taps = kernel_[static_cast<std::size_t>(p)];
-                float sum = 0.0F;
-                for (std::size_t k = 0; k < taps.size(); ++k) sum += taps[k] * x[k];
-                top = std::max(top, std::abs(sum));
-            }
-            peaks[i] = std::max(peaks[i], top);
+        for (int i = 0; i < io.frames; ++i)
+            peaks[i] = std::max(peaks[i], std::abs(past[static_cast<std::size_t>(half_ - 1 + i)]));
+        float between[kBlock];
+        for (std::size_t p = 1; p < kPhases; ++p) {
+            convolve(past.data(), kernel_[p], io.frames, between);
+            for (int i = 0; i < io.frames; ++i) peaks[i] = std::max(peaks[i], std::abs(between[i]));
         }
         std::copy_n(past.begin() + io.frames, history, past.begin());
     }
@@ -154,6 +151,7 @@ void Limiter::process(const AudioBlock& io, const AudioBlock&) {
         for (int c = 0; c < io.channels; ++c) io.channel[c][i] *= push;
     }
     readPeaks(io, peaks);
+    const auto history = static_cast<std::size_t>(window_) - 1;
     const double back = std::exp(-1000.0 / (values_[release] * spec_.sampleRate));
     for (int i = 0; i < io.frames; ++i) {
         loudest = std::max(loudest, peaks[i]);
@@ -162,14 +160,14 @@ void Limiter::process(const AudioBlock& io, const AudioBlock&) {
             static_cast<double>(peaks[i]) > top ? top / static_cast<double>(peaks[i]) : 1.0;
         // Down at once, up at the release time; then held and rounded.
         releasing_ = std::min(dbFromGain(asked), releasing_ * back);
-        held_[heldAt_] = lowest(static_cast<float>(gainFromDb(releasing_)));
-        heldAt_ = (heldAt_ + 1) % held_.size();
-        float gain = 0.0F;
-        const std::size_t older = held_.size() - heldAt_;
-        for (std::size_t k = 0; k < older; ++k) gain += shape_[k] * held_[heldAt_ + k];
-        for (std::size_t k = older; k < held_.size(); ++k) gain += shape_[k] * held_[k - older];
-        least = std::min(least, gain);
-        gains_[i] = std::min(gain, 1.0F) * static_cast<float>(output_.next());
+        held_[history + static_cast<std::size_t>(i)] =
+            lowest(static_cast<float>(gainFromDb(releasing_)));
+    }
+    convolve(held_.data(), shape_, io.frames, gains_);
+    std::copy_n(held_.begin() + io.frames, history, held_.begin());
+    for (int i = 0; i < io.frames; ++i) {
+        least = std::min(least, gains_[i]);
+        gains_[i] = std::min(gains_[i], 1.0F) * static_cast<float>(output_.next());
     }
     reading_ = {loudest, static_cast<float>(dbFromGain(static_cast<double>(least)))};
     delay_.process(io);

@@ -48,8 +48,8 @@ class Limiter : public Processor {
     std::size_t head_ = 0, tail_ = 0;
     long place_ = 0;
     int window_ = 64;
-    std::vector<float> shape_, held_;  // smoothing window, history of the held minimum
-    std::size_t heldAt_ = 0;
+    std::vector<float> shape_,
+        held_;                // smoothing window; history of the held minimum, then a block
     double releasing_ = 0.0;  // dB
     float gains_[kBlock] = {};
 };

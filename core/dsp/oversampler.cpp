@@ -1,6 +1,6 @@
 #include "core/dsp/oversampler.h"
 
-#include "core/dsp/simd.h"
+#include "core/dsp/convolve.h"
 
 #include <algorithm>
 #include <cmath>
@@ -21,16 +21,6 @@ double bessel0(double x) {
         sum += term;
     }
     return sum;
-}
-
-EMBER_CLONES void convolve(const float* line, const float* taps, int count, int n, float* out,
-                           int stride) {
-    for (int k = 0; k < n; ++k) {
-        const float* x = line + k;
-        float sum = 0.0F;
-        for (int j = 0; j < count; ++j) sum += taps[j] * x[j];
-        out[k * stride] = sum;
-    }
 }
 
 }  // namespace
@@ -63,9 +53,9 @@ void HalfBand::reset() {
 }
 
 void HalfBand::up(const float* in, int n, float* out) {
-    const auto count = static_cast<int>(taps_.size()), history = count - 1;
+    const auto history = static_cast<int>(taps_.size()) - 1;
     std::copy_n(in, n, upLine_.begin() + history);
-    convolve(upLine_.data(), taps_.data(), count, n, out, 2);
+    convolve(upLine_.data(), taps_, n, out, 2);
     for (int k = 0; k < n; ++k) {
         out[2 * k] *= 2.0F;
         out[2 * k + 1] = upLine_[static_cast<std::size_t>(history + k - half_)];
@@ -74,12 +64,12 @@ void HalfBand::up(const float* in, int n, float* out) {
 }
 
 void HalfBand::down(const float* in, int n, float* out) {
-    const auto count = static_cast<int>(taps_.size()), history = count - 1;
+    const auto history = static_cast<int>(taps_.size()) - 1;
     for (int k = 0; k < n; ++k) {
         evenLine_[static_cast<std::size_t>(history + k)] = in[2 * k];
         oddLine_[static_cast<std::size_t>(half_ + 1 + k)] = in[2 * k + 1];
     }
-    convolve(evenLine_.data(), taps_.data(), count, n, out, 1);
+    convolve(evenLine_.data(), taps_, n, out);
     for (int k = 0; k < n; ++k) out[k] += 0.5F * oddLine_[static_cast<std::size_t>(k)];
     std::copy_n(evenLine_.begin() + n, history, evenLine_.begin());
     std::copy_n(oddLine_.begin() + n, half_ + 1, oddLine_.begin());
@@ -119,12 +109,16 @@ std::span<float> Oversampler::up(int channel, const float* in, int frames) {
 void Oversampler::down(int channel, float* out, int frames) {
     Channel& c = channel_[static_cast<std::size_t>(channel)];
     const auto count = static_cast<std::size_t>(kFactor * frames);
-    for (std::size_t i = 0; i < count && !c.pad.empty(); ++i) {
-        const float x = c.eightTimes[i];
-        c.eightTimes[i] = c.pad.front();
-        std::copy(c.pad.begin() + 1, c.pad.end(), c.pad.begin());
-        c.pad.back() = x;
-    }
+    // The pad is shorter than a frame: what stands at the end waits for the next call.
+    const std::size_t held = c.pad.size();
+    std::array<float, kFactor> next{};
+    std::copy_n(c.eightTimes.begin() + static_cast<std::ptrdiff_t>(count - held), held,
+                next.begin());
+    std::copy_backward(c.eightTimes.begin(),
+                       c.eightTimes.begin() + static_cast<std::ptrdiff_t>(count - held),
+                       c.eightTimes.begin() + static_cast<std::ptrdiff_t>(count));
+    std::copy(c.pad.begin(), c.pad.end(), c.eightTimes.begin());
+    std::copy_n(next.begin(), held, c.pad.begin());
     c.stage[2].down(c.eightTimes.data(), 4 * frames, c.fourTimes.data());
     c.stage[1].down(c.fourTimes.data(), 2 * frames, c.twice.data());
     c.stage[0].down(c.twice.data(), frames, out);

@@ -333,7 +333,8 @@ void Saturation::process(const AudioBlock& io, const AudioBlock&) {
     restDelay_.process({{rest[0], rest[1]}, io.channels, io.frames});
     const double direct = coefficient(kDirectHertz, spec_.sampleRate),
                  low = coefficient(kTiltHertz, spec_.sampleRate);
-    const double g = std::tan(std::numbers::pi * kBumpHertz / spec_.sampleRate), k = 1.0 / kBumpQ;
+    const double g = std::tan(std::numbers::pi * kBumpHertz / spec_.sampleRate), k = 1.0 / kBumpQ,
+                 norm = 1.0 / (1.0 + g * (k + g));
     for (int ch = 0; ch < io.channels; ++ch) {
         Channel& c = channel_[static_cast<std::size_t>(ch)];
         float* x = io.channel[ch];
@@ -347,7 +348,7 @@ void Saturation::process(const AudioBlock& io, const AudioBlock&) {
             if (tilts[i] != 0.0)
                 y = c.tiltLow * gainFromDb(-0.5 * tilts[i]) +
                     (y - c.tiltLow) * gainFromDb(0.5 * tilts[i]);
-            const double high = (y - (k + g) * c.bumpFirst - c.bumpSecond) / (1.0 + g * (k + g)),
+            const double high = (y - (k + g) * c.bumpFirst - c.bumpSecond) * norm,
                          band = g * high + c.bumpFirst, base = g * band + c.bumpSecond;
             c.bumpFirst = g * high + band;
             c.bumpSecond = g * band + base;

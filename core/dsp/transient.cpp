@@ -1,6 +1,7 @@
 #include "core/dsp/transient.h"
 
 #include "core/base/units.h"
+#include "core/dsp/decibels.h"
 
 #include <algorithm>
 #include <cmath>
@@ -179,6 +180,7 @@ void TransientShaper::process(const AudioBlock& io, const AudioBlock&) {
                  fall = step(0.35 * values_[sustainTime], rate),
                  tailFall = step(values_[sustainTime] * 1.4, rate), smooth = step(kSmoothMs, rate);
     float most = 0.0F, loudest = 0.0F;
+    float levels[kBlock];
     for (int i = 0; i < io.frames; ++i) {
         double level = 0.0;
         for (int c = 0; c < io.channels; ++c) {
@@ -187,7 +189,11 @@ void TransientShaper::process(const AudioBlock& io, const AudioBlock&) {
         }
         loudest = std::max(loudest, static_cast<float>(level));
         peak_ = std::max(level, ride * peak_);
-        const double db = std::max(kFloorDb, dbFromGain(peak_));
+        levels[i] = static_cast<float>(peak_);
+    }
+    toDecibels(levels, io.frames);
+    for (int i = 0; i < io.frames; ++i) {
+        const double db = std::max(kFloorDb, static_cast<double>(levels[i]));
         // Fast and slow rise apart and fall together; the tail falls slower than the sound.
         fast_ += (db > fast_ ? fastUp : fall) * (db - fast_);
         slow_ += (db > slow_ ? slowUp : fall) * (db - slow_);
@@ -196,10 +202,14 @@ void TransientShaper::process(const AudioBlock& io, const AudioBlock&) {
                      behind = std::clamp((tail_ - fast_) / kFullDb, 0.0, 1.0);
         const double wanted = attack_.next() * ahead + sustain_.next() * behind * (1.0 - ahead);
         gain_ += smooth * (wanted - gain_);
-        const double wet = mix_.next();
-        gains_[i] = static_cast<float>(1.0 + wet * (gainFromDb(gain_) - 1.0));
-        outputs_[i] = static_cast<float>(1.0 + wet * (output_.next() - 1.0));
+        gains_[i] = static_cast<float>(gain_);
         if (std::abs(gain_) > std::abs(static_cast<double>(most))) most = static_cast<float>(gain_);
+    }
+    toGains(gains_, gains_, io.frames);
+    for (int i = 0; i < io.frames; ++i) {
+        const double wet = mix_.next();
+        gains_[i] = 1.0F + static_cast<float>(wet) * (gains_[i] - 1.0F);
+        outputs_[i] = static_cast<float>(1.0 + wet * (output_.next() - 1.0));
     }
     reading_ = {loudest, most};
     apply(io, gains_);

@@ -69,8 +69,8 @@ class Members {
     }
     void operator()(BandWidth& w) const { each(w.hertz, w.sideToMidDb); }
     void operator()(SignalLevels& l) const {
-        each(l.row, l.integrated, l.maxShortTerm, l.truePeak, l.crestDb, l.correlation,
-             l.monoLossDb, l.width);
+        each(l.row, l.integrated, l.maxShortTerm, l.truePeak, l.crestDb, l.spectrum, l.rumbleDb,
+             l.correlation, l.monoLossDb, l.width);
     }
     void operator()(KitMeasurement& m) const {
         each(m.found, m.strokes, m.bleed, m.separation, m.phase, m.tone, m.twins, m.sympathy,

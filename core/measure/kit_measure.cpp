@@ -11,7 +11,7 @@ namespace ember {
 namespace {
 
 // Raise it when anything is measured in another way: old results are then not read any more.
-constexpr const char* kVersion = "kit 7";
+constexpr const char* kVersion = "kit 8";
 
 std::string contentKey(const Session& session, AudioStore& store) {
     std::string all = std::string(kVersion) + " " + std::to_string(session.sampleRate);
@@ -60,6 +60,10 @@ std::vector<SignalLevels> measureAllLevels(const KitMics& kit, const Progress& p
         report(progress, 0.0, "Loudness of " + kit.mics[i].id);
         out[i] = measureLevels(kit.mics[i].channels, kit.sampleRate);
         out[i].row = kit.mics[i].id;
+        SpectrumMeter meter(kit.sampleRate);
+        for (const auto& side : kit.mics[i].channels) meter.add(side);
+        out[i].spectrum = meter.result(3);
+        out[i].rumbleDb = measureRumble(kit.mics[i].channels.front(), kit.sampleRate);
     });
     return out;
 }

@@ -1,6 +1,8 @@
 #include "core/measure/levels.h"
 
+#include "core/base/statistics.h"
 #include "core/base/units.h"
+#include "core/dsp/key_filter.h"
 #include "core/measure/loudness.h"
 #include "core/measure/spectrum.h"
 
@@ -68,6 +70,37 @@ void compareSides(std::span<const float> left, std::span<const float> right, dou
 }
 
 }  // namespace
+
+double measureRumble(std::span<const float> samples, double rate) {
+    constexpr double kBelow = 20.0;
+    // Twice: one filter would let the low drums themselves through.
+    KeyFilter filters[2];
+    for (KeyFilter& f : filters) {
+        f.prepare({rate, 1});
+        f.set(KeyFilter::kLowest, kBelow);
+        f.reset();
+    }
+    std::vector<double> powers;
+    double all = 0.0;
+    float block[kBlock];
+    constexpr std::size_t kBlocks = 8;  // in a row make up one level
+    for (std::size_t at = 0; at + kBlocks * kBlock <= samples.size(); at += kBlocks * kBlock) {
+        double power = 0.0;
+        for (std::size_t b = at; b < at + kBlocks * kBlock; b += kBlock) {
+            std::copy_n(samples.begin() + static_cast<std::ptrdiff_t>(b), kBlock, block);
+            for (const float v : block) all += static_cast<double>(v) * static_cast<double>(v);
+            AudioBlock heard{{block, nullptr}, 1, kBlock};
+            for (KeyFilter& f : filters) heard = f.process(heard);
+            for (int i = 0; i < kBlock; ++i)
+                power += static_cast<double>(heard.channel[0][i]) *
+                         static_cast<double>(heard.channel[0][i]);
+        }
+        powers.push_back(power);
+    }
+    if (powers.empty() || all <= 0.0) return -150.0;
+    const double mean = all / static_cast<double>(powers.size());
+    return std::max(-150.0, 10.0 * std::log10((median(std::move(powers)) + 1e-30) / mean));
+}
 
 SignalLevels measureLevels(std::span<const std::span<const float>> channels, double rate) {
     SignalLevels out;

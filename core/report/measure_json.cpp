@@ -195,6 +195,10 @@ Json levels(const std::vector<SignalLevels>& all) {
                  {"short_term_lufs", l.maxShortTerm},
                  {"true_peak_dbtp", l.truePeak},
                  {"crest_db", l.crestDb}};
+        if (!l.spectrum.frequency.empty()) {
+            one["spectrum"] = write(l.spectrum);
+            one["rumble_db"] = l.rumbleDb;
+        }
         if (!l.width.empty()) {
             Json width = Json::array();
             for (const BandWidth& w : l.width)

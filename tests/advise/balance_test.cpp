@@ -207,6 +207,10 @@ TEST_F(Balance, ADrumWithoutAttackIsShapedInsteadOfPressed) {
     EXPECT_GT(p->effects.front().predicted.value_or(0.0), *p->effects.front().before);
     snare.crestDb = 16.0;
     snare.decayT60 = 1.6;  // strokes come every half second
+    EXPECT_EQ(find(adviseDynamics(session, kit, DynamicsSchool::punch), "snare-top.shape"), nullptr)
+        << "a body that does not outweigh the attack may ring on";
+    snare.transientToBodyDb = -5.0;
+    snare.typical = {test::modelStroke(snare)};
     all = adviseDynamics(session, kit, DynamicsSchool::punch);
     p = find(all, "snare-top.shape");
     ASSERT_NE(p, nullptr);

@@ -2,6 +2,7 @@
 
 #include "core/advise/common.h"
 
+#include "core/advise/foretell.h"
 #include "core/dsp/compressor.h"
 #include "core/dsp/gate.h"
 #include "tests/support/model_stroke.h"
@@ -67,6 +68,8 @@ class MadeUpLevels : public testing::Test {
         tone.levelSpreadDb = 3.0;
         tone.typical = {test::modelStroke(tone)};
         kit.tone = {tone};
+        kit.bleed = {{"snare", "snare-top", -12.0, 0.0, 30},
+                     {"kick", "snare-top", -30.0, -18.0, 30}};
         for (int n = 0; n < 40; ++n)
             kit.strokes.strokes.push_back({0.5 * n, "snare", "snare-top", 0.8, 0.0,
                                            n % 4 == 3 ? StrokeKind::ghost : StrokeKind::normal, 1.0,
@@ -106,6 +109,16 @@ TEST_F(MadeUpLevels, AThresholdLiesBetweenWhatIsApart) {
     EXPECT_NEAR(valueOf(*p, "release"), 1000.0 * 0.24 / 3.0, 1.0);
 }
 
+TEST_F(MadeUpLevels, ADrumWhoseNeighboursAreHardlyHeardGetsNoGate) {
+    lay(-14.0, -8.0, -30.0, -26.0, -44.0);
+    for (const auto school : {GateSchool::byStrokes, GateSchool::byLevel}) {
+        kit.bleed.back().relativeDb = -20.0;
+        EXPECT_FALSE(adviseGate(session, kit, school).empty());
+        kit.bleed.back().relativeDb = -28.0;
+        EXPECT_TRUE(adviseGate(session, kit, school).empty());
+    }
+}
+
 TEST_F(MadeUpLevels, WhereNeighboursOpenItLittleBleedIsForetoldToGo) {
     lay(-14.0, -8.0, -40.0, -30.0, -32.0);
     const auto all = adviseGate(session, kit, GateSchool::byLevel);
@@ -136,10 +149,13 @@ TEST_F(MadeUpLevels, CompressionFollowsStrokesAttackAndGap) {
         const bool punch = school == DynamicsSchool::punch;
         EXPECT_NEAR(valueOf(*p, "attack"), punch ? 12.0 : 1.0, 1e-9);
         EXPECT_NEAR(valueOf(*p, "release"), 40.0, 1e-9) << "a third of the shortest gap";
-        // The usual stroke is reduced by what the spread asks for.
-        const double reduced =
-            -compressorCurve(-13.0, valueOf(*p, "threshold"), valueOf(*p, "ratio"), 6.0, 60.0);
-        EXPECT_NEAR(reduced, 4.5, 0.6);
+        // The usual stroke is reduced by what the spread asks for, as the processor itself says.
+        const ParameterTable table = processorType("compressor").table;
+        const std::vector<double> usual{-13.0};
+        const auto heard =
+            throughProcessor(kit.tone.front(), "compressor",
+                             withMoves(table, standardValues(table), p->moves), usual);
+        EXPECT_NEAR(heard.front().gainDb, -4.5, 0.3);
         EXPECT_NE(p->reason.find("ratio 2 to 4 to control"), std::string::npos);
         const Effect* punchEffect = effectOf(*p, "attack against body");
         ASSERT_NE(punchEffect, nullptr);

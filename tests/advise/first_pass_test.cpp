@@ -64,8 +64,8 @@ TEST_P(FirstPass, MovesTheKitTheRightWay) {
                 EXPECT_LT(*e.measured, *e.before - 0.5) << p.id;
             }
             if (e.what == "attack against body" && e.predicted) {
-                // No punch lost beyond what was said, but for the model's error.
-                EXPECT_GT(*e.measured, std::min(*e.before, *e.predicted) - 0.8) << p.id;
+                // No punch lost beyond what was said, but for strokes that follow at once.
+                EXPECT_GT(*e.measured, std::min(*e.before, *e.predicted) - 0.6) << p.id;
             }
         }
     }
@@ -89,7 +89,8 @@ TEST_P(FirstPass, MovesTheKitTheRightWay) {
 TEST_P(FirstPass, TakesNoMorePunchFromADrumThanItSaid) {
     const test::MeasuredKit& m = test::measuredKit();
     const Accepted pass = acceptAll(m.session, m.kit, GetParam().how);
-    for (const char* row : {"kick-in", "snare-top", "rack-tom"}) {
+    for (const char* row :
+         {"kick-in", "kick-out", "snare-top", "snare-bottom", "rack-tom", "floor-tom"}) {
         double said = 0.0;  // lost at most, by all proposals for this row
         for (const Proposal& p : pass.proposals) {
             for (const Effect& e : p.effects) {
@@ -103,8 +104,8 @@ TEST_P(FirstPass, TakesNoMorePunchFromADrumThanItSaid) {
             ledger.lines.back().transientToBodyDb - ledger.lines.front().transientToBodyDb;
         const std::string what = std::string("first pass (") + GetParam().name +
                                  "): punch kept beyond what was said, " + row;
-        test::accuracy(what, ">= -1 dB", change - said, "dB", change - said >= -1.0);
-        EXPECT_GE(change - said, -1.0) << row;
+        test::accuracy(what, ">= -0.3 dB", change - said, "dB", change - said >= -0.3);
+        EXPECT_GE(change - said, -0.3) << row;
     }
 }
 
@@ -135,14 +136,14 @@ TEST(CleanKit, IsProposedLittle) {
     const KitMeasurement kit = measureKit(clean, test::sharedStore());
     const auto count = [](const std::vector<Proposal>& all) {
         return std::count_if(all.begin(), all.end(), [](const Proposal& p) {
-            return p.step == "align" || p.step == "repair" || p.step == "dynamics";
+            return p.step != "seat";  // what was rendered is not levelled yet
         });
     };
     const auto again = count(advise(clean, kit)), first = count(advise(m.session, m.kit));
-    test::accuracy("proposals for a cleaned kit, of those for the raw one", "<= 60 %",
+    test::accuracy("proposals for a cleaned kit, of those for the raw one", "<= 25 %",
                    100.0 * static_cast<double>(again) / static_cast<double>(first), "%",
-                   10 * again <= 6 * first);
-    EXPECT_LT(10 * again, 6 * first) << again << " of " << first;
+                   4 * again <= first);
+    EXPECT_LE(4 * again, first) << again << " of " << first;
     for (const Proposal& p : advise(clean, kit)) {
         for (const ParameterMove& move : p.moves) {
             if (p.step == "repair") {

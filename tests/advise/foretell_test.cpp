@@ -3,7 +3,7 @@
 #include "core/advise/foretell.h"
 
 #include "core/base/units.h"
-#include "core/dsp/processor.h"
+#include "core/dsp/compressor.h"
 #include "core/measure/typical.h"
 #include "tests/support/model_stroke.h"
 #include "tests/support/support.h"
@@ -40,8 +40,8 @@ TEST(Foretell, AnIdleProcessorChangesNothing) {
         const auto heard = throughProcessor(tone, "transient", idle, peaks);
         ASSERT_EQ(heard.size(), 2U);
         for (std::size_t i = 0; i < 2; ++i) {
-            EXPECT_NEAR(heard[i].peakDb, peaks[i], 0.05);
-            EXPECT_NEAR(heard[i].transientToBodyDb, figures.transientToBodyDb, 0.1);
+            EXPECT_NEAR(heard[i].figures.peakDb, peaks[i], 0.05);
+            EXPECT_NEAR(heard[i].figures.transientToBodyDb, figures.transientToBodyDb, 0.1);
         }
     }
 }
@@ -62,7 +62,7 @@ TEST(Foretell, AGateThatStrokesOpenKeepsTheAttackWhole) {
                                         {"release", 20.0},
                                         {"floor", -90.0}});
     const std::vector<double> peak{-20.0};
-    const StrokeFigures is = throughProcessor(tone, "gate", gate, peak).front();
+    const StrokeFigures is = throughProcessor(tone, "gate", gate, peak).front().figures;
     EXPECT_NEAR(is.peakDb, -20.0, 0.01) << "the first sample is through";
     // The body ends 60 to 80 ms after the stroke: energy counted by hand.
     const std::vector<float>& x = tone.typical.front();
@@ -85,8 +85,23 @@ TEST(Foretell, ALevelOverTheThresholdIsPressedAndOneUnderItIsNot) {
         "compressor", {{"threshold", -20.0}, {"ratio", 4.0}, {"knee", 0.0}, {"attack", 0.1}});
     const std::vector<double> peaks{-8.0, -30.0};
     const auto heard = throughProcessor(tone, "compressor", press, peaks);
-    EXPECT_LT(heard[0].peakDb, -9.0);
-    EXPECT_NEAR(heard[1].peakDb, -30.0, 0.05);
+    EXPECT_LT(heard[0].figures.peakDb, -9.0);
+    EXPECT_NEAR(heard[1].figures.peakDb, -30.0, 0.05);
+}
+
+TEST(Foretell, AThresholdIsFoundThatTakesWhatIsWanted) {
+    const DrumTone tone = toneOf(4.0);
+    const double peak = -13.0;
+    double last = 0.0;
+    for (const double attack : {0.5, 10.0, 40.0}) {
+        auto values = valuesOf("compressor", {{"ratio", 4.0}, {"attack", attack}});
+        values[Compressor::threshold] = thresholdFor(tone, values, peak, 4.0);
+        const auto heard = throughProcessor(tone, "compressor", values, std::span(&peak, 1));
+        EXPECT_NEAR(heard.front().gainDb, -4.0, 0.2) << attack << " ms";
+        EXPECT_LT(values[Compressor::threshold], last) << "a slow detector needs a lower one";
+        last = values[Compressor::threshold];
+    }
+    EXPECT_EQ(thresholdFor(DrumTone{}, valuesOf("compressor", {}), peak, 4.0), peak);
 }
 
 TEST(Typical, TakesWholeStrokesNearestTheMedian) {
