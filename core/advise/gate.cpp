@@ -17,7 +17,7 @@ constexpr double kAboveDb = 1.5;  // and at least this far above the bleed
 
 // Neighbours that are this much softer than the drum itself need no gate: what comes after it may
 // lift them by 10 dB and they still lie under the drum's ring.
-constexpr double kQuietDb = -24.0;
+constexpr double kQuietDb = -22.0;
 
 bool neighboursHeard(const KitMeasurement& m, const std::string& row, const std::string& drum) {
     return std::any_of(m.bleed.begin(), m.bleed.end(), [&](const BleedLevel& b) {
