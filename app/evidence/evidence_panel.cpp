@@ -261,23 +261,25 @@ void EvidencePanel::fillEffects(const Proposal* proposal) {
     }
     effects_->setVisible(proposal != nullptr && !proposal->effects.empty());
     if (!effects_->isVisibleTo(this)) return;
-    const auto put = [&](int line, int column, const QString& text, bool quiet) {
+    const auto put = [&](int line, int column, int span, const QString& text, bool quiet) {
         QLabel* cell = label(effects_, 12, QFont::Normal, quiet);
         cell->setText(text);
-        cell->setWordWrap(column == 0);
-        cell->setAlignment(column == 0 ? Qt::AlignLeft | Qt::AlignVCenter
-                                       : Qt::AlignRight | Qt::AlignVCenter);
-        effectRows_->addWidget(cell, line, column);
+        cell->setWordWrap(span > 1);
+        cell->setAlignment((column == 0 ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter);
+        effectRows_->addWidget(cell, line, column, 1, span);
         cell->show();  // at once, so that it counts for the height below
     };
-    put(0, 1, tr("predicted"), true);
-    put(0, 2, tr("measured"), true);
+    put(0, 0, 1, tr("before → predicted"), true);
+    put(0, 1, 1, tr("measured"), true);
     int line = 1;
     for (const Effect& e : proposal->effects) {
-        put(line, 0, QString::fromStdString(e.what), true);
-        put(line, 1, valueOrDash(e.predicted, e.unit), false);
-        put(line, 2, valueOrDash(e.measured, e.unit), false);
-        ++line;
+        put(line, 0, 2, QString::fromStdString(e.what), true);
+        const QString foretold = valueOrDash(e.predicted, e.unit);
+        put(line + 1, 0, 1,
+            e.before ? figure(*e.before, e.unit == "%" ? 0 : 1) + " → " + foretold : foretold,
+            false);
+        put(line + 1, 1, 1, valueOrDash(e.measured, e.unit), false);
+        line += 2;
     }
 }
 

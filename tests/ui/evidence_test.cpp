@@ -39,6 +39,9 @@ TEST(Evidence, SaysWhatWasMeasuredAndProposes) {
     EXPECT_TRUE(window->evidence()
                     .findChild<QPushButton*>("evidence-accept")
                     ->isVisibleTo(&window->evidence()));
+    // Each effect with what is, what is predicted, and its unit.
+    EXPECT_TRUE(text.contains("ghost notes kept")) << text.toStdString();
+    EXPECT_TRUE(text.contains("100 → 100 %")) << text.toStdString();
     // Cells with a proposal carry its state.
     window->board().select({"snare-bottom", Column::gate});
     const std::string said = window->board().accessibleDescription().toStdString();
