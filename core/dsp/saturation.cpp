@@ -123,15 +123,19 @@ inline float roundCurve(float x) {
     return 0.636619772F * fastAtan(1.57079633F * x);
 }
 
-// Eight fast samples a frame, each with its frame's bias and what the curve makes of that.
+// Eight fast samples a frame, each with its frame's bias and what the curve makes of that. The
+// curve runs in a loop of its own, which the compiler turns into vectors.
 template <float (*curve)(float)>
 [[gnu::always_inline]] inline void bendAll(float* x, const float* bias, int frames) {
+    constexpr int kFactor = Oversampler::kFactor;
+    float rest[kBlock];
+    for (int f = 0; f < frames; ++f) rest[f] = curve(bias[f]);
     for (int f = 0; f < frames; ++f) {
-        const float b = bias[f], rest = curve(b);
-        for (int k = 0; k < Oversampler::kFactor; ++k) {
-            float& v = x[f * Oversampler::kFactor + k];
-            v = curve(v + b) - rest;
-        }
+        for (int k = 0; k < kFactor; ++k) x[f * kFactor + k] += bias[f];
+    }
+    for (int i = 0; i < kFactor * frames; ++i) x[i] = curve(x[i]);
+    for (int f = 0; f < frames; ++f) {
+        for (int k = 0; k < kFactor; ++k) x[f * kFactor + k] -= rest[f];
     }
 }
 
