@@ -134,7 +134,9 @@ void ListeningCommands::advise(bool json) {
         if (std::find(known.begin(), known.end(), step) == known.end()) {
             std::string list;
             for (const std::string& s : known) list += (list.empty() ? "" : ", ") + s;
-            throw Error("“" + step + "” is no step with advice; known are " + list + ".");
+            throw Error(
+                std::string("“").append(step).append("” is no step with advice; known are ") +
+                list.append("."));
         }
     }
     Document document = loadDocument(session_);

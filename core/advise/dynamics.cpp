@@ -215,12 +215,12 @@ std::vector<Proposal> adviseDynamics(const Session& session, const KitMeasuremen
                      2.5};
             if (auto first = pressing(m, row, *tone, peaks, tips, usual, loud)) {
                 first->proposal.stage = stage->id;
-                const std::string reason =
-                    spread +
-                    "; two compressors that do a little each are heard less than "
-                    "one that does it all. This one, fast, takes " +
-                    fixedText(first->loudDb, 1) + " dB off the loudest and " +
-                    fixedText(first->usualDb, 1) + " dB off the usual strokes." + custom;
+                std::string reason = spread +
+                                     "; two compressors that do a little each are heard less than "
+                                     "one that does it all. This one, fast, takes " +
+                                     fixedText(first->loudDb, 1) + " dB off the loudest and " +
+                                     fixedText(first->usualDb, 1) + " dB off the usual strokes.";
+                reason += custom;
                 add(std::move(*first), stage, ".dynamics", reason);
             }
             if (auto second = pressing(m, row, *tone, peaks, lean, usual, loud)) {
@@ -248,7 +248,7 @@ std::vector<Proposal> adviseDynamics(const Session& session, const KitMeasuremen
                                 usual, loud);
         if (!pressed) continue;
         pressed->proposal.stage = stage->id;
-        const std::string reason =
+        std::string reason =
             spread + ", so " + fixedText(attack, 1) + " ms " +
             (punch ? "lets it through and presses the body" : "catches it") +
             "; the shortest gap is " + fixedText(1000.0 * gap, 0) + " ms, so " +
@@ -256,7 +256,8 @@ std::vector<Proposal> adviseDynamics(const Session& session, const KitMeasuremen
             " ms of release has recovered before the next stroke. Usual strokes are pressed by up "
             "to " +
             fixedText(pressed->usualDb, 1) + " dB, the loudest by " +
-            fixedText(pressed->loudDb, 1) + " dB." + custom;
+            fixedText(pressed->loudDb, 1) + " dB.";
+        reason += custom;
         add(std::move(*pressed), stage, ".dynamics", reason);
     }
     return out;

@@ -19,7 +19,8 @@ HeardStroke play(std::span<const float> stroke, float gain, std::string_view typ
                  std::span<const double> values) {
     const auto processor = processorType(type).make({kTypicalRate, 1}, values);
     const int before = processor->wantsStrokes() ? processor->strokeLead() : 0;
-    const auto late = static_cast<std::size_t>(before + processor->latency());
+    const std::size_t late =
+        static_cast<std::size_t>(before) + static_cast<std::size_t>(processor->latency());
     if (processor->wantsStrokes()) {
         const Strike strike{};
         processor->strike({&strike, 1});

@@ -132,8 +132,8 @@ void Limiter::readPeaks(const AudioBlock& io, float* peaks) {
     for (int c = 0; c < io.channels; ++c) {
         std::vector<float>& past = past_[static_cast<std::size_t>(c)];
         std::copy_n(io.channel[c], io.frames, past.begin() + static_cast<std::ptrdiff_t>(history));
-        for (int i = 0; i < io.frames; ++i)
-            peaks[i] = std::max(peaks[i], std::abs(past[static_cast<std::size_t>(half_ - 1 + i)]));
+        const float* middle = past.data() + half_ - 1;
+        for (int i = 0; i < io.frames; ++i) peaks[i] = std::max(peaks[i], std::abs(middle[i]));
         float between[kBlock];
         for (std::size_t p = 1; p < kPhases; ++p) {
             convolve(past.data(), kernel_[p], io.frames, between);

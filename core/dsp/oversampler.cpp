@@ -65,9 +65,10 @@ void HalfBand::up(const float* in, int n, float* out) {
 
 void HalfBand::down(const float* in, int n, float* out) {
     const auto history = static_cast<int>(taps_.size()) - 1;
+    float *even = evenLine_.data() + history, *odd = oddLine_.data() + half_ + 1;
     for (int k = 0; k < n; ++k) {
-        evenLine_[static_cast<std::size_t>(history + k)] = in[2 * k];
-        oddLine_[static_cast<std::size_t>(half_ + 1 + k)] = in[2 * k + 1];
+        even[k] = in[2 * k];
+        odd[k] = in[2 * k + 1];
     }
     convolve(evenLine_.data(), taps_, n, out);
     for (int k = 0; k < n; ++k) out[k] += 0.5F * oddLine_[static_cast<std::size_t>(k)];
@@ -108,7 +109,7 @@ std::span<float> Oversampler::up(int channel, const float* in, int frames) {
 
 void Oversampler::down(int channel, float* out, int frames) {
     Channel& c = channel_[static_cast<std::size_t>(channel)];
-    const auto count = static_cast<std::size_t>(kFactor * frames);
+    const std::size_t count = kFactor * static_cast<std::size_t>(frames);
     // The pad is shorter than a frame: what stands at the end waits for the next call.
     const std::size_t held = c.pad.size();
     std::array<float, kFactor> next{};

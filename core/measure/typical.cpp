@@ -32,8 +32,10 @@ std::vector<std::vector<float>> typicalStrokes(const std::vector<std::vector<flo
                                                double sampleRate) {
     const auto whole = static_cast<std::size_t>(kStrokeSeconds * sampleRate);
     std::vector<std::span<const float>> cut;
+    cut.reserve(strokes.size());
     for (const auto& x : strokes) cut.push_back(std::span(x).first(std::min(whole, x.size())));
     std::vector<double> punch;
+    punch.reserve(cut.size());
     for (const auto x : cut) punch.push_back(readStroke(x, sampleRate).transientToBodyDb);
     const double middle = median(punch);
     std::vector<std::size_t> order(cut.size());
