@@ -4,19 +4,12 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
 
 namespace ember {
 namespace {
 
 constexpr double kMost = 25.0;  // ms; what is further away is another place, not an error
 constexpr double kWorthSamples = 0.5;
-
-std::string fixed(double value, int digits) {
-    char text[32];
-    std::snprintf(text, sizeof text, "%.*f", digits, value);
-    return text;
-}
 
 // Moving two microphones of a drum together is worth it where their sum is heard to gain.
 bool sumGains(const PhasePair& pair) {
@@ -45,8 +38,11 @@ Proposal propose(const PhasePair& pair, const Row& row, double delayMs, bool fli
     p.moves.push_back({"polarity", flip ? 1.0 : 0.0});
     p.confidence = std::clamp(pair.coherence * std::min(1.0, pair.strokes / 8.0), 0.0, 1.0);
     if (const BandSum* band = bandAt(pair, pair.mainHertz))
-        p.effects.push_back(
-            {"sum at " + fixed(pair.mainHertz, 0) + " Hz", "dB", band->nowDb, band->alignedDb, {}});
+        p.effects.push_back({"sum at " + fixedText(pair.mainHertz, 0) + " Hz",
+                             "dB",
+                             band->nowDb,
+                             band->alignedDb,
+                             {}});
     return p;
 }
 
@@ -80,23 +76,25 @@ std::vector<Proposal> adviseAlign(const Session& session, const KitMeasurement& 
         Proposal p = propose(shown, row, delay / perMs, flip);
         p.evidence = evidenceOf(m, drum, false);
         p.title = std::string(delay < 0.0 ? "Earlier by " : "Later by ") +
-                  fixed(std::abs(delay / perMs), 2) + " ms" + (flip ? ", polarity turned" : "");
+                  fixedText(std::abs(delay / perMs), 2) + " ms" + (flip ? ", polarity turned" : "");
         const Row* reference = findRow(session, isReference ? shown.mic : own->reference);
         const std::string to = reference != nullptr ? reference->name : own->reference;
         if (school == AlignSchool::toOverheads && over != nullptr) {
             p.school = "everything to the overheads";
-            p.reason = "The overheads hear " + drum + " " + fixed(over->delaySamples / perMs, 2) +
+            p.reason = "The overheads hear " + drum + " " +
+                       fixedText(over->delaySamples / perMs, 2) +
                        " ms after its own microphone; later by that, both strike at once.";
         } else {
             p.school = "only within a drum";
-            p.reason = "On " + std::to_string(own->strokes) + " strokes " + row.name + " hears " +
-                       drum + " " + fixed(std::abs(own->delaySamples / perMs), 2) + " ms " +
-                       (own->delaySamples > 0.0 ? "after " : "before ") + to +
-                       (flip ? ", the other way up" : "") +
-                       (own->polarity == 0 ? "; polarity is not sure (coherence " +
-                                                 fixed(own->coherence, 2) + ") and left as it is"
-                                           : "") +
-                       ".";
+            p.reason =
+                "On " + std::to_string(own->strokes) + " strokes " + row.name + " hears " + drum +
+                " " + fixedText(std::abs(own->delaySamples / perMs), 2) + " ms " +
+                (own->delaySamples > 0.0 ? "after " : "before ") + to +
+                (flip ? ", the other way up" : "") +
+                (own->polarity == 0 ? "; polarity is not sure (coherence " +
+                                          fixedText(own->coherence, 2) + ") and left as it is"
+                                    : "") +
+                ".";
         }
         out.push_back(std::move(p));
     }

@@ -37,15 +37,10 @@ ParameterMove eqMove(int band, const char* what, double value) {
     return {id, value};
 }
 
-std::vector<double> valuesWith(std::vector<double> values,
-                               const std::vector<ParameterMove>& moves) {
-    return withMoves(processorType("eq").table, std::move(values), moves);
-}
-
 // What moves on an untouched equaliser do to the energy between two frequencies, dB.
 double movedDb(const Spectrum& spectrum, const std::vector<ParameterMove>& moves, double low,
                double high, double rate) {
-    const std::vector<double> values = valuesWith(standardValues(processorType("eq").table), moves);
+    const std::vector<double> values = withMoves("eq", moves);
     return curveGainDb(spectrum, eqResponseDb(values, spectrum.frequency, rate), low, high);
 }
 
@@ -161,7 +156,7 @@ std::optional<Proposal> noteBack(const Session& session, const KitMeasurement& m
                                  const std::string& drum, const DrumTone& tone) {
     const Stage& eq = *findStage(row, "eq");
     if (!eq.on || eq.mark != Mark::decided || tone.fundamental <= 0.0) return std::nullopt;
-    const std::vector<double> cuts = valuesWith(eq.values, {eqMove(8, "on", 0.0)});
+    const std::vector<double> cuts = withMoves("eq", eq.values, {eqMove(8, "on", 0.0)});
     const std::vector<double> at{tone.fundamental};
     const double lost = eqResponseDb(cuts, at, session.sampleRate).front();
     if (lost > kHeavyDb) return std::nullopt;
@@ -181,8 +176,13 @@ std::optional<Proposal> noteBack(const Session& session, const KitMeasurement& m
                            eqResponseDb(values, tone.median.frequency, session.sampleRate), low,
                            high);
     };
-    p.effects.push_back(
-        {"octave of its note", "dB", curve(cuts), curve(valuesWith(cuts, p.moves)), {}, low, high});
+    p.effects.push_back({"octave of its note",
+                         "dB",
+                         curve(cuts),
+                         curve(withMoves("eq", cuts, p.moves)),
+                         {},
+                         low,
+                         high});
     p.confidence = 0.4;
     return p;
 }

@@ -50,18 +50,21 @@ bool wouldOverwrite(const Stage& stage, const std::vector<ParameterMove>& moves)
     });
 }
 
-std::vector<double> withMoves(const ParameterTable& table, std::vector<double> values,
+std::vector<double> withMoves(std::string_view type, std::vector<double> values,
                               const std::vector<ParameterMove>& moves) {
+    const ParameterTable table = processorType(type).table;
     for (const ParameterMove& move : moves)
         values[static_cast<std::size_t>(parameterIndex(table, move.parameter))] = move.value;
     return values;
 }
 
+std::vector<double> withMoves(std::string_view type, const std::vector<ParameterMove>& moves) {
+    return withMoves(type, standardValues(processorType(type).table), moves);
+}
+
 std::optional<Effect> punchEffect(const DrumTone& tone, std::string_view type,
                                   const std::vector<ParameterMove>& moves) {
-    const ParameterTable table = processorType(type).table;
-    const double change =
-        changeThrough(tone, type, withMoves(table, standardValues(table), moves)).transientToBodyDb;
+    const double change = changeThrough(tone, type, withMoves(type, moves)).transientToBodyDb;
     if (std::abs(change) < 0.1) return std::nullopt;
     return Effect{
         "attack against body", "dB", tone.transientToBodyDb, tone.transientToBodyDb + change, {}};

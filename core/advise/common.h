@@ -25,9 +25,10 @@ std::vector<double> evidenceOf(const KitMeasurement& measured, const std::string
 // themselves: one that is off is free.
 bool wouldOverwrite(const Stage& stage, const std::vector<ParameterMove>& moves);
 
-// A processor's values after these moves.
-std::vector<double> withMoves(const ParameterTable& table, std::vector<double> values,
+// A processor's values after these moves; without values: those of an untouched one.
+std::vector<double> withMoves(std::string_view type, std::vector<double> values,
                               const std::vector<ParameterMove>& moves);
+std::vector<double> withMoves(std::string_view type, const std::vector<ParameterMove>& moves);
 
 // What moves on an untouched processor do to a drum's attack against body, foretold on its typical
 // strokes; silent where that is less than a tenth of a dB.

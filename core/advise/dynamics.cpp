@@ -72,8 +72,7 @@ std::optional<Pressed> pressing(const KitMeasurement& m, const Row& row, const D
                {"attack", std::round(plan.attackMs * 10.0) / 10.0},
                {"release", std::round(plan.releaseMs)},
                {"key-high-pass", tone.drum == "kick" ? 10.0 : 80.0}};
-    const ParameterTable table = processorType("compressor").table;
-    std::vector<double> values = withMoves(table, standardValues(table), p.moves);
+    std::vector<double> values = withMoves("compressor", p.moves);
     const double threshold =
         std::clamp(std::round(2.0 * thresholdFor(tone, values, plan.atDb, plan.reductionDb)) / 2.0,
                    -60.0, 0.0);
@@ -185,14 +184,20 @@ std::vector<Proposal> adviseDynamics(const Session& session, const KitMeasuremen
         const std::string spread = "Its strokes spread by " + fixedText(tone->levelSpreadDb, 1) +
                                    " dB. The attack is over after " +
                                    fixedText(tone->transientMs, 0) + " ms";
-        const std::string custom =
-            " Usual for drums: ratio 2 to 4 to control, 5 and over to shape.";
-        const auto add = [&](Pressed pressed, const Stage* on, const char* id,
-                             const std::string& reason) {
+        // `on`: the compressor it is for; usual ratios stand behind the first one's reason.
+        const auto add = [&](Pressed pressed, const std::string& on, std::string reason) {
             Proposal& p = pressed.proposal;
-            if (on != nullptr && wouldOverwrite(*on, p.moves)) return;
-            p.id = row.id + id;
-            p.reason = reason;
+            const Stage* there = findStage(row, on);
+            if (there != nullptr && wouldOverwrite(*there, p.moves)) return;
+            const bool first = on == stage->id;
+            p.id = row.id + (first ? ".dynamics" : ".dynamics-2");
+            p.stage = on;
+            if (!first) {
+                p.stageType = "compressor";
+                p.behind = stage->id;
+            }
+            if (first) reason += " Usual for drums: ratio 2 to 4 to control, 5 and over to shape.";
+            p.reason = std::move(reason);
             out.push_back(std::move(p));
         };
         if (school == DynamicsSchool::pair) {
@@ -213,52 +218,41 @@ std::vector<Proposal> adviseDynamics(const Session& session, const KitMeasuremen
                      release,
                      usual,
                      2.5};
-            if (auto first = pressing(m, row, *tone, peaks, tips, usual, loud)) {
-                first->proposal.stage = stage->id;
-                std::string reason = spread +
-                                     "; two compressors that do a little each are heard less than "
-                                     "one that does it all. This one, fast, takes " +
-                                     fixedText(first->loudDb, 1) + " dB off the loudest and " +
-                                     fixedText(first->usualDb, 1) + " dB off the usual strokes.";
-                reason += custom;
-                add(std::move(*first), stage, ".dynamics", reason);
-            }
-            if (auto second = pressing(m, row, *tone, peaks, lean, usual, loud)) {
-                second->proposal.stage = "compressor-2";
-                second->proposal.stageType = "compressor";
-                second->proposal.behind = stage->id;
-                const std::string reason =
+            if (auto first = pressing(m, row, *tone, peaks, tips, usual, loud))
+                add(*first, stage->id,
+                    spread +
+                        "; two compressors that do a little each are heard less than "
+                        "one that does it all. This one, fast, takes " +
+                        fixedText(first->loudDb, 1) + " dB off the loudest and " +
+                        fixedText(first->usualDb, 1) + " dB off the usual strokes.");
+            if (auto second = pressing(m, row, *tone, peaks, lean, usual, loud))
+                add(*second, "compressor-2",
                     "Behind the fast one, slow: " + fixedText(slow, 1) +
-                    " ms let the attack through, then the body is pressed by about " +
-                    fixedText(second->usualDb, 1) + " dB; " + fixedText(release, 0) +
-                    " ms of release has recovered before the next stroke after " +
-                    fixedText(1000.0 * gap, 0) + " ms.";
-                add(std::move(*second), findStage(row, "compressor-2"), ".dynamics-2", reason);
-            }
+                        " ms let the attack through, then the body is pressed by about " +
+                        fixedText(second->usualDb, 1) + " dB; " + fixedText(release, 0) +
+                        " ms of release has recovered before the next stroke after " +
+                        fixedText(1000.0 * gap, 0) + " ms.");
             continue;
         }
         const bool punch = school == DynamicsSchool::punch;
         const double attack = punch ? slow : fast, ratio = punch ? 4.0 : 3.0;
         // The usual stroke is reduced by 3 dB, or by what the spread asks for.
         const double wanted = std::clamp(1.5 * tone->levelSpreadDb, 3.0, 6.0);
-        auto pressed = pressing(m, row, *tone, peaks,
-                                {punch ? "Compression for punch" : "Compression for density",
-                                 punch ? "slow attack for punch" : "fast attack for density", ratio,
-                                 6.0, attack, release, usual, wanted},
-                                usual, loud);
+        const auto pressed = pressing(m, row, *tone, peaks,
+                                      {punch ? "Compression for punch" : "Compression for density",
+                                       punch ? "slow attack for punch" : "fast attack for density",
+                                       ratio, 6.0, attack, release, usual, wanted},
+                                      usual, loud);
         if (!pressed) continue;
-        pressed->proposal.stage = stage->id;
-        std::string reason =
+        add(*pressed, stage->id,
             spread + ", so " + fixedText(attack, 1) + " ms " +
-            (punch ? "lets it through and presses the body" : "catches it") +
-            "; the shortest gap is " + fixedText(1000.0 * gap, 0) + " ms, so " +
-            fixedText(release, 0) +
-            " ms of release has recovered before the next stroke. Usual strokes are pressed by up "
-            "to " +
-            fixedText(pressed->usualDb, 1) + " dB, the loudest by " +
-            fixedText(pressed->loudDb, 1) + " dB.";
-        reason += custom;
-        add(std::move(*pressed), stage, ".dynamics", reason);
+                (punch ? "lets it through and presses the body" : "catches it") +
+                "; the shortest gap is " + fixedText(1000.0 * gap, 0) + " ms, so " +
+                fixedText(release, 0) +
+                " ms of release has recovered before the next stroke. Usual strokes are pressed by "
+                "up to " +
+                fixedText(pressed->usualDb, 1) + " dB, the loudest by " +
+                fixedText(pressed->loudDb, 1) + " dB.");
     }
     return out;
 }
@@ -302,9 +296,7 @@ std::vector<Proposal> adviseColour(const Session& session, const KitMeasurement&
             " dB of drive bends the tips of the usual strokes by about 3 dB; "
             "at half mix the attack keeps its edge, and above 8 kHz nothing is bent, so that "
             "bleeding cymbals stay clean.";
-        const ParameterTable table = processorType("saturation").table;
-        const Change change =
-            changeThrough(*tone, "saturation", withMoves(table, standardValues(table), p.moves));
+        const Change change = changeThrough(*tone, "saturation", withMoves("saturation", p.moves));
         p.effects.push_back({"crest", "dB", tone->crestDb, tone->crestDb + change.crestDb, {}});
         p.effects.push_back({"attack against body",
                              "dB",

@@ -90,13 +90,11 @@ std::vector<Proposal> adviseGate(const Session& session, const KitMeasurement& m
         const auto tone = std::find_if(m.tone.begin(), m.tone.end(),
                                        [&](const DrumTone& t) { return t.drum == drum; });
         const double speak = speakMs(tone == m.tone.end() ? nullptr : &*tone);
-        std::vector<double> times;
         int ghosts = 0, strokes = 0;
         for (const Stroke& s : m.strokes.strokes) {
             if (s.drum != drum) continue;
             ++strokes;
             ghosts += s.kind == StrokeKind::ghost ? 1 : 0;
-            if (times.size() < 48) times.push_back(s.time);
         }
         Proposal p;
         p.id = row.id + ".gate";
@@ -104,7 +102,7 @@ std::vector<Proposal> adviseGate(const Session& session, const KitMeasurement& m
         p.row = row.id;
         p.stage = "gate";
         p.drum = drum;
-        p.evidence = std::move(times);
+        p.evidence = evidenceOf(m, drum, false);
         const double bleedTop = quantile(heard->bleedDb, 0.95),
                      ownLow = quantile(heard->ownDb, 1.0 - kKeep);
         const bool apart = ownLow - kUnderDb >= bleedTop + kAboveDb;

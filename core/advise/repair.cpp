@@ -81,8 +81,7 @@ void addLowPass(const DrumTone& tone, const KitMeasurement& m, Proposal& p) {
 
 // What the moves leave of the strokes' energy, dB.
 double keptDb(const DrumTone& tone, const std::vector<ParameterMove>& moves, double rate) {
-    const ParameterTable table = processorType("eq").table;
-    const std::vector<double> values = withMoves(table, standardValues(table), moves);
+    const std::vector<double> values = withMoves("eq", moves);
     return curveGainDb(tone.median, eqResponseDb(values, tone.median.frequency, rate), 20.0);
 }
 

@@ -3,7 +3,6 @@
 #include "core/base/error.h"
 
 #include <algorithm>
-#include <array>
 #include <cctype>
 #include <cmath>
 #include <set>
@@ -11,64 +10,6 @@
 
 namespace ember {
 namespace {
-
-template <typename Enum, std::size_t N>
-using Names = std::array<std::pair<Enum, std::string_view>, N>;
-
-constexpr Names<RowKind, 5> kKinds{{{RowKind::element, "element"},
-                                    {RowKind::guest, "guest"},
-                                    {RowKind::reference, "reference"},
-                                    {RowKind::bus, "bus"},
-                                    {RowKind::main, "main"}}};
-constexpr Names<Mark, 3> kMarks{
-    {{Mark::untouched, "untouched"}, {Mark::proposed, "proposed"}, {Mark::decided, "decided"}}};
-constexpr Names<TargetStrokes, 3> kTargetStrokes{{{TargetStrokes::loudest, "loudest"},
-                                                  {TargetStrokes::usual, "usual"},
-                                                  {TargetStrokes::all, "all"}}};
-constexpr Names<Style, 7> kStyles{{{Style::any, "any"},
-                                   {Style::pop, "pop"},
-                                   {Style::rock, "rock"},
-                                   {Style::heavy, "heavy"},
-                                   {Style::soul, "soul"},
-                                   {Style::jazz, "jazz"},
-                                   {Style::electronic, "electronic"}}};
-constexpr Names<Role, 19> kRoles{{{Role::unknown, "unknown"},
-                                  {Role::kickIn, "kick-in"},
-                                  {Role::kickOut, "kick-out"},
-                                  {Role::kick, "kick"},
-                                  {Role::snareTop, "snare-top"},
-                                  {Role::snareBottom, "snare-bottom"},
-                                  {Role::snare, "snare"},
-                                  {Role::hat, "hat"},
-                                  {Role::rackTom, "rack-tom"},
-                                  {Role::floorTom, "floor-tom"},
-                                  {Role::tom, "tom"},
-                                  {Role::ride, "ride"},
-                                  {Role::crash, "crash"},
-                                  {Role::overhead, "overhead"},
-                                  {Role::room, "room"},
-                                  {Role::percussion, "percussion"},
-                                  {Role::kit, "kit"},
-                                  {Role::bass, "bass"},
-                                  {Role::reference, "reference"}}};
-
-template <typename Enum, std::size_t N>
-std::string_view nameOf(const Names<Enum, N>& names, Enum value) {
-    for (const auto& [key, name] : names) {
-        if (key == value) return name;
-    }
-    return "unknown";
-}
-
-template <typename Enum, std::size_t N>
-Enum valueOf(const Names<Enum, N>& names, std::string_view text, const char* what) {
-    std::string known;
-    for (const auto& [key, name] : names) {
-        if (name == text) return key;
-        known += (known.empty() ? "" : ", ") + std::string(name);
-    }
-    throw Error("“" + std::string(text) + "” is no " + what + "; known are " + known + ".");
-}
 
 std::string listIds(const auto& items) {
     std::string list;
@@ -84,73 +25,6 @@ auto* findById(Items& items, std::string_view id) {
 }
 
 }  // namespace
-
-std::string_view toString(RowKind kind) {
-    return nameOf(kKinds, kind);
-}
-std::string_view toString(Role role) {
-    return nameOf(kRoles, role);
-}
-std::string_view toString(Mark mark) {
-    return nameOf(kMarks, mark);
-}
-std::string_view toString(TargetStrokes strokes) {
-    return nameOf(kTargetStrokes, strokes);
-}
-std::string_view toString(Style style) {
-    return nameOf(kStyles, style);
-}
-Style styleFrom(std::string_view text) {
-    return valueOf(kStyles, text, "style");
-}
-TargetStrokes targetStrokesFrom(std::string_view text) {
-    return valueOf(kTargetStrokes, text, "choice of strokes");
-}
-RowKind rowKindFrom(std::string_view text) {
-    return valueOf(kKinds, text, "kind of row");
-}
-Role roleFrom(std::string_view text) {
-    return valueOf(kRoles, text, "role");
-}
-Mark markFrom(std::string_view text) {
-    return valueOf(kMarks, text, "mark");
-}
-
-std::string_view roleLabel(Role role) {
-    switch (role) {
-        case Role::kickIn:
-            return "kick in";
-        case Role::kickOut:
-            return "kick out";
-        case Role::snareTop:
-            return "snare top";
-        case Role::snareBottom:
-            return "snare bottom";
-        case Role::rackTom:
-            return "rack tom";
-        case Role::floorTom:
-            return "floor tom";
-        case Role::overhead:
-            return "overheads";
-        case Role::kit:
-            return "whole kit";
-        default:
-            return toString(role);
-    }
-}
-
-std::string_view styleLabel(Style style) {
-    switch (style) {
-        case Style::heavy:
-            return "heavy rock";
-        case Style::soul:
-            return "soul and funk";
-        case Style::electronic:
-            return "electronic music";
-        default:
-            return toString(style);
-    }
-}
 
 double noteTarget(const Session& session, std::string_view drum) {
     for (const NoteTarget& n : session.notes) {

@@ -150,11 +150,9 @@ TEST_F(MadeUpLevels, CompressionFollowsStrokesAttackAndGap) {
         EXPECT_NEAR(valueOf(*p, "attack"), punch ? 12.0 : 1.0, 1e-9);
         EXPECT_NEAR(valueOf(*p, "release"), 40.0, 1e-9) << "a third of the shortest gap";
         // The usual stroke is reduced by what the spread asks for, as the processor itself says.
-        const ParameterTable table = processorType("compressor").table;
         const std::vector<double> usual{-13.0};
-        const auto heard =
-            throughProcessor(kit.tone.front(), "compressor",
-                             withMoves(table, standardValues(table), p->moves), usual);
+        const auto heard = throughProcessor(kit.tone.front(), "compressor",
+                                            withMoves("compressor", p->moves), usual);
         EXPECT_NEAR(heard.front().gainDb, -4.5, 0.3);
         EXPECT_NE(p->reason.find("ratio 2 to 4 to control"), std::string::npos);
         const Effect* punchEffect = effectOf(*p, "attack against body");

@@ -2,6 +2,7 @@
 
 #include "core/advise/foretell.h"
 
+#include "core/advise/common.h"
 #include "core/base/units.h"
 #include "core/dsp/compressor.h"
 #include "core/measure/typical.h"
@@ -20,21 +21,12 @@ DrumTone toneOf(double punchDb) {
     return tone;
 }
 
-std::vector<double> valuesOf(const char* type,
-                             const std::vector<std::pair<const char*, double>>& changes) {
-    const ParameterTable table = processorType(type).table;
-    std::vector<double> values = standardValues(table);
-    for (const auto& [id, value] : changes)
-        values[static_cast<std::size_t>(parameterIndex(table, id))] = value;
-    return values;
-}
-
 TEST(Foretell, AnIdleProcessorChangesNothing) {
     for (const double punch : {-3.0, 2.0, 8.0}) {
         const DrumTone tone = toneOf(punch);
         const StrokeFigures figures = readStroke(tone.typical.front(), kTypicalRate);
         EXPECT_NEAR(figures.transientToBodyDb, punch, 0.3);
-        const auto idle = valuesOf("transient", {});
+        const auto idle = withMoves("transient", {});
         EXPECT_NEAR(changeThrough(tone, "transient", idle).transientToBodyDb, 0.0, 0.1);
         const std::vector<double> peaks{-12.0, -30.0};
         const auto heard = throughProcessor(tone, "transient", idle, peaks);
@@ -49,18 +41,18 @@ TEST(Foretell, AnIdleProcessorChangesNothing) {
 TEST(Foretell, SaysNothingOfADrumThatWasNotMeasured) {
     const DrumTone none;
     const std::vector<double> peaks{-12.0};
-    EXPECT_TRUE(throughProcessor(none, "transient", valuesOf("transient", {}), peaks).empty());
-    EXPECT_EQ(changeThrough(none, "transient", valuesOf("transient", {})).transientToBodyDb, 0.0);
+    EXPECT_TRUE(throughProcessor(none, "transient", withMoves("transient", {}), peaks).empty());
+    EXPECT_EQ(changeThrough(none, "transient", withMoves("transient", {})).transientToBodyDb, 0.0);
 }
 
 TEST(Foretell, AGateThatStrokesOpenKeepsTheAttackWhole) {
     const DrumTone tone = toneOf(2.0);
     // Open for 60 ms, closed to nothing 20 ms later: the rest of the body goes.
-    const auto gate = valuesOf("gate", {{"key-source", 1.0},
-                                        {"stroke-early", 5.0},
-                                        {"stroke-length", 60.0},
-                                        {"release", 20.0},
-                                        {"floor", -90.0}});
+    const auto gate = withMoves("gate", {{"key-source", 1.0},
+                                         {"stroke-early", 5.0},
+                                         {"stroke-length", 60.0},
+                                         {"release", 20.0},
+                                         {"floor", -90.0}});
     const std::vector<double> peak{-20.0};
     const StrokeFigures is = throughProcessor(tone, "gate", gate, peak).front().figures;
     EXPECT_NEAR(is.peakDb, -20.0, 0.01) << "the first sample is through";
@@ -81,7 +73,7 @@ TEST(Foretell, AGateThatStrokesOpenKeepsTheAttackWhole) {
 
 TEST(Foretell, ALevelOverTheThresholdIsPressedAndOneUnderItIsNot) {
     const DrumTone tone = toneOf(4.0);
-    const auto press = valuesOf(
+    const auto press = withMoves(
         "compressor", {{"threshold", -20.0}, {"ratio", 4.0}, {"knee", 0.0}, {"attack", 0.1}});
     const std::vector<double> peaks{-8.0, -30.0};
     const auto heard = throughProcessor(tone, "compressor", press, peaks);
@@ -94,14 +86,14 @@ TEST(Foretell, AThresholdIsFoundThatTakesWhatIsWanted) {
     const double peak = -13.0;
     double last = 0.0;
     for (const double attack : {0.5, 10.0, 40.0}) {
-        auto values = valuesOf("compressor", {{"ratio", 4.0}, {"attack", attack}});
+        auto values = withMoves("compressor", {{"ratio", 4.0}, {"attack", attack}});
         values[Compressor::threshold] = thresholdFor(tone, values, peak, 4.0);
         const auto heard = throughProcessor(tone, "compressor", values, std::span(&peak, 1));
         EXPECT_NEAR(heard.front().gainDb, -4.0, 0.2) << attack << " ms";
         EXPECT_LT(values[Compressor::threshold], last) << "a slow detector needs a lower one";
         last = values[Compressor::threshold];
     }
-    EXPECT_EQ(thresholdFor(DrumTone{}, valuesOf("compressor", {}), peak, 4.0), peak);
+    EXPECT_EQ(thresholdFor(DrumTone{}, withMoves("compressor", {}), peak, 4.0), peak);
 }
 
 TEST(Typical, TakesWholeStrokesNearestTheMedian) {
