@@ -45,12 +45,13 @@ QStringList evidenceFacts(const Session& session, const KitMeasurement* measured
             ++kinds[s.kind];
         }
         QStringList parts;
-        if (kinds[StrokeKind::accent] > 0)
-            parts << QObject::tr("%1 accents").arg(kinds[StrokeKind::accent]);
-        if (kinds[StrokeKind::ghost] > 0)
-            parts << QObject::tr("%1 ghosts").arg(kinds[StrokeKind::ghost]);
-        if (kinds[StrokeKind::flam] > 0)
-            parts << QObject::tr("%1 flams").arg(kinds[StrokeKind::flam]);
+        const auto count = [&](StrokeKind kind, const QString& one, const QString& many) {
+            const int n = kinds[kind];
+            if (n > 0) parts << QString::number(n) + " " + (n == 1 ? one : many);
+        };
+        count(StrokeKind::accent, QObject::tr("accent"), QObject::tr("accents"));
+        count(StrokeKind::ghost, QObject::tr("ghost"), QObject::tr("ghosts"));
+        count(StrokeKind::flam, QObject::tr("flam"), QObject::tr("flams"));
         facts << (all == 1 ? QObject::tr("One stroke of the %1").arg(QString::fromStdString(drum))
                            : QObject::tr("%1 strokes of the %2")
                                  .arg(all)

@@ -196,7 +196,8 @@ std::vector<Proposal> adviseDynamics(const Session& session, const KitMeasuremen
                 p.stageType = "compressor";
                 p.behind = stage->id;
             }
-            if (first) reason += " Usual for drums: ratio 2 to 4 to control, 5 and over to shape.";
+            if (first)
+                reason += " For drums at large: ratio 2 to 4 to control, 5 and over to shape.";
             p.reason = std::move(reason);
             out.push_back(std::move(p));
         };

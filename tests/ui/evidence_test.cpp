@@ -10,6 +10,7 @@
 #include <QLabel>
 #include <QMenu>
 #include <QPushButton>
+#include <QRegularExpression>
 
 namespace ember {
 namespace {
@@ -42,6 +43,10 @@ TEST(Evidence, SaysWhatWasMeasuredAndProposes) {
     // Each effect with what is, what is predicted, and its unit.
     EXPECT_TRUE(text.contains("ghost notes kept")) << text.toStdString();
     EXPECT_TRUE(text.contains("100 → 100 %")) << text.toStdString();
+    // One of a kind is not several.
+    window->board().select({"rack-tom", Column::dynamics});
+    EXPECT_FALSE(textOf(*window).contains(QRegularExpression("\\b1 [a-z]+s\\b")))
+        << textOf(*window).toStdString();
     // Cells with a proposal carry its state.
     window->board().select({"snare-bottom", Column::gate});
     const std::string said = window->board().accessibleDescription().toStdString();
