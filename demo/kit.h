@@ -11,6 +11,7 @@
 
 #include <cstdint>
 #include <filesystem>
+#include <functional>
 #include <string>
 #include <vector>
 
@@ -22,7 +23,9 @@ inline constexpr const char* kDrumNames[kDrums] = {"kick",  "snare", "hihat", "t
                                                    "tom-2", "ride",  "crash"};
 
 enum class StrokeKind { accent, normal, ghost, flam };
-enum class Articulation { normal, closed, open, pedal, bell };
+// rim: the stick lies on the head and strikes the rim. halfOpen, choke: a hat that is neither, a
+// cymbal that is grabbed.
+enum class Articulation { normal, closed, open, pedal, bell, rim, halfOpen, choke };
 
 struct Stroke {
     double time = 0.0;  // seconds; the stick meets the head
@@ -33,6 +36,17 @@ struct Stroke {
 };
 
 enum class MicSet { full, reduced, stereo };  // reduced: kick, snare, overheads
+enum class Overheads { spaced, crossed, mono };
+
+// What a session has otherwise than the full set.
+struct Setup {
+    std::vector<std::string> without;  // ids of microphones that are not there
+    std::vector<std::string> more;     // "knee", "front", "crush" (a room pressed flat), "trigger"
+    std::vector<std::string> turned;   // ids of microphones of the wrong polarity
+    Overheads overheads = Overheads::spaced;
+    double bleedDb = 0.0;   // more of the other drums in every close microphone
+    bool isolated = false;  // a sampled kit: close microphones hear their own drum and nothing else
+};
 
 struct KitOptions {
     std::uint64_t seed = 1;
@@ -44,7 +58,9 @@ struct KitOptions {
     double noiseDb = -78.0;  // noise floor of each mic, dBFS
     double roomT60 = 0.42;   // seconds
     bool ghosts = true;
+    bool dense = false;  // sixteenths throughout, rolls, cross-sticks: no drum is alone for long
     bool guests = true;  // bass and reference too
+    Setup setup;
 };
 
 struct Mode {
@@ -93,7 +109,10 @@ struct Recording {
     std::vector<float> referenceLeft, referenceRight;
 };
 
-Recording record(const KitOptions& options);
+// What a drum radiates, in place of radiate(): recordings of real drums, say.
+using Sound = std::function<Radiation(Drum, const std::vector<Stroke>&, const KitOptions&)>;
+
+Recording record(const KitOptions& options, const Sound& sound = {});
 
 // Writes one 24-bit WAV a microphone (pairs as one stereo file for the room, two mono files
 // for the overheads), bass, reference and truth.json. Returns the files written.

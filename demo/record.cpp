@@ -41,6 +41,63 @@ struct Stage {
     std::vector<MicPlan> mics;
 };
 
+bool has(const std::vector<std::string>& list, std::string_view id) {
+    return std::find(list.begin(), list.end(), id) != list.end();
+}
+
+// Takes away what the session does not have and puts up what it has besides.
+void setUp(std::vector<MicPlan>& mics, const Setup& setup) {
+    const auto isOverhead = [](const MicPlan& m) {
+        return std::string_view(m.id).starts_with("overhead");
+    };
+    if (setup.overheads == Overheads::crossed) {
+        for (MicPlan& m : mics) {
+            if (!isOverhead(m)) continue;
+            const double side = m.channelOfPair == 0 ? -1.0 : 1.0;
+            m.mic = {{0.04 * side, 0.05, 1.95}, {-0.9 * side, 0.15, 0.9}, 1.0};
+        }
+    } else if (setup.overheads == Overheads::mono) {
+        std::erase_if(mics, isOverhead);
+        mics.push_back(
+            {"overhead", "Overhead", {{-0.05, 0.1, 1.9}, {-0.05, 0.1, 0.8}, 1.0}, -9.0, -1, -1});
+    }
+    std::erase_if(mics, [&](const MicPlan& m) { return has(setup.without, m.id); });
+    if (has(setup.more, "knee"))
+        mics.push_back(
+            {"knee", "Knee", {{-0.12, -0.34, 0.55}, {-0.05, 0.05, 0.5}, 0.7}, -8.0, -1, -1});
+    if (has(setup.more, "front"))
+        mics.push_back(
+            {"front", "Front", {{0.1, 1.5, 0.9}, {0.0, 0.0, 0.6}, 1.0}, -8.0, -1, -1});
+    if (has(setup.more, "crush"))
+        mics.push_back({"crush", "Crush", {{0.5, 2.2, 1.3}, {0.0, 0.0, 0.8}, 0.3}, -8.0, -1, -1});
+    if (has(setup.more, "trigger"))
+        mics.push_back({"trigger", "Kick Trig", {{0.0, 0.3, 0.3}, {}, 1.0}, -6.0, -1, 0});
+}
+
+// A room pressed flat: slow gain towards one level.
+void crush(std::vector<float>& signal, double rate) {
+    double envelope = 0.0;
+    for (float& x : signal) {
+        const double v = std::abs(static_cast<double>(x));
+        envelope += (v > envelope ? 60.0 : 6.0) / rate * (v - envelope);
+        x = static_cast<float>(static_cast<double>(x) / (envelope + 0.02));
+    }
+}
+
+// A contact on the shell: one short pulse a stroke.
+std::vector<float> triggerTrack(const std::vector<Stroke>& strokes, std::size_t frames,
+                                double rate) {
+    std::vector<float> out(frames, 0.0F);
+    for (const Stroke& s : strokes) {
+        if (s.drum != Drum::kick) continue;
+        const auto at = static_cast<std::size_t>(s.time * rate);
+        for (std::size_t i = 0; i < static_cast<std::size_t>(0.004 * rate) && at + i < frames; ++i)
+            out[at + i] += static_cast<float>(
+                s.velocity * std::exp(-static_cast<double>(i) / (0.0006 * rate)));
+    }
+    return out;
+}
+
 Stage makeStage(const KitOptions& o) {
     Stage s;
     s.mics = {
@@ -80,6 +137,7 @@ Stage makeStage(const KitOptions& o) {
             m.peakDb += 4.0 * o.variation * random.uniform(-1.0, 1.0);
         }
     }
+    setUp(s.mics, o.setup);
     if (o.mics == MicSet::reduced) {
         std::vector<MicPlan> few;
         for (const MicPlan& m : s.mics) {
@@ -179,7 +237,7 @@ void mixReference(Recording& r) {
 
 }  // namespace
 
-Recording record(const KitOptions& options) {
+Recording record(const KitOptions& options, const Sound& sound) {
     const FlushToZero flushHere;
     Recording r{options, makeKit(options), playScore(options), {}, {}, {}, {}, {}};
     const Stage stage = makeStage(options);
@@ -188,12 +246,14 @@ Recording record(const KitOptions& options) {
     std::array<std::array<std::vector<float>, 4>, kDrums> late;
     tbb::parallel_for(0, kDrums, [&](int d) {
         const FlushToZero flush;
-        drums[static_cast<std::size_t>(d)] =
-            radiate(static_cast<Drum>(d), r.kit, r.strokes, options);
+        const auto drum = static_cast<Drum>(d);
+        drums[static_cast<std::size_t>(d)] = sound ? sound(drum, r.strokes, options)
+                                                   : radiate(drum, r.kit, r.strokes, options);
     });
     Radiation& kick = drums[0];
     Radiation& snare = drums[1];
     for (const std::size_t tom : {3U, 4U}) {
+        if (sound) break;  // nobody knows to what it would hum
         addHum(drums[tom].first, kick.first, tom == 3 ? r.kit.rackHz : r.kit.floorHz,
                tom == 3 ? r.kit.rackT60 : r.kit.floorT60, 0.05, rate);
         addHum(drums[tom].first, snare.first, tom == 3 ? r.kit.rackHz : r.kit.floorHz,
@@ -226,6 +286,7 @@ Recording record(const KitOptions& options) {
             PathOptions path;
             path.sampleRate = rate;
             const bool own = plan.ownDrum == static_cast<int>(d);
+            if (options.setup.isolated && plan.ownDrum >= 0 && !own) continue;
             path.shade = own ? 0.0 : (plan.channelOfPair >= 0 ? 0.05 : 0.45);
             // A head pushes air one way on top and the other way below.
             const bool flipped = below && d == 1;
@@ -235,13 +296,24 @@ Recording record(const KitOptions& options) {
             if (d == 0) addPath(one, drums[d].second, stage.kickFront, plan.mic, path);
             if (d == 1) addPath(one, drums[d].second, stage.wires, plan.mic, path);
             const std::vector<float>& tail = late[d][m % 4];
-            for (std::size_t i = 0; i < frames; ++i) one[i] += 0.45F * tail[i];
+            const bool dry = options.setup.isolated && plan.ownDrum >= 0;
+            for (std::size_t i = 0; i < frames && !dry; ++i) one[i] += 0.45F * tail[i];
+            if (plan.ownDrum >= 0 && !own && options.setup.bleedDb != 0.0) {
+                const auto more = static_cast<float>(gainFromDb(options.setup.bleedDb));
+                for (float& v : one) v *= more;
+            }
             DrumInMic& truth = r.drumInMic[d][m];
             const Point from = d == 0 && track.id == "kick-out" ? stage.kickFront : stage.first[d];
             truth.delayMs = distance(from, plan.mic.place) / kSpeedOfSound * 1000.0;
             truth.polarity = flipped ? -1 : 1;
             truth.levelDb = static_cast<double>(peakOf(one));  // linear until the preamp is known
             for (std::size_t i = 0; i < frames; ++i) track.signal[i] += one[i];
+        }
+        if (track.id == "trigger") track.signal = triggerTrack(r.strokes, frames, rate);
+        if (track.id == "crush") crush(track.signal, rate);
+        if (has(options.setup.turned, track.id)) {
+            for (float& v : track.signal) v = -v;
+            for (auto& drum : r.drumInMic) drum[m].polarity = -drum[m].polarity;
         }
     });
     // Preamps: every mic (pairs together) to its usual peak; then noise.

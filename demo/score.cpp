@@ -25,8 +25,12 @@ class Drummer {
             barStart_ = start + bar * 16.0 * sixteenth;
             step_ = sixteenth;
             const bool fill = bar % 8 == 7, chorus = (bar / 8) % 2 == 1;
-            if (bar > 0 && bar % 8 == 0) hit(Drum::crash, 0, 0.95, StrokeKind::accent);
-            groove(bar, chorus, fill ? 8 : 16);
+            if (bar > 0 && bar % (o_.dense ? 4 : 8) == 0)
+                hit(Drum::crash, 0, 0.95, StrokeKind::accent);
+            if (o_.dense)
+                denseGroove(bar, chorus, fill ? 8 : 16);
+            else
+                groove(bar, chorus, fill ? 8 : 16);
             if (fill) playFill(bar);
         }
         std::stable_sort(strokes_.begin(), strokes_.end(),
@@ -87,6 +91,55 @@ class Drummer {
             }
         }
         if (bar == 3) hitFlam(Drum::rackTom, 15, 0.7);
+    }
+
+    // Never a rest: sixteenths on hat or ride, doubled kicks, ghosts between, rolls into the fills,
+    // cross-sticks in every third verse, crashes in the middle of bars, some of them choked.
+    void denseGroove(int bar, bool chorus, int until) {
+        static constexpr int kicks[4][6] = {{0, 3, 6, 8, 11, 14},
+                                            {0, 1, 7, 8, 10, 15},
+                                            {0, 2, 5, 8, 9, 13},
+                                            {0, 4, 7, 10, 11, 14}};
+        for (const int at : kicks[(bar + (chorus ? 2 : 0)) % 4]) {
+            if (at < until)
+                hit(Drum::kick, at, at == 0 ? 0.94 : random_.uniform(0.6, 0.85),
+                    at == 0 ? StrokeKind::accent : StrokeKind::normal);
+        }
+        const bool rim = !chorus && (bar / 8) % 3 == 2;
+        for (int at = 0; at < until; ++at) {
+            if (at == 4 || at == 12) {
+                if (bar % 5 == 3 && at == 12)
+                    hitFlam(Drum::snare, at, 0.9);
+                else
+                    hit(Drum::snare, at, rim ? 0.6 : random_.uniform(0.84, 0.96),
+                        rim ? StrokeKind::normal : StrokeKind::accent,
+                        rim ? Articulation::rim : Articulation::normal);
+            } else if (o_.ghosts && at % 2 == 1 && random_.uniform() < 0.5) {
+                hit(Drum::snare, at, random_.uniform(0.10, 0.22), StrokeKind::ghost);
+            }
+        }
+        if (bar % 4 == 1 && until == 16) {
+            for (int i = 0; i < 4; ++i)  // a roll into the next bar
+                hit(Drum::snare, 14.0 + 0.5 * i, 0.35 + 0.1 * i, StrokeKind::normal);
+        }
+        const Drum top = chorus ? Drum::ride : Drum::hat;
+        for (int at = 0; at < until; ++at) {
+            const bool strong = at % 4 == 0;
+            if (at % 2 == 1 && random_.uniform() < 0.25) continue;
+            Articulation how = Articulation::closed;
+            if (chorus) how = strong && bar % 2 == 0 ? Articulation::bell : Articulation::normal;
+            if (!chorus && at == 14) how = bar % 2 == 0 ? Articulation::open : Articulation::halfOpen;
+            hit(top, at, strong ? 0.76 : random_.uniform(0.4, 0.58),
+                strong ? StrokeKind::accent : StrokeKind::normal, how);
+            if (chorus && at % 8 == 4)
+                hit(Drum::hat, at, 0.45, StrokeKind::normal, Articulation::pedal);
+        }
+        if (bar % 6 == 4 && until == 16)
+            hit(Drum::crash, 10, 0.85, StrokeKind::accent, Articulation::choke);
+        if (bar % 3 == 2 && until == 16) {
+            hit(Drum::rackTom, 6, 0.75, StrokeKind::normal);
+            hit(Drum::floorTom, 7, 0.8, StrokeKind::normal);
+        }
     }
 
     void hitFlam(Drum drum, double at, double velocity) {

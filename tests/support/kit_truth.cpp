@@ -1,6 +1,7 @@
 #include "tests/support/kit_truth.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <map>
 
@@ -18,6 +19,10 @@ Role roleOf(const std::string& id) {
                                                    {"ride", Role::ride},
                                                    {"overhead", Role::overhead},
                                                    {"room", Role::room},
+                                                   {"knee", Role::kit},
+                                                   {"front", Role::room},
+                                                   {"crush", Role::room},
+                                                   {"trigger", Role::trigger},
                                                    {"kit", Role::kit}};
     return roles.at(id);
 }
@@ -38,7 +43,8 @@ demo::KitOptions variedKit(int seed, demo::MicSet mics, double seconds) {
     return o;
 }
 
-TruthKit::TruthKit(const demo::KitOptions& options) : recording_(demo::record(options)) {
+TruthKit::TruthKit(const demo::KitOptions& options, const demo::Sound& sound)
+    : recording_(demo::record(options, sound)) {
     kit_.sampleRate = options.sampleRate;
     for (std::size_t m = 0; m < recording_.mics.size(); ++m) {
         const demo::MicTrack& track = recording_.mics[m];
@@ -51,7 +57,6 @@ TruthKit::TruthKit(const demo::KitOptions& options) : recording_(demo::record(op
         mic.id = track.channelOfPair == 0 ? track.id.substr(0, track.id.size() - 2) : track.id;
         mic.role = roleOf(mic.id);
         mic.channels = {track.signal};
-        toms_ = toms_ || mic.role == Role::rackTom;
         kit_.mics.push_back(std::move(mic));
         tracks_.push_back({static_cast<int>(m)});
         kit_.end = std::max(kit_.end, static_cast<Frames>(track.signal.size()));
@@ -62,18 +67,13 @@ TruthKit::TruthKit(const demo::KitOptions& options) : recording_(demo::record(op
 }
 
 std::string TruthKit::drumOf(const demo::Stroke& stroke) const {
-    switch (stroke.drum) {
-        case demo::Drum::ride:
-        case demo::Drum::crash:
-            return "cymbal";
-        case demo::Drum::rackTom:
-        case demo::Drum::floorTom:
-            if (!toms_) return "tom-1";
-            break;
-        default:
-            break;
+    static constexpr std::array<const char*, demo::kDrums> ids{
+        "kick", "snare", "hihat", "rack-tom", "floor-tom", "ride", "crash"};
+    const std::string id = ids[static_cast<std::size_t>(stroke.drum)];
+    for (const KitDrum& d : kit_.drums) {
+        if (d.id == id) return id;
     }
-    return demo::kDrumNames[static_cast<int>(stroke.drum)];
+    return isTom(id) ? "tom" : "cymbal";
 }
 
 double TruthKit::delay(const demo::Stroke& stroke, const std::string& mic) const {

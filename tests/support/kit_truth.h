@@ -12,12 +12,12 @@ demo::KitOptions variedKit(int seed, demo::MicSet mics, double seconds = 50.0);
 
 class TruthKit {
   public:
-    explicit TruthKit(const demo::KitOptions& options);
+    explicit TruthKit(const demo::KitOptions& options, const demo::Sound& sound = {});
 
     [[nodiscard]] const KitMics& kit() const { return kit_; }
     [[nodiscard]] const demo::Recording& recording() const { return recording_; }
-    // The word of the measurements for what was struck ("cymbal" for ride and crash; every tom is
-    // "tom-1" where no tom has a microphone).
+    // The id that the measurements have for what was struck: "tom" and "cymbal" where what was struck
+    // has no microphone of its own.
     [[nodiscard]] std::string drumOf(const demo::Stroke& stroke) const;
     // Seconds from a stroke to its arrival in an element.
     [[nodiscard]] double delay(const demo::Stroke& stroke, const std::string& mic) const;
@@ -28,7 +28,6 @@ class TruthKit {
     demo::Recording recording_;
     KitMics kit_;
     std::vector<std::vector<int>> tracks_;  // by microphone of kit_: places in recording_.mics
-    bool toms_ = false;
 };
 
 }  // namespace ember::test

@@ -1,0 +1,37 @@
+#include "tests/support/worlds.h"
+
+#include <cstdlib>
+
+namespace ember::test {
+
+const char* nameOf(World world) {
+    return world == World::simulated ? "simulated" : "recorded";
+}
+
+WorldKit worldKitWithTone(World world, Half half, int number, demo::MicSet mics, double seconds) {
+    WorldKit out;
+    if (world == World::recorded) {
+        // The tests take the set that every machine has; ./run accuracy and fitting the large one.
+        const bool large = half == Half::fitted || std::getenv("EMBER_ACCURACY") != nullptr;
+        const RecordedKit kit =
+            recordedKit(half, number, mics, seconds, !(large && haveLargeSet()));
+        out.truth = std::make_unique<TruthKit>(kit.options, kit.sound);
+        out.rings = kit.rings;
+        out.fundamental = kit.fundamental;
+        return out;
+    }
+    const demo::KitOptions options =
+        variedKit((half == Half::fitted ? 1000 : 300) + number, mics, seconds);
+    out.truth = std::make_unique<TruthKit>(options);
+    const demo::Kit& k = out.truth->recording().kit;
+    out.rings = {{demo::Drum::snare, k.snareRingHz, k.snareRingT60, 0.0, 1.0}};
+    out.fundamental = {k.kickHz, k.snareHz, 0.0, k.rackHz, k.floorHz, 0.0, 0.0};
+    return out;
+}
+
+std::unique_ptr<TruthKit> worldKit(World world, Half half, int number, demo::MicSet mics,
+                                   double seconds) {
+    return worldKitWithTone(world, half, number, mics, seconds).truth;
+}
+
+}  // namespace ember::test
