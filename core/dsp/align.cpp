@@ -35,6 +35,35 @@ const std::vector<Parameter>& alignTable() {
          "Moves the recording later, or with a negative value earlier, against the other mics. One "
          "metre of air is about 2.9 ms.",
          {}},
+        {"right-trim",
+         "Right trim",
+         Unit::dB,
+         -24.0,
+         24.0,
+         0.0,
+         Scale::linear,
+         "Of a pair: level of the right side beside the left one's.",
+         {}},
+        {"right-polarity",
+         "Right polarity",
+         Unit::none,
+         0.0,
+         1.0,
+         0.0,
+         Scale::choice,
+         "Of a pair: turns the right side over against the left one, when one of them was wired "
+         "the other way.",
+         {"as left", "inverted"}},
+        {"right-delay",
+         "Right delay",
+         Unit::milliseconds,
+         -30.0,
+         30.0,
+         0.0,
+         Scale::linear,
+         "Of a pair: moves the right side later, or with a negative value earlier, against the "
+         "left one.",
+         {}},
     };
     return table;
 }
@@ -56,32 +85,41 @@ ProcessorType alignType() {
 }
 
 Align::Align(const ProcessSpec& spec, std::span<const double> values) {
-    gain_.prepare(spec.sampleRate);
-    setValue(trim, values[trim]);
-    setValue(polarity, values[polarity]);
+    for (Side& side : sides_) side.gain.prepare(spec.sampleRate);
+    for (const int index : {trim, polarity, rightTrim, rightPolarity})
+        setValue(index, values[static_cast<std::size_t>(index)]);
     Align::reset();
 }
 
 void Align::setValue(int index, double value) {
-    if (index == trim) trimDb_ = value;
-    if (index == polarity) flipped_ = value >= 0.5;
-    gain_.aim((flipped_ ? -1.0 : 1.0) * gainFromDb(trimDb_));
+    if (index == trim) sides_[0].trimDb = value;
+    if (index == polarity) sides_[0].flipped = value >= 0.5;
+    if (index == rightTrim) sides_[1].trimDb = value;
+    if (index == rightPolarity) sides_[1].flipped = value >= 0.5;
+    const double both = (sides_[0].flipped ? -1.0 : 1.0) * gainFromDb(sides_[0].trimDb);
+    sides_[0].gain.aim(both);
+    sides_[1].gain.aim(both * (sides_[1].flipped ? -1.0 : 1.0) * gainFromDb(sides_[1].trimDb));
+}
+
+void Align::reset() {
+    for (Side& side : sides_) side.gain.jump(side.gain.target());
 }
 
 void Align::process(const AudioBlock& io, const AudioBlock& key) {
     (void)key;
-    if (!gain_.moving()) {
-        const auto gain = static_cast<float>(gain_.value());
-        if (gain == 1.0F) return;
-        for (int c = 0; c < io.channels; ++c) {
-            for (int i = 0; i < io.frames; ++i) io.channel[c][i] *= gain;
+    for (int c = 0; c < io.channels; ++c) {
+        Smoother& smoother = sides_[static_cast<std::size_t>(c)].gain;
+        float* samples = io.channel[c];
+        if (smoother.moving()) {
+            for (int i = 0; i < io.frames; ++i) samples[i] *= static_cast<float>(smoother.next());
+            continue;
         }
-        return;
+        const auto gain = static_cast<float>(smoother.value());
+        if (gain == 1.0F) continue;
+        for (int i = 0; i < io.frames; ++i) samples[i] *= gain;
     }
-    for (int i = 0; i < io.frames; ++i) {
-        const auto gain = static_cast<float>(gain_.next());
-        for (int c = 0; c < io.channels; ++c) io.channel[c][i] *= gain;
-    }
+    // A mono row has no right side; its gain still arrives.
+    if (io.channels == 1) sides_[1].gain.jump(sides_[1].gain.target());
 }
 
 }  // namespace ember

@@ -1,4 +1,5 @@
-// Align: trim, polarity and delay of an element, always first in its chain.
+// Align: trim, polarity and delay of an element, always first in its chain; of a pair, the right
+// side's own on top of them.
 //
 // Trim and polarity are this processor; the delay is taken where the recording is
 // read (engine/source.h), so that a mic can also be moved earlier without latency.
@@ -7,21 +8,26 @@
 #include "core/dsp/processor.h"
 #include "core/dsp/smoother.h"
 
+#include <array>
+
 namespace ember {
 
 class Align : public Processor {
   public:
-    enum Index { trim, polarity, delay };
+    enum Index { trim, polarity, delay, rightTrim, rightPolarity, rightDelay };
 
     Align(const ProcessSpec& spec, std::span<const double> values);
     void setValue(int index, double value) override;
-    void reset() override { gain_.jump(gain_.target()); }
+    void reset() override;
     void process(const AudioBlock& io, const AudioBlock& key) override;
 
   private:
-    double trimDb_ = 0.0;
-    bool flipped_ = false;
-    Smoother gain_;
+    struct Side {
+        double trimDb = 0.0;
+        bool flipped = false;
+        Smoother gain;
+    };
+    std::array<Side, 2> sides_;
 };
 
 ProcessorType alignType();

@@ -82,8 +82,8 @@ class Compiler {
         const Stage& align = row.chain.front();
         node.alignOn = align.on;
         node.delayMs = align.values[Align::delay];
-        node.source = std::make_unique<ClipSource>(
-            std::move(parts), rate, align.on ? framesFromMs(node.delayMs, rate) : 0.0);
+        node.rightDelayMs = align.values[Align::rightDelay];
+        node.source = std::make_unique<ClipSource>(std::move(parts), rate, node.delays(rate));
     }
 
     void connect(int index) {

@@ -53,10 +53,9 @@ void Plan::move(const PlanMove& m) {
     } else {
         stage.processor().setValue(m.parameter, m.value);
         if (align && m.parameter == Align::delay) node.delayMs = m.value;
+        if (align && m.parameter == Align::rightDelay) node.rightDelayMs = m.value;
     }
-    if (align)
-        node.source->setDelay(node.alignOn ? framesFromMs(node.delayMs, p.session.sampleRate)
-                                           : 0.0);
+    if (align) node.source->setDelay(node.delays(p.session.sampleRate));
 }
 
 void Plan::audition(const Audition& a) {

@@ -36,7 +36,7 @@ struct Node {
     bool tapped = false;
     int latency = 0, compensation = 0;
     bool alignOn = true;
-    double delayMs = 0.0;
+    double delayMs = 0.0, rightDelayMs = 0.0;  // the right side's own on top
     RowMeter meter;
 
     AudioBlock block(int b, int count) {
@@ -45,6 +45,11 @@ struct Node {
     // Frames by which align moves the recordings.
     [[nodiscard]] Frames moved(double sampleRate) const {
         return alignOn ? static_cast<Frames>(std::llround(framesFromMs(delayMs, sampleRate))) : 0;
+    }
+    [[nodiscard]] ClipSource::Delays delays(double sampleRate) const {
+        if (!alignOn) return {};
+        const double both = framesFromMs(delayMs, sampleRate);
+        return {both, both + framesFromMs(rightDelayMs, sampleRate)};
     }
     Seat& seat() { return static_cast<Seat&>(stages.back().processor()); }
 };

@@ -25,9 +25,9 @@ float raisedCosine(double position) {
 
 }  // namespace
 
-ClipSource::ClipSource(std::vector<Part> parts, double sampleRate, double delayFrames)
+ClipSource::ClipSource(std::vector<Part> parts, double sampleRate, Delays delayFrames)
     : parts_(std::move(parts)),
-      current_(makeTap(delayFrames)),
+      current_(makeTaps(delayFrames)),
       target_(delayFrames),
       reached_(delayFrames),
       fadeFrames_(std::max(1, static_cast<int>(0.0213 * sampleRate))) {}
@@ -56,19 +56,19 @@ ClipSource::Tap ClipSource::makeTap(double frames) {
 }
 
 void ClipSource::prefetch(Frames from, Frames to) const {
-    for (const Part& part : parts_) {
-        if (part.clip)
-            part.clip->prefetch(from - part.offset - current_.whole,
-                                to - part.offset - current_.whole);
+    for (std::size_t c = 0; c < parts_.size(); ++c) {
+        const Frames late = parts_[c].offset + current_[c].whole;
+        if (parts_[c].clip) parts_[c].clip->prefetch(from - late, to - late);
     }
 }
 
-void ClipSource::setDelay(double frames) {
+void ClipSource::setDelay(Delays frames) {
     target_ = frames;
 }
 
-void ClipSource::readTap(const Tap& tap, Frames position, const AudioBlock& out) const {
+void ClipSource::readTap(const Taps& taps, Frames position, const AudioBlock& out) const {
     for (int c = 0; c < out.channels; ++c) {
+        const Tap& tap = taps[static_cast<std::size_t>(c)];
         const Part& part = parts_[static_cast<std::size_t>(c)];
         float* to = out.channel[c];
         if (!part.clip) {
@@ -104,7 +104,7 @@ void ClipSource::readFaded(Frames position, const AudioBlock& out) {
     readTap(current_, position, out);
     if (fadeAt_ < 0) {
         if (target_ == reached_) return;
-        next_ = makeTap(target_);
+        next_ = makeTaps(target_);
         reached_ = target_;
         fadeAt_ = 0;
     }

@@ -28,10 +28,12 @@ class ClipSource {
         int channel = 0;
         Frames offset = 0;
     };
-    ClipSource(std::vector<Part> parts, double sampleRate, double delayFrames);
+    // Delays of the left and of the right side, in frames.
+    using Delays = std::array<double, 2>;
+    ClipSource(std::vector<Part> parts, double sampleRate, Delays delayFrames);
 
     [[nodiscard]] int channels() const { return static_cast<int>(parts_.size()); }
-    void setDelay(double frames);
+    void setDelay(Delays frames);
     void read(const BlockPlay& play, const AudioBlock& out);
     void prefetch(Frames from, Frames to) const;
 
@@ -42,13 +44,15 @@ class ClipSource {
         bool fractional = false;
         std::array<float, kTaps> weights{};
     };
+    using Taps = std::array<Tap, 2>;
     static Tap makeTap(double frames);
-    void readTap(const Tap& tap, Frames position, const AudioBlock& out) const;
+    static Taps makeTaps(const Delays& frames) { return {makeTap(frames[0]), makeTap(frames[1])}; }
+    void readTap(const Taps& taps, Frames position, const AudioBlock& out) const;
     void readFaded(Frames position, const AudioBlock& out);
 
     std::vector<Part> parts_;
-    Tap current_, next_;
-    double target_ = 0.0, reached_ = 0.0;
+    Taps current_, next_;
+    Delays target_{}, reached_{};
     int fadeAt_ = -1, fadeFrames_ = 1;
 };
 

@@ -2,143 +2,141 @@
 
 #include <algorithm>
 #include <cmath>
-#include <optional>
 
 namespace ember {
 namespace {
 
-struct Place {
-    const char* drum;
-    DrumFamily family;
-    int rank;  // 0 is best for timing
-};
-
-// Toms and percussion get their numbers later.
-std::optional<Place> placeOf(Role role) {
+// 0 is best for timing.
+int timingRank(Role role) {
     switch (role) {
         case Role::kickIn:
-            return Place{"kick", DrumFamily::kick, 0};
-        case Role::kick:
-            return Place{"kick", DrumFamily::kick, 1};
-        case Role::kickOut:
-            return Place{"kick", DrumFamily::kick, 2};
         case Role::snareTop:
-            return Place{"snare", DrumFamily::snare, 0};
-        case Role::snare:
-            return Place{"snare", DrumFamily::snare, 1};
+            return 0;
+        case Role::kickOut:
         case Role::snareBottom:
-            return Place{"snare", DrumFamily::snare, 2};
-        case Role::hat:
-            return Place{"hihat", DrumFamily::hat, 0};
-        case Role::ride:
-        case Role::crash:
-            return Place{"cymbal", DrumFamily::cymbal, 0};
-        case Role::rackTom:
-        case Role::tom:
-        case Role::floorTom:
-            return Place{"tom", DrumFamily::tom, 0};
-        case Role::percussion:
-        case Role::unknown:
-            return Place{"percussion", DrumFamily::percussion, 0};
+            return 2;
         default:
-            return std::nullopt;
+            return 1;
     }
 }
 
-int tomRank(Role role) {
-    return role == Role::rackTom ? 0 : (role == Role::tom ? 1 : 2);
+// From high to low, as drummers set them up.
+int tomRank(const std::string& id) {
+    return id.starts_with("rack") ? 0 : (id.starts_with("floor") ? 2 : 1);
+}
+
+bool isElement(const Row& row) {
+    return row.kind == RowKind::element && !row.sources.empty();
+}
+
+// The recording of one side, from its pair's first sample on.
+std::span<const float> aligned(KitMics& kit, std::span<const float> samples, Frames late) {
+    if (late <= 0) return samples;
+    std::vector<float> moved(static_cast<std::size_t>(late), 0.0F);
+    moved.insert(moved.end(), samples.begin(), samples.end());
+    kit.padded.push_back(std::move(moved));
+    return kit.padded.back();
 }
 
 }  // namespace
 
-bool hearsAll(Role role) {
-    return role == Role::overhead || role == Role::room || role == Role::kit;
+bool isMicrophone(Role role) {
+    return role != Role::sample && role != Role::loop && role != Role::trigger;
 }
 
-std::vector<KitDrum> drumsOf(const std::vector<Role>& mics) {
+std::vector<KitDrum> drumsOf(const Session& session) {
     std::vector<KitDrum> drums;
-    std::vector<int> toms;
+    std::vector<Role> roles;
     bool whole = false;
-    const auto drum = [&](const char* id, DrumFamily family) -> KitDrum& {
+    const auto drum = [&](const std::string& id) -> KitDrum& {
         for (KitDrum& d : drums) {
             if (d.id == id) return d;
         }
-        drums.push_back({id, family, {}});
+        drums.push_back({id, drumFamily(id), {}, drumName(session, id), {}});
         return drums.back();
     };
-    for (std::size_t m = 0; m < mics.size(); ++m) {
-        whole = whole || hearsAll(mics[m]);
-        const auto place = placeOf(mics[m]);
-        if (!place) continue;
-        if (place->family == DrumFamily::tom)
-            toms.push_back(static_cast<int>(m));
-        else
-            drum(place->drum, place->family).mics.push_back(static_cast<int>(m));
+    for (const Row& row : session.rows) {
+        if (!isElement(row)) continue;
+        whole = whole || hearsAll(row.role);
+        if (!row.drum.empty()) drum(row.drum).mics.push_back(static_cast<int>(roles.size()));
+        roles.push_back(row.role);
     }
     for (KitDrum& d : drums) {
         std::stable_sort(d.mics.begin(), d.mics.end(), [&](int a, int b) {
-            return placeOf(mics[static_cast<std::size_t>(a)])->rank <
-                   placeOf(mics[static_cast<std::size_t>(b)])->rank;
+            return timingRank(roles[static_cast<std::size_t>(a)]) <
+                   timingRank(roles[static_cast<std::size_t>(b)]);
         });
     }
-    std::stable_sort(toms.begin(), toms.end(), [&](int a, int b) {
-        return tomRank(mics[static_cast<std::size_t>(a)]) <
-               tomRank(mics[static_cast<std::size_t>(b)]);
-    });
-    for (std::size_t t = 0; t < toms.size(); ++t)
-        drums.push_back({"tom-" + std::to_string(t + 1), DrumFamily::tom, {toms[t]}});
     if (whole) {
-        drum("kick", DrumFamily::kick);
-        drum("snare", DrumFamily::snare);
-        drum("hihat", DrumFamily::hat);
-        drum("cymbal", DrumFamily::cymbal);
-        if (toms.empty()) drum("tom-1", DrumFamily::tom);
+        for (const char* id : {"kick", "snare", "hihat", "cymbal"}) drum(id);
+        if (std::none_of(drums.begin(), drums.end(),
+                         [](const KitDrum& d) { return d.family == DrumFamily::tom; }))
+            drum("tom");
     }
     std::stable_sort(drums.begin(), drums.end(), [](const KitDrum& a, const KitDrum& b) {
-        return static_cast<int>(a.family) < static_cast<int>(b.family);
+        if (a.family != b.family) return a.family < b.family;
+        return a.family == DrumFamily::tom && tomRank(a.id) < tomRank(b.id);
     });
+    std::vector<std::string> ids;
+    for (const KitDrum& d : drums) ids.push_back(d.id);
+    for (KitDrum& d : drums) d.kind = drumKind(ids, d.id);
     return drums;
+}
+
+std::vector<KitDrum> drumsOf(const std::vector<Role>& roles) {
+    Session session;
+    for (std::size_t r = 0; r < roles.size(); ++r) {
+        Row row;
+        row.id = std::to_string(r);
+        row.role = roles[r];
+        row.sources.resize(1);
+        row.name = usualDrumName(toString(row.role));
+        session.rows.push_back(std::move(row));
+    }
+    return drumsOf(withDrums(std::move(session)));
+}
+
+std::string drumKindIn(const Session& session, std::string_view drum) {
+    std::vector<std::string> ids;
+    for (const KitDrum& d : drumsOf(session)) ids.push_back(d.id);
+    return drumKind(ids, drum);
+}
+
+std::string drumOfRow(const Session& session, std::string_view id) {
+    const Row* row = findRow(session, id);
+    return row != nullptr && isElement(*row) ? row->drum : std::string{};
 }
 
 KitMics kitMics(const Session& session, AudioStore& store, const Progress& progress) {
     KitMics kit;
     kit.sampleRate = session.sampleRate;
+    kit.padded.reserve(2 * session.rows.size());
     for (std::size_t r = 0; r < session.rows.size(); ++r) {
         const Row& row = session.rows[r];
-        if (row.kind != RowKind::element || row.sources.empty()) continue;
+        if (!isElement(row)) continue;
         report(progress, static_cast<double>(r) / static_cast<double>(session.rows.size()),
                "Reading " + row.name);
         MicSignal mic;
         mic.id = row.id;
         mic.role = row.role;
+        mic.name = row.name;
+        const auto offsetOf = [&](const Source& source) {
+            return static_cast<Frames>(std::llround(source.offset * session.sampleRate));
+        };
+        mic.offset = offsetOf(row.sources.front());
+        for (const Source& source : row.sources) mic.offset = std::min(mic.offset, offsetOf(source));
         for (const Source& source : row.sources) {
             const auto clip = store.open(source.file, session.sampleRate);
             kit.held.push_back(clip);
-            mic.channels.push_back(clip->channel(std::min(source.channel, clip->channels() - 1)));
-            mic.offset = static_cast<Frames>(std::llround(source.offset * session.sampleRate));
-            kit.end = std::max(kit.end, mic.offset + clip->frames());
+            mic.channels.push_back(
+                aligned(kit, clip->channel(std::min(source.channel, clip->channels() - 1)),
+                        offsetOf(source) - mic.offset));
+            kit.end = std::max(kit.end, mic.offset + std::ssize(mic.channels.back()));
         }
         kit.mics.push_back(std::move(mic));
     }
-    std::vector<Role> roles;
-    for (const MicSignal& mic : kit.mics) roles.push_back(mic.role);
-    kit.drums = drumsOf(roles);
+    kit.drums = drumsOf(session);
     return kit;
-}
-
-std::string drumOfRow(const Session& session, std::string_view id) {
-    std::vector<Role> roles;
-    int place = -1;
-    for (const Row& row : session.rows) {
-        if (row.kind != RowKind::element || row.sources.empty()) continue;
-        if (row.id == id) place = static_cast<int>(roles.size());
-        roles.push_back(row.role);
-    }
-    if (place < 0) return {};
-    for (const KitDrum& drum : drumsOf(roles)) {
-        if (std::find(drum.mics.begin(), drum.mics.end(), place) != drum.mics.end()) return drum.id;
-    }
-    return {};
 }
 
 }  // namespace ember

@@ -11,13 +11,12 @@
 
 namespace ember {
 
-enum class DrumFamily { kick, snare, hat, tom, cymbal, percussion };
-
 struct MicSignal {
     std::string id;
     Role role = Role::unknown;
     std::vector<std::span<const float>> channels;  // one or two
-    Frames offset = 0;                             // song frame of the first sample
+    Frames offset = 0;                             // song frame of the first sample of every channel
+    std::string name = {};                         // what people call it
 
     [[nodiscard]] float at(std::size_t channel, Frames song) const {
         const Frames i = song - offset;
@@ -27,9 +26,11 @@ struct MicSignal {
 };
 
 struct KitDrum {
-    std::string id;  // "tom-1"
+    std::string id;  // "floor-tom"
     DrumFamily family = DrumFamily::percussion;
     std::vector<int> mics;  // its own close microphones, best for timing first; may be empty
+    std::string name = {};  // "Floor Tom"
+    std::string kind = {};  // drumKind(): "tom-2"
 };
 
 struct KitMics {
@@ -38,20 +39,27 @@ struct KitMics {
     std::vector<KitDrum> drums;
     Frames end = 0;                                 // song frame after the last sample
     std::vector<std::shared_ptr<const Clip>> held;  // keeps the samples mapped
+    std::vector<std::vector<float>> padded;         // channels that begin later than their pair
 };
 
-// Whether a microphone of this role hears the whole kit (overheads, room, a stereo file).
-bool hearsAll(Role role);
+// Whether this is heard by a microphone at all: samples, loops and triggers are not.
+bool isMicrophone(Role role);
 
-// The drums that microphones of these roles imply. A kit that something hears as a whole also has
-// the usual drums nobody put a microphone to: kick, snare, hi-hat, toms ("tom-1") and cymbals.
+// The drums of a session's microphones, those with close microphones by their lasting ids. A kit
+// that something hears as a whole also has the usual drums nobody put a microphone to: kick, snare,
+// hi-hat, toms ("tom") and cymbals ("cymbal"). `mics` of each are places among the session's
+// elements that have recordings.
+std::vector<KitDrum> drumsOf(const Session& session);
+// The same for microphones of these roles, drums numbered as they come.
 std::vector<KitDrum> drumsOf(const std::vector<Role>& roles);
-// The drum whose strokes a row of this session stands for ("snare"), empty when it hears the whole
+// Kinds (see drumKind()) for drum ids of a session.
+std::string drumKindIn(const Session& session, std::string_view drum);
+// The id of the drum whose strokes a row of this session stands for, empty when it hears the whole
 // kit or is no element.
 std::string drumOfRow(const Session& session, std::string_view row);
 
-// Every element of the session; guests and references are left out. Throws Error when a recording
-// cannot be read.
+// Every element of the session; guests and references are left out. Recordings of a pair may begin
+// and end apart. Throws Error when a recording cannot be read.
 KitMics kitMics(const Session& session, AudioStore& store, const Progress& progress = {});
 
 }  // namespace ember

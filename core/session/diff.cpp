@@ -49,11 +49,11 @@ class Comparer {
             if (noteTarget(before_, n.drum) == n.hertz) continue;
             char text[32];
             std::snprintf(text, sizeof text, "%.1f Hz", n.hertz);
-            say("Session", "note wanted of the " + n.drum + ": " + text);
+            say("Session", "note wanted of the " + drumName(after_, n.drum) + ": " + text);
         }
         for (const NoteTarget& n : before_.notes) {
             if (noteTarget(after_, n.drum) <= 0.0)
-                say("Session", "no note wanted of the " + n.drum + " any more");
+                say("Session", "no note wanted of the " + drumName(after_, n.drum) + " any more");
         }
         if (before_.spots != after_.spots) {
             const bool more = after_.spots.size() > before_.spots.size();
@@ -113,10 +113,10 @@ class Comparer {
         if (is.size() > was.size() + 2) {
             say("Strokes", std::to_string(is.size() - was.size()) + " corrections");
         } else if (!pair) {
-            say("Strokes", last.drum + " at " + at + (is.back().remove ? " removed" : " added"));
+            say("Strokes", drumName(after_, last.drum) + " at " + at + (is.back().remove ? " removed" : " added"));
         } else {
             const Stroke& first = is[was.size()].stroke;
-            std::string what = first.drum != last.drum ? "given to " + last.drum
+            std::string what = first.drum != last.drum ? "given to " + drumName(after_, last.drum)
                                                        : "now " + std::string(toString(last.kind));
             if (std::abs(first.time - last.time) > 1e-9) {
                 char to[48];
@@ -124,7 +124,7 @@ class Comparer {
                 what = to;
             }
             std::snprintf(at, sizeof at, "%.3f s", first.time);
-            say("Strokes", first.drum + " at " + at + " " + what);
+            say("Strokes", drumName(after_, first.drum) + " at " + at + " " + what);
         }
     }
 
@@ -134,9 +134,16 @@ class Comparer {
         if (a.role != b.role)
             say(b.name,
                 "role " + std::string(roleLabel(a.role)) + " → " + std::string(roleLabel(b.role)));
+        // Gates that strokes open follow the drum.
+        if (a.drum != b.drum) structural(b.id);
         if (a.kind != b.kind || a.sources != b.sources) {
             say(b.name,
-                a.kind != b.kind ? "now a " + std::string(toString(b.kind)) : "recording changed");
+                a.kind != b.kind                             ? "now a " + std::string(toString(b.kind))
+                : a.sources.size() < b.sources.size()        ? "paired, left and right"
+                : a.sources.size() > b.sources.size()        ? "parted into two rows"
+                : std::is_permutation(a.sources.begin(), a.sources.end(), b.sources.begin())
+                    ? "left and right exchanged"
+                    : "recording changed");
             structural(b.id);
         }
         if (a.parent != b.parent) {

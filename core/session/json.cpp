@@ -2,6 +2,7 @@
 
 #include "core/base/error.h"
 #include "core/session/file.h"
+#include "core/session/migrate.h"
 
 #include <nlohmann/json.hpp>
 
@@ -115,6 +116,15 @@ Json write(const Row& row) {
               {"name", row.name},
               {"kind", toString(row.kind)},
               {"role", toString(row.role)}};
+    if (!row.drum.empty()) json["drum_id"] = row.drum;
+    if (row.who != Identity{}) {
+        Json& who = json["who"] = {{"sure", row.who.sure}, {"grounds", row.who.grounds}};
+        if (!row.who.alternatives.empty()) {
+            Json& list = who["alternatives"] = Json::array();
+            for (const Likely& l : row.who.alternatives)
+                list.push_back({{"role", toString(l.role)}, {"sure", l.sure}});
+        }
+    }
     if (!row.parent.empty()) json["feeds"] = row.parent;
     json["mute"] = row.mute;
     json["solo"] = row.solo;
@@ -131,6 +141,14 @@ Json write(const Row& row) {
     for (const Stage& stage : row.chain) chain.push_back(write(stage));
     keep(json, row.extra);
     return json;
+}
+
+Role roleAt(const std::string& text, const std::string& place) {
+    try {
+        return roleFrom(text);
+    } catch (const Error& error) {
+        throw Error(place + ": " + error.what());
+    }
 }
 
 double readValue(const Parameter& p, const Json& value, const std::string& place) {
@@ -177,6 +195,22 @@ Stage readStage(const Json& json, const std::string& place) {
     return stage;
 }
 
+Identity readIdentity(const Json& json, const std::string& place) {
+    Reader in(json, place);
+    Identity who;
+    who.sure = in.number("sure", 1.0, 0.0, 1.0);
+    in.array("grounds", [&](const Json& item, const std::string& at) {
+        if (!item.is_string()) throw Error(at + " should be a text; remove it.");
+        who.grounds.push_back(item.get<std::string>());
+    });
+    in.array("alternatives", [&](const Json& item, const std::string& at) {
+        Reader likely(item, at);
+        who.alternatives.push_back({roleAt(likely.requiredText("role"), at),
+                                    likely.number("sure", 0.0, 0.0, 1.0)});
+    });
+    return who;
+}
+
 Row readRow(const Json& json, const std::string& place) {
     Reader in(json, place);
     Row row;
@@ -188,6 +222,8 @@ Row readRow(const Json& json, const std::string& place) {
     } catch (const Error& error) {
         throw Error(place + ": " + error.what());
     }
+    row.drum = in.text("drum_id");
+    if (const Json* who = in.field("who")) row.who = readIdentity(*who, place + ".who");
     row.parent = in.text("feeds");
     row.mute = in.flag("mute", false);
     row.solo = in.flag("solo", false);
@@ -207,7 +243,7 @@ Row readRow(const Json& json, const std::string& place) {
 
 Json write(const Stroke& s) {
     return {{"time", s.time},
-            {"drum", s.drum},
+            {"drum_id", s.drum},
             {"mic", s.mic},
             {"velocity", s.velocity},
             {"level", s.levelDb},
@@ -220,7 +256,7 @@ Stroke readStroke(const Json& json, const std::string& place) {
     Reader in(json, place);
     Stroke s;
     s.time = in.number("time", 0.0, -86400.0, 86400.0);
-    s.drum = in.requiredText("drum");
+    s.drum = in.requiredText("drum_id");
     s.mic = in.text("mic");
     s.velocity = in.number("velocity", 0.0, 0.0, 1.0);
     s.levelDb = in.number("level", 0.0, -300.0, 300.0);
@@ -231,6 +267,13 @@ Stroke readStroke(const Json& json, const std::string& place) {
 }
 
 constexpr const char* kChainFormat = "ember-cask chain";
+
+// What this program does not know it would leave out silently.
+void refuseNewer(double version) {
+    if (version > Session::kVersion)
+        throw Error("it was saved by a newer Ember Cask (format " +
+                    std::to_string(static_cast<int>(version)) + "); update this one.");
+}
 
 }  // namespace
 
@@ -245,6 +288,11 @@ std::string toJson(const Document& document) {
               {"style", toString(s.style)},
               {"firstBar", s.firstBar}};
     json["loop"] = {{"on", s.loop.on}, {"from", s.loop.from}, {"to", s.loop.to}};
+    if (!s.drums.empty()) {
+        Json& drums = json["drums"] = Json::array();
+        for (const Drum& d : s.drums)
+            drums.push_back({{"drum_id", d.id}, {"drum_name", d.name}});
+    }
     Json& rows = json["rows"] = Json::array();
     for (const Row& row : s.rows) rows.push_back(write(row));
     if (!s.strokes.get().empty()) {
@@ -273,7 +321,7 @@ std::string toJson(const Document& document) {
     }
     if (!s.notes.empty()) {
         Json& notes = json["notes"] = Json::array();
-        for (const NoteTarget& n : s.notes) notes.push_back({{"drum", n.drum}, {"hertz", n.hertz}});
+        for (const NoteTarget& n : s.notes) notes.push_back({{"drum_id", n.drum}, {"hertz", n.hertz}});
     }
     Json& log = json["logbook"] = Json::array();
     for (const LogEntry& entry : document.log())
@@ -291,13 +339,12 @@ Document documentFromJson(const std::string& text, const std::string& fileName) 
                     "; open “" + fileName + ".previous” beside it or restore a copy.");
     }
     try {
+        const bool first = json.is_object() && json.value("version", Json()) == 1;
+        if (first) renameDrumFields(json);
         Reader in(json, "session");
         if (in.text("format") != "ember-cask session")
             throw Error("it is not an Ember Cask session; choose a file that Ember Cask saved.");
-        const double version = in.number("version", 0, 1, 1e6);
-        if (version > Session::kVersion)
-            throw Error("it was saved by a newer Ember Cask (format " +
-                        std::to_string(static_cast<int>(version)) + "); update this one.");
+        refuseNewer(in.number("version", 0, 1, 1e6));
         Session s;
         s.name = in.text("name", "Untitled");
         s.sampleRate = static_cast<int>(in.number("sampleRate", 48000, 8000, 384000));
@@ -310,6 +357,11 @@ Document documentFromJson(const std::string& text, const std::string& fileName) 
             s.loop = {span.flag("on", false), span.number("from", 0.0, 0.0, 86400.0),
                       span.number("to", 0.0, 0.0, 86400.0)};
         }
+        in.array("drums", [&](const Json& item, const std::string& at) {
+            Reader drum(item, at);
+            const std::string id = drum.requiredText("drum_id");
+            s.drums.push_back({id, drum.text("drum_name", usualDrumName(id))});
+        });
         in.array("rows", [&](const Json& item, const std::string& at) {
             s.rows.push_back(readRow(item, at));
         });
@@ -346,7 +398,7 @@ Document documentFromJson(const std::string& text, const std::string& fileName) 
         });
         in.array("notes", [&](const Json& item, const std::string& at) {
             Reader note(item, at);
-            s = withNoteTarget(std::move(s), note.requiredText("drum"),
+            s = withNoteTarget(std::move(s), note.requiredText("drum_id"),
                                note.number("hertz", 0.0, 20.0, 1000.0));
         });
         std::vector<LogEntry> log;
@@ -356,6 +408,7 @@ Document documentFromJson(const std::string& text, const std::string& fileName) 
                 {static_cast<std::int64_t>(entry.number("time", 0, 0, 1e12)), entry.text("text")});
         });
         s.extra = in.extra();
+        s = first ? withDrumIds(std::move(s)) : withDrums(std::move(s));
         if (const std::string problem = validate(s); !problem.empty()) throw Error(problem);
         return Document(std::move(s), std::move(log));
     } catch (const Error& error) {
@@ -383,6 +436,7 @@ std::vector<Stage> chainFromJson(const std::string& text, const std::string& fil
         Reader in(json, "chain");
         if (in.text("format") != kChainFormat)
             throw Error("it holds no processors; choose a preset or chain that Ember Cask saved.");
+        refuseNewer(in.number("version", 0, 1, 1e6));
         std::vector<Stage> chain;
         in.array("stages", [&](const Json& item, const std::string& at) {
             chain.push_back(readStage(item, at));

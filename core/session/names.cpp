@@ -4,6 +4,7 @@
 #include "core/session/session.h"
 
 #include <array>
+#include <cctype>
 #include <utility>
 
 namespace ember {
@@ -29,7 +30,7 @@ constexpr Names<Style, 7> kStyles{{{Style::any, "any"},
                                    {Style::soul, "soul"},
                                    {Style::jazz, "jazz"},
                                    {Style::electronic, "electronic"}}};
-constexpr Names<Role, 19> kRoles{{{Role::unknown, "unknown"},
+constexpr Names<Role, 22> kRoles{{{Role::unknown, "unknown"},
                                   {Role::kickIn, "kick-in"},
                                   {Role::kickOut, "kick-out"},
                                   {Role::kick, "kick"},
@@ -46,6 +47,9 @@ constexpr Names<Role, 19> kRoles{{{Role::unknown, "unknown"},
                                   {Role::room, "room"},
                                   {Role::percussion, "percussion"},
                                   {Role::kit, "kit"},
+                                  {Role::sample, "sample"},
+                                  {Role::loop, "loop"},
+                                  {Role::trigger, "trigger"},
                                   {Role::bass, "bass"},
                                   {Role::reference, "reference"}}};
 
@@ -118,9 +122,21 @@ std::string_view roleLabel(Role role) {
             return "overheads";
         case Role::kit:
             return "whole kit";
+        case Role::loop:
+            return "loop or break";
         default:
             return toString(role);
     }
+}
+
+std::string roleTitle(Role role) {
+    std::string title(role == Role::overhead ? "overhead" : roleLabel(role));
+    bool first = true;
+    for (char& c : title) {
+        if (first) c = static_cast<char>(std::toupper(static_cast<unsigned char>(c)));
+        first = c == ' ';
+    }
+    return title;
 }
 
 std::string_view styleLabel(Style style) {

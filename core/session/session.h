@@ -6,6 +6,7 @@
 
 #include "core/base/units.h"
 #include "core/dsp/processor.h"
+#include "core/session/drum.h"
 #include "core/session/stroke.h"
 
 #include <memory>
@@ -36,6 +37,9 @@ enum class Role {
     room,
     percussion,
     kit,
+    sample,   // a sound that is put under a drum
+    loop,     // a loop or break
+    trigger,  // a contact on a drum: its strokes, not its sound
     bass,
     reference,
 };
@@ -63,11 +67,28 @@ struct Stage {
     bool operator==(const Stage&) const = default;
 };
 
+// Who a row is, how sure that is, and on what grounds. What a person says is sure.
+struct Likely {
+    Role role = Role::unknown;
+    double sure = 0.0;  // 0..1
+    bool operator==(const Likely&) const = default;
+};
+struct Identity {
+    double sure = 1.0;                // 0..1, of the row's role
+    std::vector<std::string> grounds;  // "name", "sound", "kit" (the other microphones), "person"
+    std::vector<Likely> alternatives;  // the next likeliest, best first
+    bool operator==(const Identity&) const = default;
+};
+// Below this nothing is proposed that rests on the role: the person is asked first.
+inline constexpr double kSureEnough = 0.7;
+
 struct Row {
     std::string id;  // unique, lower case with hyphens: "snare-top"
     std::string name;
     RowKind kind = RowKind::element;
     Role role = Role::unknown;
+    std::string drum;  // id of the drum it stands at; empty where it hears the whole kit or none
+    Identity who;
     std::string parent;           // bus it feeds; empty for main and references
     std::vector<Source> sources;  // none (bus), one, or two (left, right)
     std::vector<Stage> chain;     // align first (elements), seat last, the rest in the user's order
@@ -106,7 +127,7 @@ enum class Style { any, pop, rock, heavy, soul, jazz, electronic };
 
 // Where a person wants a drum's note.
 struct NoteTarget {
-    std::string drum;    // "snare", "tom-1"
+    std::string drum;    // drum id: "snare", "floor-tom"
     double hertz = 0.0;  // 20 to 1000
     bool operator==(const NoteTarget&) const = default;
 };
@@ -131,7 +152,7 @@ class Shared {
 };
 
 struct Session {
-    static constexpr int kVersion = 1;
+    static constexpr int kVersion = 2;
 
     std::string name = "Untitled";
     int sampleRate = 48000;
@@ -147,7 +168,8 @@ struct Session {
     std::vector<Spot> spots;              // a person's own, beside those that are found
     std::vector<LevelTarget> targets;     // where they differ from the usual ones
     std::vector<NoteTarget> notes;        // at most one a drum
-    std::vector<Row> rows;  // in the Board's order: members, their bus, ..., main last
+    std::vector<Drum> drums;  // every drum that a microphone stood at once, with its lasting id
+    std::vector<Row> rows;    // in the Board's order: members, their bus, ..., main last
     std::string extra = {};
     bool operator==(const Session&) const = default;
 };
@@ -157,6 +179,11 @@ double noteTarget(const Session& session, std::string_view drum);
 // The session with another (0: none). Throws Error outside 20 to 1000 Hz.
 Session withNoteTarget(Session session, std::string_view drum, double hertz);
 
+// What people call a drum of this session.
+std::string drumName(const Session& session, std::string_view drum);
+// The drum of a session by its id or its name, any case. Throws Error naming what there is.
+std::string requireDrum(const Session& session, std::string_view idOrName);
+
 // Names in files and on the command line.
 std::string_view toString(RowKind kind);
 std::string_view toString(Role role);
@@ -165,6 +192,8 @@ std::string_view toString(TargetStrokes strokes);
 std::string_view toString(Style style);
 // What a person reads: "kick in", "overheads".
 std::string_view roleLabel(Role role);
+// The same as a name: "Kick In", "Overhead".
+std::string roleTitle(Role role);
 std::string_view styleLabel(Style style);  // "soul and funk"
 // Throw Error for an unknown name.
 RowKind rowKindFrom(std::string_view text);
@@ -172,6 +201,20 @@ Role roleFrom(std::string_view text);
 Mark markFrom(std::string_view text);
 TargetStrokes targetStrokesFrom(std::string_view text);
 Style styleFrom(std::string_view text);
+
+// Whether a microphone of this role hears the whole kit (overheads, room, a stereo file); one that
+// nobody recognised may.
+bool hearsAll(Role role);
+// Whether it is an element that nobody is sure about.
+bool isUnsure(const Row& row);
+// Gives every element that stands at a drum its drum: those it has stay while they are of the
+// role's family; new ones get an id that was never used. Nothing else changes.
+Session withDrums(Session session);
+// The session with a row's name, or its role as a person says it (which is then sure). A new role
+// moves the row to the bus of its kind where there is one. Throw Error for unknown rows and where
+// the name is empty.
+Session withName(Session session, std::string_view row, std::string name);
+Session withRole(Session session, std::string_view row, Role role);
 
 // Rows and stages by id; null when there is none.
 const Row* findRow(const Session& session, std::string_view id);

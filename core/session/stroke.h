@@ -15,7 +15,7 @@ StrokeKind strokeKindFrom(std::string_view text);
 struct Stroke {
     double time = 0.0;      // seconds of song time; arrival at `mic`: first sample above 5 % of the
                             // attack's peak
-    std::string drum;       // "kick", "snare", "hihat", "tom-1" ..., "cymbal", "percussion"
+    std::string drum;       // id of the drum: "kick", "floor-tom", "crash-2"
     std::string mic;        // the element in which the time was read
     double velocity = 0.0;  // 0..1; 0.9 is the drum's accents, half of it about 9 dB less
     double levelDb = 0.0;   // against the drum's accents

@@ -33,7 +33,7 @@ Document document() {
     s.targets = {{"kick", true, TargetStrokes::usual, -16.0},
                  {"room", false, TargetStrokes::all, -30.0}};
     s.style = Style::soul;
-    s.notes = {{"snare", 196.0}, {"tom-1", 118.5}};
+    s.notes = {{"snare", 196.0}, {"rack-tom", 118.5}};
     s.strokeEdits = {{true, {1.5, "kick", "kick-in", 0.8, -1.0, StrokeKind::normal, 0.9, false}}};
     s = withStageAdded(s, "hat", "de-harsher");
     Document d(s);

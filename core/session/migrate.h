@@ -1,0 +1,16 @@
+// Sessions of older formats, step by step to today's.
+#pragma once
+
+#include "core/session/session.h"
+
+#include <nlohmann/json.hpp>
+
+namespace ember {
+
+// From format 1, before reading: drums had no ids of their own, and were called by their place.
+void renameDrumFields(nlohmann::ordered_json& session);
+// And after: every place becomes the id of the drum that was meant, so that gates open by the same
+// strokes as before.
+Session withDrumIds(Session session);
+
+}  // namespace ember
