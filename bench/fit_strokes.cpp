@@ -1,9 +1,9 @@
-// Fits the weights of core/measure/verdict.h on simulated kits and prints
+// Fits the weights of core/measure/verdict.h on kits of both worlds that no test judges, and prints
 // core/measure/stroke_weights.h. Not part of any test: run it when the evidence changes
 // (ember-fit-strokes > core/measure/stroke_weights.h).
 
 #include "core/measure/verdict.h"
-#include "tests/support/kit_truth.h"
+#include "tests/support/worlds.h"
 
 #include <array>
 #include <cmath>
@@ -60,9 +60,9 @@ std::vector<double> fit(const Examples& examples) {
 
 using Key = std::pair<Heard, DrumFamily>;
 
-void collect(demo::MicSet mics, int seed, std::map<Key, Examples>& all) {
-    demo::KitOptions o = test::variedKit(seed, mics);
-    const test::TruthKit truth(o);
+void collect(test::World world, demo::MicSet mics, int number, std::map<Key, Examples>& all) {
+    const auto kit = test::worldKit(world, test::Half::fitted, number, mics);
+    const test::TruthKit& truth = *kit;
     const KitEvents events = findEvents(truth.kit());
     for (const Share& s : attribute(truth.kit(), events)) {
         const KitDrum& drum = truth.kit().drums[static_cast<std::size_t>(s.drum)];
@@ -71,7 +71,7 @@ void collect(demo::MicSet mics, int seed, std::map<Key, Examples>& all) {
         if (x.empty()) continue;
         const double at =
             static_cast<double>(events.events[static_cast<std::size_t>(s.event)].frame) /
-            o.sampleRate;
+            truth.kit().sampleRate;
         Examples& e = all[{heard, drum.family}];
         e.x.push_back(std::move(x));
         e.y.push_back(truth.struckNear(drum, at) ? 1.0 : 0.0);
@@ -97,11 +97,13 @@ void print(const char* name, int width, Heard heard, std::map<Key, Examples>& al
 
 int main() {
     std::map<Key, Examples> all;
-    // Seeds from 1000 on are for fitting; tests use others.
-    for (int seed = 1000; seed < 1020; ++seed) {
-        for (const auto mics : {demo::MicSet::full, demo::MicSet::reduced, demo::MicSet::stereo})
-            collect(mics, seed, all);
-        std::fprintf(stderr, "%d\n", seed);
+    for (int number = 0; number < 18; ++number) {
+        for (const auto world : {test::World::simulated, test::World::recorded}) {
+            for (const auto mics :
+                 {demo::MicSet::full, demo::MicSet::reduced, demo::MicSet::stereo})
+                collect(world, mics, number, all);
+        }
+        std::fprintf(stderr, "%d\n", number);
     }
     std::printf(
         "// Printed by ember-fit-strokes; see core/measure/verdict.h. Rows: kick, snare, hat, tom, "

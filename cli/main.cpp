@@ -9,6 +9,7 @@
 #include "core/measure/kit_mics.h"
 #include "core/session/diff.h"
 #include "core/session/file.h"
+#include "core/session/kit.h"
 #include "demo/kit.h"
 
 #include <CLI/CLI.hpp>
@@ -80,6 +81,13 @@ void simulate(const Output& out, const fs::path& folder, std::uint64_t seed) {
             std::to_string(recording.strokes.size()) + " strokes in " + folder.string());
 }
 
+// "(by name and sound)".
+std::string groundsText(const Identity& who) {
+    std::string list;
+    for (const std::string& ground : who.grounds) list += (list.empty() ? "" : " and ") + ground;
+    return list.empty() ? "" : " (by " + list + ")";
+}
+
 void intake(const Output& out, const std::vector<std::string>& inputs, const fs::path& target,
             std::optional<double> tempo) {
     AudioStore store;
@@ -89,17 +97,27 @@ void intake(const Output& out, const std::vector<std::string>& inputs, const fs:
     saveDocument(target, Document(withRelativePaths(session, target)));
     Json elements = Json::array();
     for (const IntakeEntry& e : found.entries) {
+        Json alternatives = Json::array(), files = Json::array();
+        for (const Likely& l : e.who.alternatives)
+            alternatives.push_back({{"role", toString(l.role)}, {"sure", l.sure}});
+        for (const Source& s : e.sources) {
+            const std::string name = fs::path(s.file).filename().string();
+            if (files.empty() || files.back() != name) files.push_back(name);
+        }
         elements.push_back({{"name", e.name},
+                            {"files", std::move(files)},
                             {"role", toString(e.role)},
                             {"kind", toString(e.kind)},
-                            {"found_by", e.foundBy},
+                            {"sure", e.who.sure},
+                            {"grounds", e.who.grounds},
+                            {"alternatives", std::move(alternatives)},
                             {"channels", e.sources.size()},
                             {"seconds", e.seconds},
                             {"peak_dbfs", e.peakDb},
                             {"remarks", e.remarks}});
         out.say(e.name + ": " + std::string(roleLabel(e.role)) +
                 (e.sources.size() == 2 ? ", stereo" : "") + ", " + std::string(toString(e.kind)) +
-                (e.foundBy == "name" ? "" : " (by " + e.foundBy + ")"));
+                (e.who.sure >= kSureEnough ? "" : "; not sure") + groundsText(e.who));
         for (const std::string& remark : e.remarks) out.say("  " + remark);
     }
     for (const std::string& sentence : found.refused) std::cerr << sentence << "\n";
@@ -170,6 +188,19 @@ void set(const Output& out, const fs::path& file, const std::string& element,
             (what == "mute" ? r.mute : r.solo) = switchFrom(value);
         } else if (what == "note") {
             next = withNote(std::move(next), row, value);
+        } else if (what == "name") {
+            next = withName(std::move(next), row, value);
+        } else if (what == "role") {
+            next = withRole(std::move(next), row, roleFrom(value));
+        } else if (what == "feeds") {
+            next = withBus(std::move(next), row, rowByIdOrName(next, value).id);
+        } else if (what == "pair") {
+            next = withPaired(std::move(next), row, rowByIdOrName(next, value).id);
+        } else if (what == "sides") {
+            if (value != "part" && value != "exchange")
+                throw Error("The sides of a pair take part or exchange.");
+            next = value == "part" ? withParted(std::move(next), row)
+                                   : withSidesExchanged(std::move(next), row);
         } else if (what == "style") {
             if (r.kind != RowKind::main)
                 throw Error("The style belongs to the whole session: set it on the row “" +
@@ -178,7 +209,8 @@ void set(const Output& out, const fs::path& file, const std::string& element,
         } else {
             throw Error("“" + what +
                         "” names no parameter: write PROCESSOR.PARAMETER, for example "
-                        "gate.threshold, or mute, solo, note or style.");
+                        "gate.threshold, or mute, solo, name, role, feeds, pair, sides, note or "
+                        "style.");
         }
     } else {
         const std::string stageId = what.substr(0, dot), parameter = what.substr(dot + 1);
@@ -362,7 +394,8 @@ int main(int argc, char** argv) {
     setCommand
         ->add_option(
             "parameter", parameter,
-            "PROCESSOR.PARAMETER, PROCESSOR.on, mute, solo, note or (of the main row) style")
+            "PROCESSOR.PARAMETER, PROCESSOR.on, mute, solo, name, role, feeds (a bus), pair (the "
+            "other row), sides (part or exchange), note or (of the main row) style")
         ->required();
     setCommand->add_option("value", value)->required();
     auto* renderCommand = app.add_subcommand("render", "render the mix");

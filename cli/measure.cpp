@@ -98,11 +98,11 @@ void ListeningCommands::measure(bool asJson) {
     const bool dynamics = parts_.empty() || parts_.contains("dynamics");
     const bool wanted = asJson || !out_.empty();
     const std::string json = measurementJson(
-        m, parts_, dynamics && wanted ? busLevels(session, store) : std::vector<SignalLevels>{});
+        session, m, parts_, dynamics && wanted ? busLevels(session, store) : std::vector<SignalLevels>{});
     if (out_.extension() == ".mid") {
         writeStrokesMidi(session, m.strokes.strokes, out_);
     } else if (!out_.empty()) {
-        writeAtomically(out_, out_.extension() == ".csv" ? strokesCsv(m.strokes) : json + "\n",
+        writeAtomically(out_, out_.extension() == ".csv" ? strokesCsv(session, m.strokes) : json + "\n",
                         false);
     }
     if (asJson && out_.empty()) {
@@ -112,7 +112,7 @@ void ListeningCommands::measure(bool asJson) {
     std::map<std::string, std::map<StrokeKind, int>> counts;
     for (const Stroke& s : m.strokes.strokes) ++counts[s.drum][s.kind];
     for (auto& [drum, kinds] : counts) {
-        std::cout << drum << ":";
+        std::cout << drumName(session, drum) << ":";
         for (const StrokeKind kind :
              {StrokeKind::accent, StrokeKind::normal, StrokeKind::ghost, StrokeKind::flam}) {
             if (kinds[kind] > 0) std::cout << " " << kinds[kind] << " " << toString(kind);

@@ -81,13 +81,13 @@ std::vector<Proposal> adviseAlign(const Session& session, const KitMeasurement& 
         const std::string to = reference != nullptr ? reference->name : own->reference;
         if (school == AlignSchool::toOverheads && over != nullptr) {
             p.school = "everything to the overheads";
-            p.reason = "The overheads hear " + drum + " " +
+            p.reason = "The overheads hear the " + drumName(session, drum) + " " +
                        fixedText(over->delaySamples / perMs, 2) +
                        " ms after its own microphone; later by that, both strike at once.";
         } else {
             p.school = "only within a drum";
             p.reason =
-                "On " + std::to_string(own->strokes) + " strokes " + row.name + " hears " + drum +
+                "On " + std::to_string(own->strokes) + " strokes " + row.name + " hears the " + drumName(session, drum) +
                 " " + fixedText(std::abs(own->delaySamples / perMs), 2) + " ms " +
                 (own->delaySamples > 0.0 ? "after " : "before ") + to +
                 (flip ? ", the other way up" : "") +

@@ -38,7 +38,7 @@ bool isFixed(const Stage& stage) {
 
 std::string familyOf(const Session& session, const std::string& row) {
     const std::string drum = drumOfRow(session, row);
-    return drum.starts_with("tom") ? "tom" : drum;
+    return isTom(drum) ? "tom" : drum;
 }
 
 void fit(Stage& stage, const ChainFit& by) {

@@ -17,10 +17,6 @@ const DrumTone* toneIn(const KitMeasurement& m, const std::string& row, const st
     return nullptr;
 }
 
-bool isMetal(std::string_view drum) {
-    return drum == "hihat" || drum == "cymbal";
-}
-
 std::vector<double> evidenceOf(const KitMeasurement& m, const std::string& drum, bool full) {
     constexpr std::size_t kMost = 48;
     std::vector<double> out;

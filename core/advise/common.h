@@ -15,9 +15,6 @@ namespace ember {
 const DrumTone* toneIn(const KitMeasurement& measured, const std::string& row,
                        const std::string& drum);
 
-// Hats and cymbals: no head, no note, and they live from what is between the strokes.
-bool isMetal(std::string_view drum);
-
 // Seconds of at most 48 of its strokes, ghosts left out where `full`.
 std::vector<double> evidenceOf(const KitMeasurement& measured, const std::string& drum, bool full);
 

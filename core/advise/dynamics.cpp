@@ -269,7 +269,7 @@ std::vector<Proposal> adviseColour(const Session& session, const KitMeasurement&
         const std::vector<double> peaks = fullStrokes(m, row.id);
         // Round drums only; and only where there is an attack to spare.
         if (tone == nullptr || peaks.size() < 6 || tone->crestDb < kFlatCrestDb + 2.0 ||
-            !(drum == "kick" || drum == "snare" || drum.starts_with("tom")))
+            !hasNote(drum))
             continue;
         const auto existing = std::find_if(row.chain.begin(), row.chain.end(),
                                            [](const Stage& s) { return s.type == "saturation"; });

@@ -79,7 +79,7 @@ double passed(const std::vector<float>& before, const std::vector<float>& after,
               const KitMeasurement& m, double moved, double rate) {
     double was = 1e-12, is = 1e-12;
     for (const Stroke& s : m.strokes.strokes) {
-        if (s.drum != "kick" && !s.drum.starts_with("tom")) continue;
+        if (s.drum != "kick" && !isTom(s.drum)) continue;
         const bool own =
             std::any_of(m.strokes.strokes.begin(), m.strokes.strokes.end(), [&](const Stroke& o) {
                 return o.drum == p.drum && o.time > s.time - 0.6 && o.time < s.time + 0.17;

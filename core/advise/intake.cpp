@@ -2,7 +2,10 @@
 
 #include "core/base/error.h"
 #include "core/engine/render.h"
+#include "core/measure/file_name.h"
 #include "core/measure/tempo.h"
+#include "core/measure/who.h"
+#include "core/session/kit.h"
 
 #include <algorithm>
 #include <array>
@@ -45,7 +48,7 @@ struct LoadedFile {
     AudioFileInfo info;
     std::shared_ptr<const Clip> clip;
     std::string hash;
-    Recognition byName;
+    NameReading byName;
     bool used = false;
 };
 
@@ -103,19 +106,22 @@ IntakeEntry entryOf(const LoadedFile& file) {
     e.seconds = static_cast<double>(file.clip->frames()) / file.clip->sampleRate();
     e.peakDb = dbFromGain(static_cast<double>(file.clip->facts().peak));
     e.remarks = remarksOn(file.clip->facts());
-    e.name = file.path.stem().string();
+    e.fileName = file.path.stem().string();
+    e.name = file.byName.readable.empty() ? e.fileName : file.byName.readable;
     e.role = file.byName.role;
     e.kind = file.byName.kind;
-    e.confidence = file.byName.confidence;
-    e.foundBy = "name";
-    if (e.role == Role::unknown && e.kind == RowKind::element) {
-        const Recognition sound = recogniseSound(soundTraits(*file.clip), file.info.channels);
-        e.role = sound.confidence >= 0.5 ? sound.role : Role::unknown;
-        e.kind = e.role == Role::unknown ? RowKind::element : sound.kind;
-        e.confidence = sound.confidence;
-        e.foundBy = e.role == Role::unknown ? "nothing" : "sound";
-    }
+    e.who.sure = file.byName.sure;
+    if (e.who.sure > 0.0) e.who.grounds = {"name"};
     return e;
+}
+
+// Two rows never go by one name.
+void numberNames(std::vector<IntakeEntry>& entries) {
+    std::map<std::string, int> seen;
+    for (IntakeEntry& e : entries) {
+        const int n = ++seen[e.name];
+        if (n > 1) e.name += " " + std::to_string(n);
+    }
 }
 
 Source sourceOf(const LoadedFile& file, int channel, Frames origin) {
@@ -134,7 +140,7 @@ void addEntries(const LoadedFile& file, Frames origin, std::vector<IntakeEntry>&
         out.push_back(std::move(e));
         return;
     }
-    const std::string name = e.name;
+    const std::string name = e.fileName;
     e.remarks.push_back("The file has " + std::to_string(file.info.channels) +
                         " channels; each became an element of its own.");
     for (int c = 0; c < file.info.channels; ++c) {
@@ -145,15 +151,47 @@ void addEntries(const LoadedFile& file, Frames origin, std::vector<IntakeEntry>&
     }
 }
 
-LoadedFile* otherSide(std::vector<LoadedFile>& files, const LoadedFile& file) {
+// The file that is this one's other side, and whether this one is the left.
+std::pair<LoadedFile*, bool> otherSide(std::vector<LoadedFile>& files, const LoadedFile& file) {
     for (LoadedFile& other : files) {
-        if (&other != &file && !other.used && other.info.channels == 1 &&
-            other.byName.side == 1 - file.byName.side && other.byName.base == file.byName.base &&
-            other.path.parent_path() == file.path.parent_path()) {
-            return &other;
-        }
+        if (&other == &file || other.used || other.info.channels != 1 ||
+            other.path.parent_path() != file.path.parent_path())
+            continue;
+        if (const auto side = pairOf(file.path.stem().string(), other.path.stem().string()))
+            return {&other, *side == 0};
     }
-    return nullptr;
+    return {nullptr, true};
+}
+
+// Names, sound and the whole set together.
+void tellWho(std::vector<IntakeEntry>& entries, AudioStore& store, int rate,
+             const Progress& progress) {
+    report(progress, 1.0, "Telling the microphones apart");
+    std::vector<std::shared_ptr<const Clip>> held;
+    std::vector<Candidate> candidates;
+    for (const IntakeEntry& e : entries) {
+        Candidate c;
+        c.named = e.role;
+        c.namedSure = e.who.sure;
+        c.kind = e.kind;
+        for (const Source& s : e.sources) {
+            held.push_back(store.open(s.file, rate));
+            c.channels.push_back(held.back()->channel(s.channel));
+            c.offset = static_cast<Frames>(std::llround(s.offset * rate));
+        }
+        candidates.push_back(std::move(c));
+    }
+    const std::vector<Who> found = whoIsWho(candidates, rate);
+    for (std::size_t i = 0; i < entries.size(); ++i) {
+        IntakeEntry& e = entries[i];
+        const bool named = e.role != Role::unknown;
+        e.role = found[i].role;
+        e.kind = found[i].kind;
+        e.who = found[i].identity;
+        // What only its sound tells has no name yet that a person could read.
+        if (!named && e.role != Role::unknown && e.who.sure >= kSureEnough)
+            e.name = roleTitle(e.role);
+    }
 }
 
 int mostCommonRate(const std::vector<LoadedFile>& files) {
@@ -172,24 +210,13 @@ int mostCommonRate(const std::vector<LoadedFile>& files) {
 struct Group {
     const char* id;
     const char* name;
-    std::vector<Role> roles;
 };
-const std::array<Group, 6>& groups() {
-    static const std::array<Group, 6> all{{
-        {"kick-bus", "Kick", {Role::kickIn, Role::kickOut, Role::kick}},
-        {"snare-bus", "Snare", {Role::snareTop, Role::snareBottom, Role::snare}},
-        {"tom-bus", "Toms", {Role::rackTom, Role::floorTom, Role::tom}},
-        {"cymbal-bus", "Cymbals", {Role::hat, Role::ride, Role::crash, Role::overhead}},
-        {"room-bus", "Rooms", {Role::room}},
-        {"percussion-bus", "Percussion", {Role::percussion, Role::kit, Role::unknown}},
-    }};
-    return all;
-}
-
-int placeOf(const Group& group, Role role) {
-    const auto at = std::find(group.roles.begin(), group.roles.end(), role);
-    return at == group.roles.end() ? -1 : static_cast<int>(at - group.roles.begin());
-}
+constexpr std::array<Group, 6> kGroups{{{"kick-bus", "Kick"},
+                                        {"snare-bus", "Snare"},
+                                        {"tom-bus", "Toms"},
+                                        {"cymbal-bus", "Cymbals"},
+                                        {"room-bus", "Rooms"},
+                                        {"percussion-bus", "Percussion"}}};
 
 Row makeRow(const Session& session, const IntakeEntry& entry, std::string parent) {
     Row row;
@@ -197,6 +224,7 @@ Row makeRow(const Session& session, const IntakeEntry& entry, std::string parent
     row.name = entry.name;
     row.kind = entry.kind;
     row.role = entry.role;
+    row.who = entry.who;
     row.sources = entry.sources;
     row.chain = makeChain(entry.kind);
     row.parent = std::move(parent);
@@ -281,7 +309,7 @@ Intake takeIn(const std::vector<fs::path>& paths, AudioStore& store, std::option
                             AudioReader(path).info(),
                             nullptr,
                             {},
-                            recogniseName(path.stem().string()),
+                            readFileName(path.stem().string()),
                             false};
             files.push_back(std::move(file));
         } catch (const Error& e) {
@@ -328,14 +356,13 @@ Intake takeIn(const std::vector<fs::path>& paths, AudioStore& store, std::option
         if (file.used) continue;
         file.used = true;
         const std::size_t before = intake.entries.size();
-        LoadedFile* other =
-            file.info.channels == 1 && file.byName.side >= 0 ? otherSide(files, file) : nullptr;
+        const auto [other, isLeft] =
+            file.info.channels == 1 ? otherSide(files, file) : std::pair<LoadedFile*, bool>{};
         if (other != nullptr) {
             other->used = true;
-            LoadedFile& left = file.byName.side == 0 ? file : *other;
-            LoadedFile& right = file.byName.side == 0 ? *other : file;
+            LoadedFile& left = isLeft ? file : *other;
+            LoadedFile& right = isLeft ? *other : file;
             IntakeEntry e = entryOf(left);
-            e.name = left.byName.base;
             e.peakDb =
                 std::max(e.peakDb, dbFromGain(static_cast<double>(right.clip->facts().peak)));
             for (const std::string& remark : remarksOn(right.clip->facts())) {
@@ -355,6 +382,8 @@ Intake takeIn(const std::vector<fs::path>& paths, AudioStore& store, std::option
                                                      "”.");
         if (intake.entries[before].kind == RowKind::element) drums.push_back(file.clip);
     }
+    tellWho(intake.entries, store, intake.sampleRate, progress);
+    numberNames(intake.entries);
     if (tempo) {
         intake.tempo = *tempo;
         intake.tempoConfidence = 1.0;
@@ -377,16 +406,16 @@ Session sessionFrom(const Intake& intake, AudioStore& store, const Progress& pro
     session.firstBar = intake.firstBeat;
     const std::string drumBus = "drum-bus";
     bool anyDrum = false;
-    for (const Group& group : groups()) {
+    for (const Group& group : kGroups) {
         std::vector<const IntakeEntry*> members;
         for (const IntakeEntry& e : intake.entries) {
-            if (e.kind == RowKind::element && placeOf(group, e.role) >= 0) members.push_back(&e);
+            if (e.kind == RowKind::element && busOf(e.role) == group.id) members.push_back(&e);
         }
         if (members.empty()) continue;
         anyDrum = true;
         std::stable_sort(members.begin(), members.end(),
                          [&](const IntakeEntry* a, const IntakeEntry* b) {
-                             return placeOf(group, a->role) < placeOf(group, b->role);
+                             return kitOrder(a->role) < kitOrder(b->role);
                          });
         // A bus with one member would only repeat it.
         const bool bus = members.size() > 1;
@@ -422,6 +451,7 @@ Session sessionFrom(const Intake& intake, AudioStore& store, const Progress& pro
         if (r.parent == "main") r.parent = main.id;
     }
     session.rows.push_back(std::move(main));
+    session = withDrums(std::move(session));
     if (const std::string problem = validate(session); !problem.empty()) throw Error(problem);
     if (anyDrum) keepHeadroom(session, drumId, store, progress);
     return session;

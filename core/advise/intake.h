@@ -15,12 +15,12 @@ namespace ember {
 
 // One row to be. A person may correct name, role and kind before sessionFrom().
 struct IntakeEntry {
-    std::string name;
+    std::string name;      // for people: "Overhead"
+    std::string fileName;  // what the file calls it: "03_OHL-dp"
     Role role = Role::unknown;
+    Identity who;  // of the role
     RowKind kind = RowKind::element;
     std::vector<Source> sources;  // absolute paths; one, or left and right
-    double confidence = 0.0;
-    std::string foundBy;  // "name", "sound" or "nothing"
     std::string format;   // "WAV 24-bit, 48 kHz, mono"
     double seconds = 0.0;
     double peakDb = -150.0;            // dBFS

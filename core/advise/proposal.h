@@ -68,8 +68,8 @@ struct Advice {
     ColourSchool colour = ColourSchool::clean;
 };
 
-// Everything that is proposed for a session, in order of the work; declined ones are left out.
-// Pure.
+// Everything that is proposed for a session, in order of the work; declined ones are left out, and
+// so is whatever rests on a row of which nobody is sure (isUnsure()). Pure.
 std::vector<Proposal> advise(const Session& session, const KitMeasurement& measured,
                              const Advice& how = {});
 std::vector<Proposal> adviseAlign(const Session& session, const KitMeasurement& measured,

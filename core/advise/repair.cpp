@@ -93,13 +93,15 @@ std::optional<Proposal> overheadCorner(const Session& session, const KitMeasurem
         return std::any_of(session.rows.begin(), session.rows.end(),
                            [&](const Row& r) { return wanted(r.role); });
     };
-    const bool tomMics = has([](Role r) { return r == Role::rackTom || r == Role::floorTom; });
+    const bool tomMics = has([](Role r) {
+        return r == Role::rackTom || r == Role::floorTom || r == Role::tom;
+    });
     const bool kick =
         has([](Role r) { return r == Role::kickIn || r == Role::kickOut || r == Role::kick; });
     double lowest = 0.0;
     std::string drum;
     for (const DrumTone& t : m.tone) {
-        const bool onlyHere = t.drum == "snare" || (t.drum.starts_with("tom") && !tomMics);
+        const bool onlyHere = t.drum == "snare" || (isTom(t.drum) && !tomMics);
         if (!onlyHere || t.fundamental <= 0.0) continue;
         if (lowest > 0.0 && t.fundamental >= lowest) continue;
         lowest = t.fundamental;
@@ -120,7 +122,7 @@ std::optional<Proposal> overheadCorner(const Session& session, const KitMeasurem
                           "counts here is the "
                         : "No tom has a microphone of its own, so the overheads keep them; the "
                           "lowest note is the ") +
-               drum + "’s at " + hertzText(lowest) + ". Below " + hertzText(corner) +
+               drumName(session, drum) + "’s at " + hertzText(lowest) + ". Below " + hertzText(corner) +
                " lies only the kick’s rumble.";
     p.confidence = 0.6;
     return p;

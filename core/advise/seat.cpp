@@ -85,9 +85,10 @@ const std::vector<LevelTarget>& usualTargets() {
 }
 
 const LevelTarget* targetFor(const Session& session, const Row& row) {
-    std::string what = drumOfRow(session, row.id);
-    if (what.starts_with("tom")) what = "tom";
-    if (what.empty()) what = std::string(toString(row.role));
+    const std::string drum = drumOfRow(session, row.id);
+    std::string what = isTom(drum)     ? "tom"
+                       : drum.empty() ? std::string(toString(row.role))
+                                      : drumKindIn(session, drum);
     for (const auto* list : {&session.targets, &usualTargets()}) {
         for (const LevelTarget& t : *list) {
             if (t.what == what) return &t;

@@ -108,6 +108,7 @@ bool kinOf(Role role, Kin& kin) {
             return true;
         case Role::rackTom:
         case Role::floorTom:
+        case Role::tom:
             kin = Kin::tom;
             return true;
         case Role::hat:

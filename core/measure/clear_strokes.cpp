@@ -46,7 +46,7 @@ int micIndex(const KitMics& kit, const std::string& id) {
 
 int timingMic(const KitMics& kit, const KitDrum& drum) {
     if (!drum.mics.empty()) return drum.mics.front();
-    for (const Role role : {Role::overhead, Role::kit, Role::room}) {
+    for (const Role role : {Role::overhead, Role::kit, Role::room, Role::unknown}) {
         for (std::size_t m = 0; m < kit.mics.size(); ++m) {
             if (kit.mics[m].role == role) return static_cast<int>(m);
         }

@@ -16,9 +16,6 @@
 namespace ember {
 namespace {
 
-constexpr std::array<double, 15> kEdges{30.0,   60.0,   90.0,   130.0,   200.0,
-                                        300.0,  450.0,  700.0,  1100.0,  1800.0,
-                                        3000.0, 5000.0, 8000.0, 12000.0, 18000.0};
 constexpr double kShortFrom = 1000.0;  // bands above are read from a short window
 constexpr double kLateFrom = 60.0;     // and, where a mic hears all, once more later
 constexpr double kLateOver = 0.016;    // seconds by which overheads and rooms may lag behind
@@ -79,21 +76,26 @@ class Window {
     int frames_ = 0;
 };
 
+// Rooms, and what nobody recognised.
+bool isFar(Role role) {
+    return role == Role::room || role == Role::unknown;
+}
+
 std::vector<RiseBand> bandsOf(const KitMics& kit) {
     bool closeToAll = false;
     for (const MicSignal& mic : kit.mics)
-        closeToAll = closeToAll || (hearsAll(mic.role) && mic.role != Role::room);
+        closeToAll = closeToAll || (hearsAll(mic.role) && !isFar(mic.role));
     std::vector<RiseBand> out;
     for (std::size_t m = 0; m < kit.mics.size(); ++m) {
         const Role role = kit.mics[m].role;
-        if (role == Role::room && closeToAll) continue;
+        if (!isMicrophone(role) || (isFar(role) && closeToAll)) continue;
         for (std::size_t c = 0; c < kit.mics[m].channels.size(); ++c) {
             for (const bool late : {false, true}) {
                 if (late && !hearsAll(role)) continue;
-                for (std::size_t b = 0; b + 1 < kEdges.size(); ++b) {
-                    if (kEdges[b] >= 0.45 * kit.sampleRate || (late && kEdges[b] < kLateFrom))
+                for (std::size_t b = 0; b + 1 < kRiseEdges.size(); ++b) {
+                    if (kRiseEdges[b] >= 0.45 * kit.sampleRate || (late && kRiseEdges[b] < kLateFrom))
                         continue;
-                    out.push_back({static_cast<int>(m), c, kEdges[b], kEdges[b + 1], late});
+                    out.push_back({static_cast<int>(m), c, kRiseEdges[b], kRiseEdges[b + 1], late});
                 }
             }
         }

@@ -3,9 +3,15 @@
 
 #include "core/measure/kit_mics.h"
 
+#include <array>
 #include <vector>
 
 namespace ember {
+
+// Edges of the bands in which rises are read, Hz.
+inline constexpr std::array<double, 15> kRiseEdges{30.0,   60.0,   90.0,   130.0,   200.0,
+                                                   300.0,  450.0,  700.0,  1100.0,  1800.0,
+                                                   3000.0, 5000.0, 8000.0, 12000.0, 18000.0};
 
 // One number of an event's picture: a band of one channel.
 struct RiseBand {

@@ -11,13 +11,13 @@ namespace ember {
 namespace {
 
 // Raise it when anything is measured in another way: old results are then not read any more.
-constexpr const char* kVersion = "kit 8";
+constexpr const char* kVersion = "kit 9";
 
 std::string contentKey(const Session& session, AudioStore& store) {
     std::string all = std::string(kVersion) + " " + std::to_string(session.sampleRate);
     for (const Row& row : session.rows) {
         if (row.kind != RowKind::element) continue;
-        all += "\n" + row.id + " " + std::string(toString(row.role));
+        all += "\n" + row.id + " " + std::string(toString(row.role)) + " " + row.drum;
         for (const Source& s : row.sources)
             all += " " + store.contentHash(s.file) + " " + std::to_string(s.channel) + " " +
                    std::to_string(s.offset);
@@ -57,7 +57,7 @@ std::vector<SignalLevels> measureAllLevels(const KitMics& kit, const Progress& p
     report(progress, 0.0, "Loudness");
     std::vector<SignalLevels> out(kit.mics.size());
     tbb::parallel_for(std::size_t{0}, kit.mics.size(), [&](std::size_t i) {
-        report(progress, 0.0, "Loudness of " + kit.mics[i].id);
+        report(progress, 0.0, "Loudness of " + kit.mics[i].name);
         out[i] = measureLevels(kit.mics[i].channels, kit.sampleRate);
         out[i].row = kit.mics[i].id;
         SpectrumMeter meter(kit.sampleRate);

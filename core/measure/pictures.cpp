@@ -157,9 +157,6 @@ std::vector<Template> firstTemplates(const Scene& scene) {
         }
         if (kept.empty()) continue;  // nobody ever hits it
         learn(scene, static_cast<int>(d), std::move(kept), templates);
-        // A microphone stands at one cymbal; the others are heard over the kit.
-        if (drum.family == DrumFamily::cymbal)
-            add(templates, guessPictures(scene, static_cast<int>(d)));
     }
     return templates;
 }

@@ -1,4 +1,4 @@
-// What a recording is: by its file's name and, simply, by its sound.
+// What a recording is, simply, by its sound.
 #pragma once
 
 #include "core/audio/clip.h"
@@ -13,12 +13,7 @@ struct Recognition {
     Role role = Role::unknown;
     RowKind kind = RowKind::element;
     double confidence = 0.0;  // 0..1; below 0.5 counts as "unknown"
-    int side = -1;            // 0 left, 1 right, -1 neither
-    std::string base;         // the name without its side: "Overhead"
 };
-
-// From words engineers use in file names. Pure.
-Recognition recogniseName(std::string_view fileStem);
 
 // What recogniseSound() looks at: shares of power by band (they sum to 1) over the loudest strokes,
 // where a close microphone hears its own drum, and how the level moves.

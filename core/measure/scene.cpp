@@ -57,7 +57,7 @@ void hear(Scene& scene) {
         const KitEvent& event = scene.events.events[e];
         for (std::size_t m = 0; m < kit.mics.size(); ++m) {
             const MicSignal& mic = kit.mics[m];
-            if (hearsAll(mic.role)) continue;
+            if (hearsAll(mic.role) || !isMicrophone(mic.role)) continue;
             scene.hearing[e][m] =
                 findArrival(mic, 0, kit.sampleRate, event.frame - ms(1.5), event.frame + ms(9.0));
         }

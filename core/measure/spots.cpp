@@ -16,14 +16,6 @@ constexpr double kBeforeStroke = 0.12;  // seconds heard before a stroke that is
 constexpr double kHumsDb = -30.0;       // against the drum's own strokes
 constexpr double kAloneAtLeast = 0.25;  // seconds without another drum
 
-bool isTom(const std::string& drum) {
-    return drum.starts_with("tom");
-}
-
-bool isMetal(const std::string& drum) {
-    return drum == "cymbal" || drum == "hihat";
-}
-
 class Finder {
   public:
     Finder(const Session& session, const KitMeasurement& measured, AudioStore& store)
@@ -96,11 +88,11 @@ class Finder {
     void addDrum(const std::string& drum, const List& list) {
         // Loud strokes count by their energy, so that one accent outweighs many soft ones.
         addDense(
-            SpotKind::loudest, drum, "Loudest " + drum, session_.beatsPerBar,
+            SpotKind::loudest, drum, "Loudest " + name(drum), session_.beatsPerBar,
             [&](const Stroke& s) { return s.drum == drum ? std::pow(10.0, s.levelDb / 5.0) : 0.0; },
             "stroke, the loudest bar of it", "strokes, the loudest bar of it");
         addDense(
-            SpotKind::ghosts, drum, "Ghost notes, " + drum, session_.beatsPerBar,
+            SpotKind::ghosts, drum, "Ghost notes, " + name(drum), session_.beatsPerBar,
             [&](const Stroke& s) {
                 return s.drum == drum && s.kind == StrokeKind::ghost ? 1.0 : 0.0;
             },
@@ -131,7 +123,7 @@ class Finder {
         if (until <= 0.0) return;
         char reason[64];
         std::snprintf(reason, sizeof reason, "nothing else for %.0f ms", 1e3 * (until - at));
-        add(SpotKind::alone, drum, "Alone, " + drum, at - kBeforeStroke, until, reason);
+        add(SpotKind::alone, drum, "Alone, " + name(drum), at - kBeforeStroke, until, reason);
     }
 
     void addFill() {
@@ -144,7 +136,8 @@ class Finder {
         addDense(
             SpotKind::cymbals, {}, "Densest cymbals", 2 * session_.beatsPerBar,
             [](const Stroke& s) {
-                return isMetal(s.drum) ? (s.drum == "cymbal" ? 2.0 : 1.0) * s.velocity : 0.0;
+                return isMetal(s.drum) ? (drumFamily(s.drum) == DrumFamily::cymbal ? 2.0 : 1.0) *
+                                                s.velocity : 0.0;
             },
             "stroke of cymbals and hi-hat", "strokes of cymbals and hi-hat");
     }
@@ -235,12 +228,16 @@ class Finder {
             }
             char reason[96];
             std::snprintf(reason, sizeof reason, "%s after %s, %.0f dB under its own strokes",
-                          worst->wires ? "wires buzz" : "the head hums", worst->struck.c_str(),
-                          -worst->relativeDb);
+                          worst->wires ? "wires buzz" : "the head hums",
+                          name(worst->struck).c_str(), -worst->relativeDb);
             add(SpotKind::humming, s.drum,
-                (worst->wires ? "Buzzing wires, " : "Humming head, ") + s.drum,
+                (worst->wires ? "Buzzing wires, " : "Humming head, ") + name(s.drum),
                 worst->worstAt - kBeforeStroke, worst->worstAt + bar_, reason);
         }
+    }
+
+    [[nodiscard]] std::string name(const std::string& drum) const {
+        return drumName(session_, drum);
     }
 
     const Session& session_;

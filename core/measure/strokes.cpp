@@ -49,7 +49,7 @@ std::vector<BleedMark> findBleed(const KitMics& kit, const std::vector<Stroke>& 
     std::vector<BleedMark> out;
     for (std::size_t m = 0; m < kit.mics.size(); ++m) {
         const MicSignal& mic = kit.mics[m];
-        if (hearsAll(mic.role)) continue;
+        if (hearsAll(mic.role) || !isMicrophone(mic.role)) continue;
         std::vector<BleedMark> here;
         std::vector<double> own;
         const auto isOwn = [&](const Stroke& s) {
@@ -125,7 +125,7 @@ KitStrokes measureStrokes(const KitMics& kit, const Progress& progress) {
     for (Stroke& s : out.strokes) {
         const auto same = std::find_if(kept.rbegin(), kept.rend(),
                                        [&](const Stroke& k) { return k.drum == s.drum; });
-        const bool cymbal = s.drum == "cymbal";
+        const bool cymbal = drumFamily(s.drum) == DrumFamily::cymbal;
         if (same == kept.rend() ||
             s.time - same->time >= (cymbal ? kOneCymbalPerSeconds : kOnePerSeconds)) {
             kept.push_back(std::move(s));

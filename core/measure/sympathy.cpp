@@ -76,10 +76,10 @@ std::vector<double> without(const KitStrokes& all, const std::string& drum,
 std::vector<double> metalAlone(const KitStrokes& all) {
     std::vector<double> out;
     for (const Stroke& s : all.strokes) {
-        if (s.drum != "hihat" && s.drum != "cymbal") continue;
+        if (!isMetal(s.drum)) continue;
         const bool company =
             std::any_of(all.strokes.begin(), all.strokes.end(), [&](const Stroke& o) {
-                return o.drum != "hihat" && o.drum != "cymbal" && o.time > s.time - 0.2 &&
+                return !isMetal(o.drum) && o.time > s.time - 0.2 &&
                        o.time < s.time + kWireWindow.to;
             });
         if (!company && out.size() < kMost) out.push_back(s.time);

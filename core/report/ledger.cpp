@@ -156,10 +156,6 @@ std::vector<double> strokeTimes(const Session& session, const KitStrokes& stroke
     return times;
 }
 
-bool hasNote(const std::string& drum) {
-    return drum == "kick" || drum == "snare" || drum.starts_with("tom");
-}
-
 std::string labelOf(const Row& row, const Stage& stage) {
     return row.name + " · " + processorType(stage.type).label;
 }

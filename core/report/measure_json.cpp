@@ -12,6 +12,29 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 
+// What the measurements call by its id gets its kind and its name beside it.
+void nameDrums(Json& json, const Session& session) {
+    if (json.is_array()) {
+        for (Json& item : json) nameDrums(item, session);
+        return;
+    }
+    if (!json.is_object()) return;
+    Json out = Json::object();
+    for (auto& [name, value] : json.items()) {
+        const bool drum = (name == "drum" || name == "struck") && value.is_string();
+        if (!drum) {
+            nameDrums(value, session);
+            out[name] = std::move(value);
+            continue;
+        }
+        const auto id = value.get<std::string>();
+        out[name] = drumKindIn(session, id);
+        out[name + "_id"] = id;
+        out[name + "_name"] = drumName(session, id);
+    }
+    json = std::move(out);
+}
+
 Json write(const Stroke& s) {
     return {{"time_s", s.time},       {"drum", s.drum},           {"mic", s.mic},
             {"velocity", s.velocity}, {"kind", toString(s.kind)}, {"confidence", s.confidence}};
@@ -220,7 +243,8 @@ const std::vector<std::string>& measurementParts() {
     return parts;
 }
 
-std::string measurementJson(const KitMeasurement& m, const std::set<std::string>& wanted,
+std::string measurementJson(const Session& session, const KitMeasurement& m,
+                            const std::set<std::string>& wanted,
                             const std::vector<SignalLevels>& buses) {
     for (const std::string& part : wanted) {
         const auto& known = measurementParts();
@@ -247,6 +271,7 @@ std::string measurementJson(const KitMeasurement& m, const std::set<std::string>
         if (!buses.empty()) out["buses"] = levels(buses);
         out["image"] = image(m);
     }
+    nameDrums(out, session);
     return out.dump(1, ' ', false, Json::error_handler_t::replace);
 }
 
@@ -313,14 +338,27 @@ std::string reviewJson(const std::vector<ReviewItem>& items) {
     return list.dump(1, ' ', false, Json::error_handler_t::replace);
 }
 
-std::string strokesCsv(const KitStrokes& all) {
-    std::string out = "time_s,drum,mic,velocity,kind,confidence\n";
+namespace {
+
+// A field of a CSV file (RFC 4180).
+std::string quoted(const std::string& text) {
+    if (text.find_first_of(",\"\n") == std::string::npos) return text;
+    std::string out = "\"";
+    for (const char c : text) out += c == '"' ? std::string("\"\"") : std::string(1, c);
+    return out + "\"";
+}
+
+}  // namespace
+
+std::string strokesCsv(const Session& session, const KitStrokes& all) {
+    std::string out = "time_s,drum,drum_id,drum_name,mic,velocity,kind,confidence\n";
     for (const Stroke& s : all.strokes) {
-        char line[256];
-        std::snprintf(line, sizeof line, "%.6f,%s,%s,%.3f,%s,%.3f\n", s.time, s.drum.c_str(),
-                      s.mic.c_str(), s.velocity, std::string(toString(s.kind)).c_str(),
-                      s.confidence);
-        out += line;
+        char time[32], rest[64];
+        std::snprintf(time, sizeof time, "%.6f", s.time);
+        std::snprintf(rest, sizeof rest, "%.3f,%s,%.3f\n", s.velocity,
+                      std::string(toString(s.kind)).c_str(), s.confidence);
+        out += std::string(time) + "," + drumKindIn(session, s.drum) + "," + s.drum + "," +
+               quoted(drumName(session, s.drum)) + "," + s.mic + "," + rest;
     }
     return out;
 }

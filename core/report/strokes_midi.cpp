@@ -59,12 +59,21 @@ void addTempo(smf_t* smf, const Session& session) {
 }  // namespace
 
 int midiKeyOf(const std::string& drum) {
-    static const std::map<std::string, int> keys{{"kick", 36},   {"snare", 38}, {"hihat", 42},
-                                                 {"cymbal", 49}, {"tom-1", 48}, {"tom-2", 45},
-                                                 {"tom-3", 43},  {"tom-4", 41}};
+    static const std::map<std::string, int> keys{
+        {"kick", 36},        {"snare", 38}, {"hihat", 42},     {"cymbal", 49},
+        {"ride", 51},        {"crash", 49}, {"crash-2", 57},   {"rack-tom", 50},
+        {"rack-tom-2", 48},  {"tom", 48},   {"tom-2", 45},     {"tom-3", 43},
+        {"floor-tom", 43},   {"tom-4", 41}, {"floor-tom-2", 41}};
     const auto at = keys.find(drum);
     if (at != keys.end()) return at->second;
-    return drum.starts_with("tom") ? 41 : 56;
+    switch (drumFamily(drum)) {
+        case DrumFamily::tom:
+            return 47;
+        case DrumFamily::cymbal:
+            return 55;
+        default:
+            return 56;
+    }
 }
 
 void writeStrokesMidi(const Session& session, const std::vector<Stroke>& strokes,
@@ -78,7 +87,7 @@ void writeStrokesMidi(const Session& session, const std::vector<Stroke>& strokes
     for (auto& [drum, list] : byDrum) {
         std::sort(list.begin(), list.end(),
                   [](const Stroke* a, const Stroke* b) { return a->time < b->time; });
-        smf_track_t* track = addTrack(smf.get(), drum);
+        smf_track_t* track = addTrack(smf.get(), drumName(session, drum));
         const int key = midiKeyOf(drum), length = std::max(1, pulseAt(session, kNoteSeconds));
         for (std::size_t i = 0; i < list.size(); ++i) {
             const int at = pulseAt(session, list[i]->time);

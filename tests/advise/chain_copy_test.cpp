@@ -20,7 +20,7 @@ class ChainCopy : public testing::Test {
         session = withValue(session, "rack-tom", "gate", "threshold", -30.0);
         session = withStageAdded(session, "rack-tom", "saturation");
         requireStage(requireRow(session, "rack-tom"), "gate").key = "floor-tom";
-        for (const auto& [drum, hertz] : {std::pair{"tom-1", 120.0}, {"tom-2", 80.0}}) {
+        for (const auto& [drum, hertz] : {std::pair{"rack-tom", 120.0}, {"floor-tom", 80.0}}) {
             DrumTone tone;
             tone.drum = drum;
             tone.fundamental = hertz;

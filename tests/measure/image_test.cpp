@@ -28,14 +28,14 @@ double panHeard(double pan, double noiseLevel) {
             right[static_cast<std::size_t>(at * 48000.0) + i] +=
                 static_cast<float>(gains.right * v);
         }
-        strokes.strokes.push_back({at, "tom-1", "rack", 0.9, 0.0, StrokeKind::accent, 1.0, false});
+        strokes.strokes.push_back({at, "rack-tom", "rack", 0.9, 0.0, StrokeKind::accent, 1.0, false});
     }
     KitMics kit;
     kit.mics.push_back({"rack", Role::rackTom, {left}, 0});
     kit.mics.push_back({"overhead", Role::overhead, {left, right}, 0});
     kit.drums = drumsOf({Role::rackTom, Role::overhead});
     for (const DrumImage& image : measureImage(kit, strokes)) {
-        if (image.drum == "tom-1") return image.pan;
+        if (image.drum == "rack-tom") return image.pan;
     }
     return 99.0;
 }
@@ -62,7 +62,7 @@ TEST(Image, OfTheSimulatedKitPutsHatAndFloorTomOnOppositeSides) {
         EXPECT_LE(std::abs(i.pan), 1.0);
         EXPECT_GT(i.strokes, 0);
         if (i.drum == "hihat") hat = i.pan;
-        if (i.drum == "tom-2") low = i.pan;
+        if (i.drum == "floor-tom") low = i.pan;
     }
     EXPECT_LT(hat * low, 0.0);
 }

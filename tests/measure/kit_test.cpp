@@ -5,8 +5,8 @@
 #include "core/measure/strokes.h"
 #include "core/measure/timing.h"
 #include "tests/support/accuracy.h"
-#include "tests/support/kit_truth.h"
 #include "tests/support/support.h"
+#include "tests/support/worlds.h"
 
 #include <algorithm>
 #include <cmath>
@@ -49,7 +49,7 @@ struct Count {
 };
 
 std::string familyOf(const std::string& drum) {
-    return drum.starts_with("tom") ? "toms" : drum;
+    return isTom(drum) ? "toms" : (drumFamily(drum) == DrumFamily::cymbal ? "cymbal" : drum);
 }
 
 using Counts = std::map<std::string, Count>;
@@ -66,7 +66,11 @@ Counts score(const test::TruthKit& truth, const KitStrokes& found) {
         for (std::size_t i = 0; i < played.size(); ++i) {
             const double error = std::abs(played[i].time + truth.delay(played[i], s.mic) - s.time);
             company = company || error < kTolerance;
-            if (used[i] || truth.drumOf(played[i]) != s.drum || error >= nearest) continue;
+            // A cymbal is a cymbal; whether it has a microphone of its own is another matter.
+            const std::string drum = truth.drumOf(played[i]);
+            const bool same = drum == s.drum || (drumFamily(drum) == DrumFamily::cymbal &&
+                                                 drumFamily(s.drum) == DrumFamily::cymbal);
+            if (used[i] || !same || error >= nearest) continue;
             nearest = error;
             best = i;
         }
@@ -95,10 +99,13 @@ Counts score(const test::TruthKit& truth, const KitStrokes& found) {
     return out;
 }
 
+using test::Half;
+using test::World;
+
 struct Goal {
     const char* drum;
-    double f;      // to be reached, over all kits together
-    double least;  // below this even a few kits are a regression
+    double f;                    // to be reached, over all kits together
+    double simulated, recorded;  // below this even a few kits are a regression
 };
 
 // Tempo and bar line from the strokes found, beginning from a whole number of beats a minute.
@@ -116,71 +123,102 @@ void expectGrid(const test::TruthKit& truth, const KitStrokes& found) {
 }
 
 // Goals are those of docs/measures.md; the table says where one is missed, the test fails below
-// `least`.
-Counts listen(demo::MicSet mics, const std::string& set, const std::vector<Goal>& goals, int kits) {
-    Counts sum;
-    for (int i = 0; i < kits; ++i) {
-        // Fitted on seeds from 1000 on; these were never seen.
-        const test::TruthKit truth(test::variedKit(300 + i, mics, 50.0));
-        const KitStrokes found = measureStrokes(truth.kit());
-        for (const auto& [drum, count] : score(truth, found)) sum[drum] += count;
-        if (mics == demo::MicSet::full) expectGrid(truth, found);
-    }
+// the least that a few kits must reach.
+Counts listen(World world, demo::MicSet mics, const std::string& set,
+              const std::vector<Goal>& goals, int kits) {
+    const auto all = [&](Half half) {
+        Counts sum;
+        for (int i = 0; i < kits; ++i) {
+            const auto truth = test::worldKit(world, half, i, mics, 50.0);
+            const KitStrokes found = measureStrokes(truth->kit());
+            for (const auto& [drum, count] : score(*truth, found)) sum[drum] += count;
+            const bool grid = mics == demo::MicSet::full && half == Half::judged &&
+                              world == World::simulated;
+            if (grid) expectGrid(*truth, found);
+        }
+        return sum;
+    };
+    Counts sum = all(Half::judged);
+    // How much better is what was fitted on? A gap says that it was learnt by heart.
+    Counts fitted = test::allKits() ? all(Half::fitted) : Counts{};
     for (const Goal& goal : goals) {
         const double f = sum[goal.drum].f();
         char text[32];
         std::snprintf(text, sizeof text, ">= %.3f", goal.f);
-        test::accuracy("strokes, " + set + ": F " + goal.drum, text, f, "", f >= goal.f);
-        EXPECT_GE(f, goal.least) << set << " " << goal.drum;
+        const std::string what = set + ", " + test::nameOf(world) + ": F " + goal.drum;
+        test::accuracy("strokes, " + what, text, f, "", f >= goal.f);
+        if (test::allKits()) {
+            const double gap = fitted[goal.drum].f() - f;
+            test::accuracy("gap to kits fitted on, " + what, "<= 0.05", gap, "", gap <= 0.05);
+        }
+        EXPECT_GE(f, world == World::simulated ? goal.simulated : goal.recorded)
+            << what;
     }
     return sum;
 }
 
-TEST(Strokes, FullSetAreFoundAndGivenToTheRightDrum) {
-    Counts sum = listen(demo::MicSet::full, "full set",
-                        {{"kick", 0.985, 0.98},
-                         {"snare", 0.985, 0.97},
-                         {"toms", 0.985, 0.93},
-                         {"hihat", 0.95, 0.95},
-                         {"cymbal", 0.95, 0.85}},
+void listenFull(World world) {
+    Counts sum = listen(world, demo::MicSet::full, "full set",
+                        {{"kick", 0.985, 0.98, 0.9},
+                         {"snare", 0.985, 0.97, 0.85},
+                         {"toms", 0.985, 0.93, 0.7},
+                         {"hihat", 0.95, 0.95, 0.7},
+                         {"cymbal", 0.90, 0.82, 0.3}},
                         test::allKits() ? 12 : 2);
+    const std::string where = std::string("strokes, full set, ") + test::nameOf(world) + ": ";
+    const bool ours = world == World::simulated;
     Count all;
     for (const auto& [drum, count] : sum) all += count;
     const double ghosts = sum["snare"].ghostF();
-    test::accuracy("strokes, full set: F ghost notes", ">= 0.92", ghosts, "", ghosts >= 0.92);
-    EXPECT_GE(ghosts, 0.9);
+    test::accuracy(where + "F ghost notes", ">= 0.92", ghosts, "", ghosts >= 0.92);
+    EXPECT_GE(ghosts, ours ? 0.9 : 0.5);
     const double kinds = 100.0 * all.kindRight / std::max(1, all.kindAll);
-    test::accuracy("strokes, full set: kind right", ">= 93 %", kinds, "%", kinds >= 93.0);
-    EXPECT_GE(kinds, 88.0);
+    test::accuracy(where + "kind right", ">= 93 %", kinds, "%", kinds >= 93.0);
+    EXPECT_GE(kinds, ours ? 88.0 : 75.0);
     const double bleed = 100.0 * all.bleed / std::max(1, all.hit + all.softHit);
-    test::accuracy("strokes, full set: bleed taken for a stroke", "< 1 %", bleed, "%", bleed < 1.0);
-    EXPECT_LT(bleed, 2.0);
+    test::accuracy(where + "bleed taken for a stroke", "< 1 %", bleed, "%", bleed < 1.0);
+    EXPECT_LT(bleed, ours ? 2.0 : 6.0);
     for (const char* drum : {"kick", "snare", "toms", "hihat"}) {
         const double error = 1000.0 * sum[drum].medianError();
-        test::accuracy("strokes, full set: median time error on close mics", "<= 0.3 ms", error,
-                       "ms", error <= 0.3);
-        EXPECT_LE(error, 0.3) << drum;
+        test::accuracy(where + "median time error on close mics", "<= 0.3 ms", error, "ms",
+                       error <= 0.3);
+        EXPECT_LE(error, ours ? 0.3 : 1.0) << drum;
     }
 }
 
-TEST(Strokes, ReducedSetAreFoundInTheOverheads) {
-    listen(demo::MicSet::reduced, "kick, snare, overheads",
-           {{"kick", 0.97, 0.97},
-            {"snare", 0.97, 0.96},
-            {"toms", 0.85, 0.55},
-            {"hihat", 0.85, 0.8},
-            {"cymbal", 0.85, 0.7}},
-           test::allKits() ? 6 : 2);
+TEST(Strokes, OfAFullSetAreFoundAndGivenToTheRightDrum) {
+    listenFull(World::simulated);
 }
 
-TEST(Strokes, OneStereoFileGivesMostOfThem) {
-    listen(demo::MicSet::stereo, "one stereo file",
-           {{"kick", 0.9, 0.9},
-            {"snare", 0.9, 0.4},
-            {"toms", 0.8, 0.25},
-            {"hihat", 0.8, 0.75},
-            {"cymbal", 0.8, 0.6}},
-           test::allKits() ? 6 : 2);
+TEST(Strokes, OfRecordedDrumsAreFoundAndGivenToTheRightDrum) {
+    if (!test::haveSmallSet()) GTEST_SKIP() << "the packaged sound set is not installed";
+    listenFull(World::recorded);
+}
+
+TEST(Strokes, OfReducedSetsAreFoundInTheOverheads) {
+    for (const World world : {World::simulated, World::recorded}) {
+        if (world == World::recorded && !test::allKits()) continue;
+        listen(world, demo::MicSet::reduced, "kick, snare, overheads",
+               {{"kick", 0.97, 0.97, 0.8},
+                {"snare", 0.97, 0.96, 0.7},
+                {"toms", 0.85, 0.5, 0.1},
+                {"hihat", 0.85, 0.75, 0.2},
+                {"cymbal", 0.85, 0.65, 0.1}},
+               test::allKits() ? 6 : 2);
+    }
+}
+
+TEST(Strokes, OfOneStereoFileAreMostlyFound) {
+    for (const World world : {World::simulated, World::recorded}) {
+        if (world == World::recorded && !test::allKits()) continue;
+        listen(world, demo::MicSet::stereo, "one stereo file",
+               {{"kick", 0.9, 0.9, 0.5},
+                {"snare", 0.9, 0.4, 0.3},
+                {"toms", 0.8, 0.2, 0.1},
+                {"hihat", 0.8, 0.7, 0.1},
+                {"cymbal", 0.8, 0.5, 0.1}},
+               test::allKits() ? 6 : 2);
+    }
 }
 
 Role misnamed(Role role) {

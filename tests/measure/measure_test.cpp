@@ -2,6 +2,7 @@
 #include "core/measure/level_peaks.h"
 #include "core/measure/loudness.h"
 #include "core/measure/press.h"
+#include "core/measure/file_name.h"
 #include "core/measure/recognise.h"
 #include "core/measure/spectrum.h"
 #include "core/measure/tempo.h"
@@ -161,7 +162,7 @@ TEST(Recognition, ReadsTheNamesEngineersGive) {
                                                           {"amb far", Role::room},
                                                           {"Clap", Role::percussion},
                                                           {"Shaker", Role::percussion},
-                                                          {"Drum Loop 90", Role::kit},
+                                                          {"Drum Loop 90", Role::loop},
                                                           {"Bass DI", Role::bass},
                                                           {"Reference", Role::reference},
                                                           {"old mixdown", Role::reference},
@@ -170,13 +171,13 @@ TEST(Recognition, ReadsTheNamesEngineersGive) {
                                                           {"", Role::unknown},
                                                           {"innuendo", Role::unknown}};
     for (const auto& [name, role] : names)
-        EXPECT_EQ(toString(recogniseName(name).role), toString(role)) << name;
-    EXPECT_EQ(recogniseName("OH_L").side, 0);
-    EXPECT_EQ(recogniseName("OH_L").base, "OH");
-    EXPECT_EQ(recogniseName("Overhead Right").side, 1);
-    EXPECT_EQ(recogniseName("Kick In").side, -1);
-    EXPECT_EQ(recogniseName("Bass DI").kind, RowKind::guest);
-    EXPECT_EQ(recogniseName("Lead Vocal").kind, RowKind::guest);
+        EXPECT_EQ(toString(readFileName(name).role), toString(role)) << name;
+    EXPECT_EQ(readFileName("OH_L").side, 0);
+    EXPECT_EQ(readFileName("OH_L").readable, "Overhead");
+    EXPECT_EQ(readFileName("Overhead Right").side, 1);
+    EXPECT_EQ(readFileName("Kick In").side, -1);
+    EXPECT_EQ(readFileName("Bass DI").kind, RowKind::guest);
+    EXPECT_EQ(readFileName("Lead Vocal").kind, RowKind::guest);
 }
 
 // Named files of kits drawn at random: by sound alone, and by name and sound together as intake
@@ -194,7 +195,7 @@ TEST(Recognition, HearsTheClearCasesAndNeverGuessesWildly) {
         const test::TempFolder folder;
         for (const auto& file : demo::writeRecording(demo::record(options), folder.path())) {
             const auto clip = test::sharedStore().open(file, static_cast<int>(options.sampleRate));
-            const Recognition name = recogniseName(file.stem().string());
+            const NameReading name = readFileName(file.stem().string());
             const Recognition heard = recogniseSound(soundTraits(*clip), clip->channels());
             const int is = family(name.role),
                       said = heard.confidence >= 0.5 ? family(heard.role) : 0;

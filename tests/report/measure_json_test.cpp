@@ -45,7 +45,7 @@ const KitMeasurement& measured() {
 
 TEST(MeasureJson, MatchesItsPublishedSchema) {
     const auto buses = busLevels(test::shortSession(), test::sharedStore());
-    const Json all = Json::parse(measurementJson(measured(), {}, buses));
+    const Json all = Json::parse(measurementJson(test::shortSession(), measured(), {}, buses));
     EXPECT_EQ(complaints(all), "");
     for (const char* part : {"strokes", "bleed", "phase", "tone", "sympathetic", "time", "grid",
                              "dynamics", "levels", "image", "buses"})
@@ -63,21 +63,23 @@ TEST(MeasureJson, MatchesItsPublishedSchema) {
 }
 
 TEST(MeasureJson, HoldsOnlyThePartsAskedFor) {
-    const Json one = Json::parse(measurementJson(measured(), {"time"}));
+    const Json one = Json::parse(measurementJson(test::shortSession(), measured(), {"time"}));
     EXPECT_EQ(one.size(), 2U);
     EXPECT_TRUE(one.contains("time") && one.contains("grid"));
     EXPECT_EQ(complaints(one), "");
-    const std::string why = test::errorOf([] { measurementJson(measured(), {"smell"}); });
+    const std::string why = test::errorOf([] { measurementJson(test::shortSession(), measured(), {"smell"}); });
     EXPECT_NE(why.find("smell"), std::string::npos);
     EXPECT_NE(why.find("strokes"), std::string::npos) << "it says what there is";
 }
 
 TEST(MeasureJson, SaysWhatWasMeasured) {
-    const Json all = Json::parse(measurementJson(measured(), {}));
+    const Json all = Json::parse(measurementJson(test::shortSession(), measured(), {}));
     ASSERT_EQ(all["strokes"].size(), measured().strokes.strokes.size());
     for (std::size_t i = 0; i < measured().strokes.strokes.size(); ++i) {
         const Stroke& s = measured().strokes.strokes[i];
-        EXPECT_EQ(all["strokes"][i]["drum"], s.drum);
+        EXPECT_EQ(all["strokes"][i]["drum_id"], s.drum);
+        EXPECT_EQ(all["strokes"][i]["drum"], drumKindIn(test::shortSession(), s.drum));
+        EXPECT_EQ(all["strokes"][i]["drum_name"], drumName(test::shortSession(), s.drum));
         EXPECT_DOUBLE_EQ(all["strokes"][i]["time_s"].get<double>(), s.time);
         EXPECT_EQ(all["strokes"][i]["kind"], toString(s.kind));
     }
@@ -95,14 +97,14 @@ TEST(MeasureJson, SaysWhatWasMeasured) {
 }
 
 TEST(MeasureJson, StrokesAsCsvAreOneALine) {
-    const std::string csv = strokesCsv(measured().strokes);
+    const std::string csv = strokesCsv(test::shortSession(), measured().strokes);
     EXPECT_EQ(static_cast<std::size_t>(std::count(csv.begin(), csv.end(), '\n')),
               measured().strokes.strokes.size() + 1);
     for (std::size_t from = 0, line = 0; from < csv.size(); ++line) {
         const std::size_t end = csv.find('\n', from);
         EXPECT_EQ(std::count(csv.begin() + static_cast<std::ptrdiff_t>(from),
                              csv.begin() + static_cast<std::ptrdiff_t>(end), ','),
-                  5)
+                  7)
             << "line " << line;
         from = end + 1;
     }
