@@ -64,7 +64,7 @@ std::string Listener::materialKey() const {
                       std::to_string(s.firstBar) + " " + std::to_string(s.beatsPerBar);
     for (const Row& row : s.rows) {
         if (row.kind != RowKind::element) continue;
-        key += "\n" + row.id + " " + std::string(toString(row.role));
+        key += "\n" + row.id + " " + std::string(toString(row.role)) + " " + row.drum;
         for (const Source& source : row.sources)
             key += " " + source.file + ":" + std::to_string(source.channel);
     }

@@ -1,5 +1,6 @@
 #include "app/main_window.h"
 
+#include "app/board/row_menu.h"
 #include "app/theme/theme.h"
 #include "core/base/error.h"
 
@@ -61,6 +62,22 @@ MainWindow::MainWindow(const WindowOptions& options)
     buildTabs();
 
     connect(intake_, &IntakePage::built, this, &MainWindow::showBoard);
+    connect(intake_, &IntakePage::hearAsked, this, [this](const Session& session) {
+        const bool silence = session.rows.empty();
+        if (silence && !player_.previewing()) return;
+        player_.preview(silence ? std::nullopt : std::optional(session));
+        if (silence)
+            player_.stop();
+        else
+            player_.play();
+    });
+    connect(board_, &Board::renameAsked, this,
+            [this](const std::string& row) { askName(this, workspace_, row); });
+    connect(board_, &Board::rowMenuAsked, this, [this](const std::string& row, const QPoint& at) {
+        QMenu menu(this);
+        fillRowMenu(menu, workspace_, row);
+        menu.exec(at);
+    });
     connect(intake_, &IntakePage::wantOpen, this, &MainWindow::chooseSession);
     connect(board_, &Board::opened, this, &MainWindow::showBench);
     connect(bench_, &BenchPage::copyAsked, &listener_, &Listener::copyChain);

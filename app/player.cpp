@@ -65,7 +65,7 @@ Player::~Player() {
 }
 
 void Player::sync() {
-    if (workspace_.empty() || compiling_.isRunning() || waiting_) return;
+    if ((workspace_.empty() && !preview_) || compiling_.isRunning() || waiting_) return;
     if (fresh_ || plan_ == nullptr) {
         compileNow();
         return;
@@ -142,6 +142,10 @@ void Player::install() {
     emit planReady();
     if (previewHeard_ != preview_.has_value()) {
         previewHeard_ = preview_.has_value();
+        // What is heard alone is heard from its loop on.
+        const LoopSpan& loop = planned_.loop;
+        if (previewHeard_ && loop.on && (position() < loop.from || position() >= loop.to))
+            seek(loop.from);
         emit previewChanged(previewHeard_);
     }
     sync();
@@ -169,7 +173,7 @@ double Player::secondsToBeat() const {
 void Player::openDevice() {
     device_.reset();
     unplugged_ = false;
-    request_.sampleRate = workspace_.empty() ? 48000 : workspace_.session().sampleRate;
+    request_.sampleRate = wanted().rows.empty() ? 48000 : wanted().sampleRate;
     std::string why;
     try {
         device_ = open_(
@@ -193,9 +197,9 @@ DeviceState Player::device() const {
 }
 
 void Player::play() {
-    if (workspace_.empty() || playing_) return;
+    if (wanted().rows.empty() || playing_) return;
     if (device_ == nullptr || !device_->state().running) openDevice();
-    const LoopSpan& loop = workspace_.session().loop;
+    const LoopSpan& loop = wanted().loop;
     if (loop.on && (position() < loop.from || position() >= loop.to)) seek(loop.from);
     if (!loop.on && position() >= length() - 0.01) seek(0.0);
     engine_.play();
@@ -211,8 +215,8 @@ void Player::stop() {
 }
 
 void Player::seek(double seconds) {
-    if (workspace_.empty()) return;
-    const double rate = workspace_.session().sampleRate;
+    if (wanted().rows.empty()) return;
+    const double rate = wanted().sampleRate;
     const auto to = static_cast<Frames>(std::clamp(seconds, 0.0, std::max(0.0, length())) * rate);
     if (plan_ != nullptr) plan_->prefetch(to, to + static_cast<Frames>(4.0 * rate));
     engine_.seek(to);

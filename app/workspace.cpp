@@ -2,6 +2,7 @@
 
 #include "core/base/error.h"
 #include "core/session/file.h"
+#include "core/session/kit.h"
 
 #include <QCoreApplication>
 #include <QDir>
@@ -132,6 +133,25 @@ void Workspace::setStageOn(const std::string& row, const std::string& stage, boo
 
 void Workspace::moveStage(const std::string& row, const std::string& stage, int steps) {
     attempt([&] { return withStageMoved(session(), row, stage, steps); });
+}
+
+void Workspace::rename(const std::string& row, const std::string& name) {
+    attempt([&] { return withName(session(), row, name); });
+}
+void Workspace::setRole(const std::string& row, Role role) {
+    attempt([&] { return withRole(session(), row, role); });
+}
+void Workspace::setBus(const std::string& row, const std::string& bus) {
+    attempt([&] { return withBus(session(), row, bus); });
+}
+void Workspace::pair(const std::string& left, const std::string& right) {
+    attempt([&] { return withPaired(session(), left, right); });
+}
+void Workspace::part(const std::string& row) {
+    attempt([&] { return withParted(session(), row); });
+}
+void Workspace::exchangeSides(const std::string& row) {
+    attempt([&] { return withSidesExchanged(session(), row); });
 }
 
 void Workspace::setMute(const std::string& row, bool mute) {

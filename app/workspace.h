@@ -47,6 +47,12 @@ class Workspace : public QObject {
     void removeStage(const std::string& row, const std::string& stage);
     void usePreset(const std::string& row, const std::string& stage, const Stage& preset);
     void useChain(const std::string& row, std::vector<Stage> chain);
+    void rename(const std::string& row, const std::string& name);
+    void setRole(const std::string& row, Role role);
+    void setBus(const std::string& row, const std::string& bus);
+    void pair(const std::string& left, const std::string& right);
+    void part(const std::string& row);
+    void exchangeSides(const std::string& row);
     void setMute(const std::string& row, bool mute);
     void setSolo(const std::string& row, bool solo);
     void setLoop(const LoopSpan& loop, const std::string& gesture = {});

@@ -1,5 +1,7 @@
 #include "app/board/board.h"
 
+#include "app/widgets/certainty.h"
+
 #include <QAccessible>
 #include <QHelpEvent>
 #include <QKeyEvent>
@@ -306,6 +308,14 @@ void Board::keyPressEvent(QKeyEvent* event) {
             if (row != nullptr && row->kind == RowKind::bus)
                 setFolded(row->id, folded_.count(row->id) == 0);
             return;
+        case Qt::Key_F2:
+            if (row != nullptr) emit renameAsked(row->id);
+            return;
+        case Qt::Key_R:
+            if (row != nullptr)
+                emit rowMenuAsked(row->id, viewport()->mapToGlobal(
+                                               cellRect({row->id, std::nullopt}).center().toPoint()));
+            return;
         case Qt::Key_O:
             // The cell's step on and off.
             if (row != nullptr && selected_.column) {
@@ -363,6 +373,15 @@ void Board::wheelEvent(QWheelEvent* event) {
     QAbstractScrollArea::wheelEvent(event);
 }
 
+void Board::contextMenuEvent(QContextMenuEvent* event) {
+    const bool byKey = event->reason() == QContextMenuEvent::Keyboard;
+    const BoardPlace place = byKey ? selected_ : placeAt(event->pos());
+    if (findRow(workspace_.session(), place.row) == nullptr) return;
+    if (!byKey) select(place);
+    emit rowMenuAsked(place.row, byKey ? viewport()->mapToGlobal(cellRect(place).center().toPoint())
+                                       : event->globalPos());
+}
+
 void Board::resizeEvent(QResizeEvent* event) {
     QAbstractScrollArea::resizeEvent(event);
     layOut();
@@ -390,8 +409,9 @@ bool Board::viewportEvent(QEvent* event) {
         text = muteRect(row->id).contains(help->pos()) ? tr("Mute: the row falls silent (M).")
                : soloRect(row->id).contains(help->pos())
                    ? tr("Solo: only soloed rows sound (S).")
-                   : tr("Double-click to open the whole chain of %1.")
-                         .arg(QString::fromStdString(row->name));
+                   : whoText(*row) + tr("Double-click to open the whole chain of %1; R or the right "
+                                        "button changes its name, role, bus and pair.")
+                                         .arg(QString::fromStdString(row->name));
     }
     QToolTip::showText(help->globalPos(), text, viewport());
     return true;

@@ -44,6 +44,9 @@ class Board : public QAbstractScrollArea {
   signals:
     void selectionChanged();
     void opened(const ember::app::BoardPlace& place);
+    // The name, role, bus or pair of a row is to be changed; `at` is a global position.
+    void rowMenuAsked(const std::string& row, const QPoint& at);
+    void renameAsked(const std::string& row);
 
   protected:
     void paintEvent(QPaintEvent* event) override;
@@ -52,6 +55,7 @@ class Board : public QAbstractScrollArea {
     void mouseDoubleClickEvent(QMouseEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
     void wheelEvent(QWheelEvent* event) override;
+    void contextMenuEvent(QContextMenuEvent* event) override;
     bool viewportEvent(QEvent* event) override;
 
   private:

@@ -11,8 +11,13 @@
 namespace ember::app {
 namespace {
 
+QString nameOf(const Session& session, const std::string& drum) {
+    return QString::fromStdString(drumName(session, drum));
+}
+
 // The loudest head or wires of another microphone's drum that hum along in this one.
-QString foreignHum(const KitMeasurement& m, const std::string& row, const std::string& drum) {
+QString foreignHum(const Session& session, const KitMeasurement& m, const std::string& row,
+                   const std::string& drum) {
     constexpr double kHeard = -60.0;  // dBFS
     QString text;
     double most = kHeard;
@@ -23,7 +28,7 @@ QString foreignHum(const KitMeasurement& m, const std::string& row, const std::s
             most = in.peakDb;
             text = (s.wires ? QObject::tr("%1’s wires buzz in here to %2, %3 dBFS")
                             : QObject::tr("%1’s head hums in here to %2, %3 dBFS"))
-                       .arg(QString::fromStdString(s.drum), QString::fromStdString(s.struck))
+                       .arg(nameOf(session, s.drum), nameOf(session, s.struck))
                        .arg(figure(most, 0));
         }
     }
@@ -52,10 +57,10 @@ QStringList evidenceFacts(const Session& session, const KitMeasurement* measured
         count(StrokeKind::accent, QObject::tr("accent"), QObject::tr("accents"));
         count(StrokeKind::ghost, QObject::tr("ghost"), QObject::tr("ghosts"));
         count(StrokeKind::flam, QObject::tr("flam"), QObject::tr("flams"));
-        facts << (all == 1 ? QObject::tr("One stroke of the %1").arg(QString::fromStdString(drum))
+        facts << (all == 1 ? QObject::tr("One stroke of the %1").arg(nameOf(session, drum))
                            : QObject::tr("%1 strokes of the %2")
                                  .arg(all)
-                                 .arg(QString::fromStdString(drum))) +
+                                 .arg(nameOf(session, drum))) +
                      (parts.isEmpty() ? QString() : ": " + parts.join(", "));
         for (const DrumTone& t : measured->tone) {
             if (t.drum != drum) continue;
@@ -122,7 +127,7 @@ QStringList evidenceFacts(const Session& session, const KitMeasurement* measured
                      .arg(figure(s.relativeDb, 0));
     }
     if (const QString foreign =
-            measured && column == Column::gate ? foreignHum(*measured, row.id, drum) : QString();
+            measured && column == Column::gate ? foreignHum(session, *measured, row.id, drum) : QString();
         !foreign.isEmpty())
         facts << foreign;
     return facts;

@@ -2,12 +2,14 @@
 
 #include "app/evidence/evidence_facts.h"
 #include "app/theme/theme.h"
+#include "app/widgets/certainty.h"
 #include "app/widgets/figures.h"
 #include "core/advise/usual.h"
 #include "core/measure/kit_mics.h"
 
 #include <QHBoxLayout>
 #include <QLineEdit>
+#include <QMenu>
 #include <QScrollBar>
 #include <QVBoxLayout>
 
@@ -27,6 +29,16 @@ QLabel* label(QWidget* parent, int pixels, QFont::Weight weight, bool quiet) {
     out->setTextFormat(Qt::PlainText);
     if (quiet) out->setProperty("quiet", true);
     return out;
+}
+
+// Kinds of drums with a target, as people call them.
+QString targetWord(const std::string& what) {
+    if (what == "hihat") return QObject::tr("hats");
+    if (what == "tom") return QObject::tr("toms");
+    if (what == "cymbal") return QObject::tr("cymbals");
+    if (what == "overhead") return QObject::tr("overheads");
+    if (what == "kit") return QObject::tr("the whole kit");
+    return QString::fromStdString(what);
 }
 
 QString valueOrDash(const std::optional<double>& value, const std::string& unit) {
@@ -61,6 +73,11 @@ EvidencePanel::EvidencePanel(Workspace& workspace, Listener& listener, Tracer& t
     proposal_ = label(this, 13, QFont::DemiBold, false);
     reason_ = label(this, 12, QFont::Normal, false);
     state_ = label(this, 12, QFont::Normal, true);
+    question_ = new QWidget(this);
+    question_->setObjectName("evidence-question");
+    answers_ = new QVBoxLayout(question_);
+    answers_->setContentsMargins(0, 4, 0, 4);
+    answers_->setSpacing(4);
     effects_ = new QWidget(this);
     effectRows_ = new QGridLayout(effects_);
     effectRows_->setContentsMargins(0, 4, 0, 4);
@@ -89,7 +106,7 @@ EvidencePanel::EvidencePanel(Workspace& workspace, Listener& listener, Tracer& t
     school_->setObjectName("evidence-school");
     school_->setAccessibleName(schoolTitle_->text());
     for (QWidget* w :
-         std::initializer_list<QWidget*>{row_, title_, facts_, progress_, stop_, picture_,
+         std::initializer_list<QWidget*>{row_, title_, question_, facts_, progress_, stop_, picture_,
                                          proposal_, reason_, effects_, state_})
         box->addWidget(w);
     box->addLayout(buttons);
@@ -198,14 +215,55 @@ const Proposal* EvidencePanel::proposal() const {
     return wanted.empty() ? nullptr : listener_.proposalOf(place_.row, wanted);
 }
 
+void EvidencePanel::fillQuestion(const Row* row) {
+    while (QLayoutItem* item = answers_->takeAt(0)) {
+        delete item->widget();
+        delete item;
+    }
+    const bool asks = row != nullptr && isUnsure(*row);
+    question_->setVisible(asks);
+    if (!asks) return;
+    QLabel* words = label(question_, 13, QFont::DemiBold, false);
+    words->setText(tr("Who is this?"));
+    answers_->addWidget(words);
+    QLabel* why = label(question_, 12, QFont::Normal, true);
+    why->setText(row->role == Role::unknown && row->who.alternatives.empty()
+                     ? tr("Neither its name nor its sound tells. Nothing is proposed until you "
+                          "say it.")
+                     : tr("Only %1 speaks for it. Nothing is proposed until you say it.")
+                           .arg(groundsLabel(row->who).isEmpty() ? tr("a guess")
+                                                                 : groundsLabel(row->who)));
+    answers_->addWidget(why);
+    const auto answer = [&](Role role, double sure) {
+        auto* button = new QPushButton(
+            tr("%1, %2 %").arg(roleName(role)).arg(100.0 * sure, 0, 'f', 0), question_);
+        button->setAccessibleName(tr("It is: %1").arg(roleName(role)));
+        connect(button, &QPushButton::clicked, this,
+                [this, id = row->id, role] { workspace_.setRole(id, role); }, Qt::QueuedConnection);
+        answers_->addWidget(button);
+    };
+    if (row->role != Role::unknown) answer(row->role, row->who.sure);
+    for (const Likely& l : row->who.alternatives) answer(l.role, l.sure);
+    auto* other = new QPushButton(tr("Something else …"), question_);
+    connect(other, &QPushButton::clicked, this, [this, other, id = row->id] {
+        QMenu menu(this);
+        for (const Role role : rolesToChoose())
+            menu.addAction(roleName(role), this, [this, id, role] { workspace_.setRole(id, role); });
+        menu.exec(other->mapToGlobal(other->rect().bottomLeft()));
+    }, Qt::QueuedConnection);
+    answers_->addWidget(other);
+    for (int i = 0; i < answers_->count(); ++i) answers_->itemAt(i)->widget()->show();
+}
+
 void EvidencePanel::fillTarget(const Row* row) {
     const std::string drum = row != nullptr && place_.column == Column::repair
                                  ? drumOfRow(workspace_.session(), row->id)
                                  : std::string{};
-    if (drum == "kick" || drum == "snare" || drum.starts_with("tom")) {
+    if (hasNote(drum)) {
         targetTitle_->setVisible(true);
         target_->setVisible(true);
-        targetTitle_->setText(tr("Note wanted of the %1").arg(QString::fromStdString(drum)));
+        targetTitle_->setText(tr("Note wanted of the %1")
+                                  .arg(QString::fromStdString(drumName(workspace_.session(), drum))));
         const QSignalBlocker quiet(target_);
         target_->setRange(kNoNote, 1000.0);
         target_->setSpecialValueText(tr("none"));
@@ -227,7 +285,7 @@ void EvidencePanel::fillTarget(const Row* row) {
                                    : target->strokes == TargetStrokes::loudest
                                        ? tr("peak of the loudest strokes")
                                        : tr("peak of the usual strokes"),
-                                   QString::fromStdString(target->what)));
+                                   targetWord(target->what)));
     const QSignalBlocker quiet(target_);
     target_->setRange(-80.0, 0.0);
     target_->setSpecialValueText({});
@@ -356,6 +414,7 @@ void EvidencePanel::refresh() {
     }
     reason_->setText(reason);
     reason_->setVisible(proposal != nullptr);
+    fillQuestion(row);
     fillEffects(proposal);
     int more = -1;  // besides the one that is shown
     for (const Proposal* p : listener_.open(step())) more += p->row == place_.row ? 1 : 0;

@@ -14,6 +14,7 @@
 #include <QProgressBar>
 #include <QPushButton>
 #include <QScrollArea>
+#include <QVBoxLayout>
 #include <QWidget>
 
 namespace ember::app {
@@ -35,6 +36,8 @@ class EvidencePanel : public QWidget {
     void fillEffects(const Proposal* proposal);
     void fillSchools();
     [[nodiscard]] const Proposal* proposal() const;
+    // Who is this? Buttons for the likeliest answers of a row that nobody is sure of.
+    void fillQuestion(const Row* row);
     void fillTarget(const Row* row);
     void setTarget(double db);
     // The step of the work that the column stands for, as proposals name it; empty: none.
@@ -48,6 +51,8 @@ class EvidencePanel : public QWidget {
     QWidget* body_;  // what is scrolled
     QLabel *row_, *title_, *facts_, *proposal_, *reason_, *schoolTitle_, *state_;
     EvidencePicture* picture_;
+    QWidget* question_;
+    QVBoxLayout* answers_;
     QWidget* effects_;
     QGridLayout* effectRows_;
     QPushButton *accept_, *adjust_, *decline_, *stop_, *acceptAll_;

@@ -94,7 +94,7 @@ HitsPage::HitsPage(Workspace& workspace, Player& player, Listener& listener, QWi
         drum_->clear();
         drum_->addItem(tr("every drum"), QString());
         for (const std::string& drum : line_->drums())
-            drum_->addItem(QString::fromStdString(drum), QString::fromStdString(drum));
+            drum_->addItem(line_->nameOf(drum), QString::fromStdString(drum));
         kind_->setCurrentIndex(0);
         filterChanged();
     });
@@ -148,7 +148,7 @@ void HitsPage::refresh() {
         chosen_->setText(
             tr("%1, %2, at %3 s in %4, velocity %5, %6.   ← → steps, Alt+← → moves 1 ms (with "
                "Shift one sample), 1 2 3 4 names the kind, Delete removes")
-                .arg(QString::fromStdString(s->drum), word(s->kind))
+                .arg(line_->nameOf(s->drum), word(s->kind))
                 .arg(s->time, 0, 'f', 4)
                 .arg(mic != nullptr ? QString::fromStdString(mic->name)
                                     : QString::fromStdString(s->mic))
@@ -180,7 +180,7 @@ void HitsPage::fillTempo() {
     for (const DrumTiming& d : t.drums) {
         const QString side = d.offsetMs < -0.05 ? tr("ahead") : tr("behind");
         menu->addAction(tr("%1: %2 ms %3, spread %4 ms")
-                            .arg(QString::fromStdString(d.drum))
+                            .arg(line_->nameOf(d.drum))
                             .arg(std::abs(d.offsetMs), 0, 'f', 1)
                             .arg(side)
                             .arg(d.spreadMs, 0, 'f', 1))
@@ -206,7 +206,7 @@ bool HitsPage::exportTo(const QString& path) {
         if (file.extension() == ".mid" || file.extension() == ".midi") {
             writeStrokesMidi(workspace_.session(), chosen.strokes, file);
         } else if (file.extension() == ".csv") {
-            writeAtomically(file, strokesCsv(chosen), false);
+            writeAtomically(file, strokesCsv(workspace_.session(), chosen), false);
         } else {
             throw Error("“" + file.filename().string() +
                         "” should end in .csv or .mid, so that the kind of file is clear.");

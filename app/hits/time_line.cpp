@@ -204,13 +204,13 @@ std::vector<Stroke> TimeLine::strokes() const {
 }
 
 std::vector<std::string> TimeLine::drums() const {
-    std::vector<Role> roles;
-    for (const Row& row : workspace_.session().rows) {
-        if (row.kind == RowKind::element) roles.push_back(row.role);
-    }
     std::vector<std::string> out;
-    for (const KitDrum& drum : drumsOf(roles)) out.push_back(drum.id);
+    for (const KitDrum& drum : drumsOf(workspace_.session())) out.push_back(drum.id);
     return out;
+}
+
+QString TimeLine::nameOf(const std::string& drum) const {
+    return QString::fromStdString(drumName(workspace_.session(), drum));
 }
 
 void TimeLine::select(std::optional<Stroke> stroke) {
@@ -218,7 +218,7 @@ void TimeLine::select(std::optional<Stroke> stroke) {
     selected_ = std::move(stroke);
     if (selected_) {
         setAccessibleDescription(tr("%1, %2, at %3 s, velocity %4")
-                                     .arg(QString::fromStdString(selected_->drum),
+                                     .arg(nameOf(selected_->drum),
                                           QString::fromUtf8(toString(selected_->kind).data()))
                                      .arg(selected_->time, 0, 'f', 3)
                                      .arg(selected_->velocity, 0, 'f', 2));

@@ -55,6 +55,8 @@ class TimeLine : public QWidget {
     void addStroke(const std::string& row, double seconds);
     // What can be struck in this kit.
     [[nodiscard]] std::vector<std::string> drums() const;
+    // What people call a drum.
+    [[nodiscard]] QString nameOf(const std::string& drum) const;
 
     void tick();
     [[nodiscard]] double xAt(double seconds) const;

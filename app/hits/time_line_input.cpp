@@ -152,7 +152,7 @@ void TimeLine::contextMenuEvent(QContextMenuEvent* event) {
         QMenu* belongs = menu.addMenu(tr("Belongs to"));
         for (const std::string& drum : drums()) {
             QAction* action =
-                belongs->addAction(QString::fromStdString(drum), [this, drum] { setDrum(drum); });
+                belongs->addAction(nameOf(drum), [this, drum] { setDrum(drum); });
             action->setCheckable(true);
             action->setChecked(selected_->drum == drum);
         }
@@ -172,7 +172,7 @@ bool TimeLine::event(QEvent* event) {
             QToolTip::showText(
                 help->globalPos(),
                 tr("%1, %2: %3 s, velocity %4, %5")
-                    .arg(QString::fromStdString(s->drum),
+                    .arg(nameOf(s->drum),
                          QString::fromUtf8(toString(s->kind).data()))
                     .arg(s->time, 0, 'f', 4)
                     .arg(s->velocity, 0, 'f', 2)

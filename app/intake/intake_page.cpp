@@ -1,35 +1,25 @@
 #include "app/intake/intake_page.h"
 
 #include "app/theme/theme.h"
-#include "app/widgets/parameter_field.h"
+#include "app/widgets/certainty.h"
 #include "core/base/error.h"
 #include "demo/kit.h"
 #include "demo/mix.h"
 
-#include <QComboBox>
+#include <QCheckBox>
 #include <QDragEnterEvent>
 #include <QFileDialog>
 #include <QFileInfo>
-#include <QHeaderView>
+#include <QMenu>
 #include <QMimeData>
 #include <QVBoxLayout>
 #include <QtConcurrent/QtConcurrentRun>
 
 #include <algorithm>
-#include <array>
 #include <cmath>
 
 namespace ember::app {
 namespace {
-
-enum Field { kName, kRole, kKind, kFiles, kLevel, kRemarks, kFields };
-
-constexpr std::array kRoles{Role::unknown,  Role::kickIn,      Role::kickOut,  Role::kick,
-                            Role::snareTop, Role::snareBottom, Role::snare,    Role::hat,
-                            Role::rackTom,  Role::floorTom,    Role::tom,      Role::ride,
-                            Role::crash,    Role::overhead,    Role::room,     Role::percussion,
-                            Role::kit,      Role::bass,        Role::reference};
-constexpr std::array kKinds{RowKind::element, RowKind::guest, RowKind::reference};
 
 QPushButton* primary(const QString& label, QWidget* parent) {
     auto* button = new QPushButton(label, parent);
@@ -170,26 +160,43 @@ QWidget* IntakePage::makeReview() {
     head->addWidget(half);
     head->addWidget(twice);
     box->addLayout(head);
-    table_ = new QTableWidget(0, kFields, page);
-    table_->setObjectName("intake-table");
-    table_->setHorizontalHeaderLabels(
-        {tr("Name"), tr("Role"), tr("Part"), tr("Recording"), tr("Peak"), tr("Unusual")});
-    table_->verticalHeader()->hide();
-    table_->verticalHeader()->setDefaultSectionSize(36);
-    table_->horizontalHeader()->setSectionResizeMode(QHeaderView::Interactive);
-    table_->horizontalHeader()->setStretchLastSection(true);
-    table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
-    for (const auto& [field, width] : std::initializer_list<std::pair<int, int>>{
-             {kName, 170}, {kRole, 190}, {kKind, 130}, {kFiles, 250}, {kLevel, 90}})
-        table_->setColumnWidth(field, width);
-    table_->setSelectionBehavior(QAbstractItemView::SelectRows);
-    table_->setWordWrap(false);
-    connect(table_, &QTableWidget::cellChanged, this, &IntakePage::correct);
+    table_ = new IntakeTable(workspace_.store(), page);
+    connect(table_, &IntakeTable::refused, this, [this](const QString& sentence) {
+        error_->setText(sentence);
+        error_->show();
+    });
+    connect(table_, &IntakeTable::changed, this, &IntakePage::refreshActions);
+    connect(table_, &IntakeTable::hearAsked, this, &IntakePage::hearAsked);
     box->addWidget(table_, 1);
     unusual_ = new QLabel(page);
     unusual_->setObjectName("intake-refused");
     unusual_->setWordWrap(true);
     box->addWidget(unusual_);
+    auto* actions = new QHBoxLayout;
+    roles_ = new QToolButton(page);
+    roles_->setText(tr("Role of the chosen rows"));
+    roles_->setPopupMode(QToolButton::InstantPopup);
+    auto* roleMenu = new QMenu(roles_);
+    for (const Role role : rolesToChoose())
+        roleMenu->addAction(roleName(role), this, [this, role] { table_->setRole(role); });
+    roles_->setMenu(roleMenu);
+    pair_ = new QPushButton(tr("Pair as left and right"), page);
+    pair_->setObjectName("intake-pair");
+    pair_->setToolTip(tr("Two chosen mono recordings become one row; the upper one is the left."));
+    connect(pair_, &QPushButton::clicked, table_, &IntakeTable::pair);
+    part_ = new QPushButton(tr("Part left and right"), page);
+    part_->setObjectName("intake-part");
+    part_->setToolTip(tr("The two sides of the chosen row become rows of their own."));
+    connect(part_, &QPushButton::clicked, table_, &IntakeTable::part);
+    auto* names = new QCheckBox(tr("The files’ own names"), page);
+    names->setToolTip(tr("Instead of the readable ones that are offered."));
+    connect(names, &QCheckBox::toggled, table_, &IntakeTable::useFileNames);
+    actions->addWidget(roles_);
+    actions->addWidget(pair_);
+    actions->addWidget(part_);
+    actions->addStretch(1);
+    actions->addWidget(names);
+    box->addLayout(actions);
     auto* foot = new QHBoxLayout;
     auto* again = new QPushButton(tr("Start over"), page);
     connect(again, &QPushButton::clicked, this, &IntakePage::startOver);
@@ -198,8 +205,9 @@ QWidget* IntakePage::makeReview() {
     connect(build_, &QPushButton::clicked, this, &IntakePage::build);
     foot->addWidget(again);
     auto* hint =
-        new QLabel(tr("Correct names, roles and parts in the table. Guests are heard beside the "
-                      "drums but are no part of the mix; references are only compared with."),
+        new QLabel(tr("Guests are heard beside the drums but are no part of the mix; references "
+                      "are kept beside it. A row that nobody is sure of gets no proposals until "
+                      "you say what it is; all of this can be changed later from the Board."),
                    page);
     hint->setProperty("quiet", true);
     hint->setWordWrap(true);
@@ -210,7 +218,7 @@ QWidget* IntakePage::makeReview() {
 }
 
 void IntakePage::startOver() {
-    intake_ = {};
+    emit hearAsked({});
     error_->hide();
     pages_->setCurrentIndex(0);
 }
@@ -256,7 +264,7 @@ void IntakePage::take(const QStringList& paths) {
             out.intake = takeIn(files, *store, {}, progress);
         },
         [this](Outcome& out) {
-            intake_ = std::move(out.intake);
+            table_->show(std::move(out.intake));
             showIntake();
         });
 }
@@ -289,85 +297,33 @@ void IntakePage::takeDemo(const QString& chosen) {
 }
 
 void IntakePage::showIntake() {
-    filling_ = true;
-    table_->setRowCount(static_cast<int>(intake_.entries.size()));
-    for (int row = 0; row < table_->rowCount(); ++row) fillRow(row);
-    filling_ = false;
-    summary_->setText(tr("%1: %2 elements at %3 kHz")
-                          .arg(QString::fromStdString(intake_.name))
-                          .arg(intake_.entries.size())
-                          .arg(intake_.sampleRate / 1000.0));
-    tempo_->setText(QString::number(intake_.tempo, 'f', 2));
+    const Intake& intake = table_->intake();
+    tempo_->setText(QString::number(intake.tempo, 'f', 2));
     QStringList refused;
-    for (const std::string& sentence : intake_.refused) refused << QString::fromStdString(sentence);
+    for (const std::string& sentence : intake.refused) refused << QString::fromStdString(sentence);
     unusual_->setText(refused.join("\n"));
     unusual_->setVisible(!refused.isEmpty());
     pages_->setCurrentIndex(1);
-    table_->setCurrentCell(0, kName);
+    table_->setCurrentCell(0, IntakeTable::kName);
+    refreshActions();
     build_->setFocus();
 }
 
-void IntakePage::fillRow(int row) {
-    const IntakeEntry& e = intake_.entries[static_cast<std::size_t>(row)];
-    const auto item = [&](int column, const QString& words, bool editable = false) {
-        auto* cell = new QTableWidgetItem(words);
-        cell->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable |
-                       (editable ? Qt::ItemIsEditable : Qt::NoItemFlags));
-        cell->setToolTip(words);
-        table_->setItem(row, column, cell);
-        return cell;
-    };
-    item(kName, QString::fromStdString(e.name), true);
-    item(kFiles,
-         QString::fromStdString(e.format) +
-             (e.sources.size() == 2 && e.sources[0].file != e.sources[1].file ? tr(", two files")
-                                                                              : QString()));
-    item(kLevel, e.peakDb < -90.0
-                     ? tr("silent")
-                     : (e.peakDb < 0 ? QStringLiteral("−%1 dB") : QStringLiteral("%1 dB"))
-                           .arg(std::abs(e.peakDb), 0, 'f', 1));
-    QStringList remarks;
-    for (const std::string& remark : e.remarks) remarks << QString::fromStdString(remark);
-    item(kRemarks, remarks.isEmpty() ? tr("nothing") : remarks.join(" "));
-    auto* role = new QComboBox(table_);
-    for (const Role r : kRoles) role->addItem(spoken(std::string(roleLabel(r))));
-    role->setCurrentIndex(
-        static_cast<int>(std::find(kRoles.begin(), kRoles.end(), e.role) - kRoles.begin()));
-    role->setToolTip(e.foundBy == "name"
-                         ? tr("Recognised by its name.")
-                         : (e.foundBy == "sound" ? tr("Recognised by its sound; please check.")
-                                                 : tr("Not recognised; please choose.")));
-    role->setAccessibleName(tr("Role of %1").arg(QString::fromStdString(e.name)));
-    connect(role, &QComboBox::activated, this, [this, row](int index) {
-        intake_.entries[static_cast<std::size_t>(row)].role =
-            kRoles[static_cast<std::size_t>(index)];
-    });
-    table_->setCellWidget(row, kRole, role);
-    auto* kind = new QComboBox(table_);
-    for (const RowKind k : kKinds) kind->addItem(spoken(std::string(toString(k))));
-    kind->setCurrentIndex(
-        static_cast<int>(std::find(kKinds.begin(), kKinds.end(), e.kind) - kKinds.begin()));
-    kind->setAccessibleName(tr("Part of %1").arg(QString::fromStdString(e.name)));
-    connect(kind, &QComboBox::activated, this, [this, row](int index) {
-        intake_.entries[static_cast<std::size_t>(row)].kind =
-            kKinds[static_cast<std::size_t>(index)];
-    });
-    table_->setCellWidget(row, kKind, kind);
-}
-
-void IntakePage::correct(int row, int column) {
-    if (filling_ || column != kName) return;
-    const QString name = table_->item(row, kName)->text().trimmed();
-    if (name.isEmpty()) {
-        filling_ = true;
-        table_->item(row, kName)
-            ->setText(QString::fromStdString(intake_.entries[static_cast<std::size_t>(row)].name));
-        filling_ = false;
-        error_->setText(tr("A row needs a name; the old one stays."));
-        error_->show();
-        return;
-    }
-    intake_.entries[static_cast<std::size_t>(row)].name = name.toStdString();
+void IntakePage::refreshActions() {
+    const Intake& intake = table_->intake();
+    const int unsure = table_->unsure();
+    summary_->setText(
+        tr("%1: %2 at %3 kHz%4")
+            .arg(QString::fromStdString(intake.name),
+                 intake.entries.size() == 1 ? tr("one row")
+                                            : tr("%1 rows").arg(intake.entries.size()))
+            .arg(intake.sampleRate / 1000.0)
+            .arg(unsure == 0   ? QString()
+                 : unsure == 1 ? tr(", one not sure")
+                               : tr(", %1 not sure").arg(unsure)));
+    roles_->setEnabled(!table_->chosen().empty());
+    pair_->setEnabled(table_->canPair());
+    part_->setEnabled(table_->canPart());
 }
 
 void IntakePage::build() {
@@ -380,11 +336,12 @@ void IntakePage::build() {
         tempo_->setFocus();
         return;
     }
-    intake_.tempo = tempo;
+    table_->setTempo(tempo);
+    emit hearAsked({});
     AudioStore* store = &workspace_.store();
     work(
         tr("Building the session"),
-        [intake = intake_, store](Outcome& out, const Progress& progress) {
+        [intake = table_->intake(), store](Outcome& out, const Progress& progress) {
             out.session = sessionFrom(intake, *store, progress);
             out.haveSession = true;
         },

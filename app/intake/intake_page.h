@@ -1,6 +1,7 @@
 // Intake: drop files, look at what they were taken for, correct it, go.
 #pragma once
 
+#include "app/intake/intake_table.h"
 #include "app/workspace.h"
 #include "core/advise/intake.h"
 
@@ -10,7 +11,7 @@
 #include <QProgressBar>
 #include <QPushButton>
 #include <QStackedWidget>
-#include <QTableWidget>
+#include <QToolButton>
 
 #include <atomic>
 #include <functional>
@@ -28,13 +29,15 @@ class IntakePage : public QWidget {
     // Simulates the demo kit where it is not there yet, takes it in and opens it.
     void takeDemo(const QString& folder);
     [[nodiscard]] bool busy() const { return running_.isRunning(); }
-    [[nodiscard]] QTableWidget* table() const { return table_; }
+    [[nodiscard]] IntakeTable* table() const { return table_; }
     void cancel() { abandon_ = true; }
     // The invitation again, nothing taken in.
     void startOver();
 
   signals:
     void built();     // the workspace holds a new session
+    // A row alone, looped; an empty session: silence again.
+    void hearAsked(const ember::Session& session);
     void wantOpen();  // the person would rather open a session
 
   protected:
@@ -55,24 +58,23 @@ class IntakePage : public QWidget {
     void work(const QString& what, std::function<void(Outcome&, const Progress&)> job,
               std::function<void(Outcome&)> then);
     void showIntake();
-    void fillRow(int row);
-    void correct(int row, int column);
+    void refreshActions();
     void build();
 
     Workspace& workspace_;
     QStackedWidget* pages_ = nullptr;
     QLabel *summary_ = nullptr, *unusual_ = nullptr, *error_ = nullptr, *doing_ = nullptr;
-    QTableWidget* table_ = nullptr;
+    IntakeTable* table_ = nullptr;
+    QToolButton* roles_ = nullptr;
+    QPushButton *pair_ = nullptr, *part_ = nullptr;
     QLineEdit* tempo_ = nullptr;
     QProgressBar* progress_ = nullptr;
     QPushButton *cancel_ = nullptr, *build_ = nullptr;
     QWidget* progressLine_ = nullptr;
-    Intake intake_;
     QFutureWatcher<void> running_;
     std::shared_ptr<Outcome> outcome_;
     std::function<void(Outcome&)> then_;
     std::atomic<bool> abandon_{false};
-    bool filling_ = false;
 };
 
 }  // namespace ember::app

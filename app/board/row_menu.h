@@ -1,0 +1,15 @@
+// What a row is, changed from the Board: its name, role, bus, and its other side.
+#pragma once
+
+#include "app/workspace.h"
+
+#include <QMenu>
+
+namespace ember::app {
+
+// Fills a menu for one row; every choice is one undoable edit.
+void fillRowMenu(QMenu& menu, Workspace& workspace, const std::string& row);
+// Asks for a row's name in a small window; nothing happens when it is cancelled.
+void askName(QWidget* parent, Workspace& workspace, const std::string& row);
+
+}  // namespace ember::app
