@@ -109,7 +109,7 @@ std::vector<Shape> clusters(const std::vector<Shape>& shapes, std::size_t count)
 
 int main() {
     std::map<DrumFamily, std::vector<Shape>> all;
-    for (int n = 0; n < 18; ++n) {
+    for (int n = 0; n < 9; ++n) {
         for (const auto world : {test::World::simulated, test::World::recorded}) {
             for (const auto mics :
                  {demo::MicSet::full, demo::MicSet::reduced, demo::MicSet::stereo})

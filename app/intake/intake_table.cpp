@@ -365,6 +365,16 @@ void IntakeTable::hear(int row) {
     emit hearAsked(session);
 }
 
+// Here Space hears a row; elsewhere it plays the session.
+bool IntakeTable::event(QEvent* event) {
+    if (event->type() == QEvent::ShortcutOverride &&
+        static_cast<QKeyEvent*>(event)->key() == Qt::Key_Space) {
+        event->accept();
+        return true;
+    }
+    return QTableWidget::event(event);
+}
+
 void IntakeTable::keyPressEvent(QKeyEvent* event) {
     if (event->key() == Qt::Key_Space && currentRow() >= 0) {
         hear(currentRow());

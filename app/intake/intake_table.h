@@ -40,6 +40,7 @@ class IntakeTable : public QTableWidget {
     void hearAsked(const ember::Session& session);
 
   protected:
+    bool event(QEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
 
   private:

@@ -4,6 +4,8 @@
 
 #include <algorithm>
 #include <array>
+#include <cmath>
+#include <numbers>
 #include <set>
 
 namespace ember {
@@ -77,10 +79,13 @@ double& alignValue(Row& row, const char* id) {
         parameterIndex(processorType("align").table, id))];
 }
 
-double& panOf(Row& row) {
+double& seatValue(Row& row, const char* id) {
     return row.chain.back().values[static_cast<std::size_t>(
-        parameterIndex(processorType("seat").table, "pan"))];
+        parameterIndex(processorType("seat").table, id))];
 }
+
+// What the pan law adds to a mono row that stands all to one side.
+const double kSideDb = 20.0 * std::log10(std::numbers::sqrt2);
 
 Row& requireElement(Session& session, std::string_view id, std::size_t channels,
                     const char* otherwise) {
@@ -288,7 +293,7 @@ Session withPaired(Session session, std::string_view leftId, std::string_view ri
         std::clamp(alignValue(right, "delay") - alignValue(left, "delay"), -30.0, 30.0);
     alignValue(left, "right-polarity") =
         alignValue(right, "polarity") != alignValue(left, "polarity") ? 1.0 : 0.0;
-    panOf(left) = 0.0;
+    seatValue(left, "pan") = 0.0;
     left.who.sure = std::min(left.who.sure, right.who.sure);
     const std::string gone = right.id, stays = left.id;
     std::erase_if(session.rows, [&](const Row& r) { return r.id == gone; });
@@ -320,8 +325,12 @@ Session withParted(Session session, std::string_view id) {
         for (const char* side : {"right-trim", "right-delay", "right-polarity"})
             alignValue(*row, side) = 0.0;
     }
-    panOf(left) = -100.0;
-    panOf(right) = 100.0;
+    seatValue(left, "pan") = -100.0;
+    seatValue(right, "pan") = 100.0;
+    for (Row* row : {&left, &right}) {
+        double& level = seatValue(*row, "level");
+        level = std::max(level - kSideDb, processorType("seat").table.front().minimum);
+    }
     right.drum.clear();
     session.rows.insert(session.rows.begin() + (&left - session.rows.data()) + 1, std::move(right));
     return withDrums(std::move(session));
