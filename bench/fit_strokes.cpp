@@ -97,7 +97,7 @@ void print(const char* name, int width, Heard heard, std::map<Key, Examples>& al
 
 int main() {
     std::map<Key, Examples> all;
-    for (int number = 0; number < 12; ++number) {
+    for (int number = 0; number < 14; ++number) {
         for (const auto world : {test::World::simulated, test::World::recorded}) {
             for (const auto mics :
                  {demo::MicSet::full, demo::MicSet::reduced, demo::MicSet::stereo})

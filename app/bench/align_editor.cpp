@@ -42,6 +42,9 @@ AlignEditor::AlignEditor(Bench bench, const std::string& row, const std::string&
     connect(plot_, &Plot::handleReleased, this, [this] { bench_.workspace.endGesture(); });
     connect(plot_, &Plot::handleReset, this, [this] { reset(Align::delay); });
     for (const int i : {Align::delay, Align::polarity, Align::trim}) addField(i);
+    if (this->row().sources.size() == 2) {
+        for (const int i : {Align::rightDelay, Align::rightPolarity, Align::rightTrim}) addField(i);
+    }
     legend_ = new QLabel(this);
     addNote(legend_);
     meter_ = new SumMeter(this);

@@ -15,6 +15,11 @@ QString nameOf(const Session& session, const std::string& drum) {
     return QString::fromStdString(drumName(session, drum));
 }
 
+QString rowName(const Session& session, const std::string& id) {
+    const Row* row = findRow(session, id);
+    return QString::fromStdString(row != nullptr ? row->name : id);
+}
+
 // The loudest head or wires of another microphone's drum that hum along in this one.
 QString foreignHum(const Session& session, const KitMeasurement& m, const std::string& row,
                    const std::string& drum) {
@@ -92,7 +97,7 @@ QStringList evidenceFacts(const Session& session, const KitMeasurement* measured
                           ? QObject::tr("The reference of its drum.")
                           : QObject::tr("%1 ms against %2, coherence %3%4")
                                 .arg(1000.0 * p.delaySamples / session.sampleRate, 0, 'f', 2)
-                                .arg(QString::fromStdString(p.reference))
+                                .arg(rowName(session, p.reference))
                                 .arg(figure(p.coherence, 2))
                                 .arg(p.polarity < 0
                                          ? QObject::tr(", the other way up")

@@ -56,11 +56,13 @@ class GroundsCell : public QWidget {
     QString text_, grounds_;
 };
 
-// The recording from beginning to end, and what kind of file it is.
+// The recording from beginning to end, what its file is called, and of what kind it is.
 class WaveCell : public QWidget {
   public:
     WaveCell(const IntakeEntry& e, AudioStore& store, int rate, QWidget* parent)
-        : QWidget(parent), format_(QString::fromStdString(e.format)) {
+        : QWidget(parent),
+          format_(QString::fromStdString(e.format)),
+          file_(QString::fromStdString(e.fileName)) {
         if (e.sources.size() == 2 && e.sources[0].file != e.sources[1].file)
             format_ += QObject::tr(", two files");
         try {
@@ -78,9 +80,9 @@ class WaveCell : public QWidget {
         } catch (const Error&) {
             wave_.fill(0.0F);  // its row says what is wrong
         }
-        setToolTip(format_);
+        setToolTip(file_.isEmpty() ? format_ : file_ + ": " + format_);
         setAccessibleName(QObject::tr("Recording of %1").arg(QString::fromStdString(e.name)));
-        setAccessibleDescription(format_);
+        setAccessibleDescription(toolTip());
     }
 
   protected:
@@ -96,11 +98,12 @@ class WaveCell : public QWidget {
         painter.setPen(colours().quiet);
         const int left = kWaveWidth + 14;
         painter.drawText(QRectF(left, 0, width() - left, height()), Qt::AlignVCenter,
-                         painter.fontMetrics().elidedText(format_, Qt::ElideRight, width() - left));
+                         painter.fontMetrics().elidedText(file_.isEmpty() ? format_ : file_,
+                                                          Qt::ElideMiddle, width() - left));
     }
 
   private:
-    QString format_;
+    QString format_, file_;
     std::array<float, kWaveWidth> wave_{};
 };
 
@@ -228,8 +231,11 @@ void IntakeTable::fillRow(int row) {
         const auto likely = [&](Role r, double sure) {
             add(r, tr("%1, %2 %").arg(roleName(r)).arg(100.0 * sure, 0, 'f', 0));
         };
-        likely(e.role, e.who.sure);
-        for (const Likely& l : e.who.alternatives) likely(l.role, l.sure);
+        std::vector<Likely> all = e.who.alternatives;
+        all.push_back({e.role, e.who.sure});
+        std::stable_sort(all.begin(), all.end(),
+                         [](const Likely& a, const Likely& b) { return a.sure > b.sure; });
+        for (const Likely& l : all) likely(l.role, l.sure);
         role->insertSeparator(role->count());
     }
     for (const Role r : rolesToChoose()) add(r, roleName(r));

@@ -55,7 +55,7 @@ QString groundsLabel(const Identity& who) {
     for (const std::string& ground : who.grounds) {
         list << (ground == "name"     ? QObject::tr("its name")
                  : ground == "sound"  ? QObject::tr("its sound")
-                 : ground == "kit"    ? QObject::tr("the other microphones")
+                 : ground == "kit"    ? QObject::tr("the kit")
                  : ground == "person" ? QObject::tr("your word")
                                       : QString::fromStdString(ground));
     }

@@ -14,7 +14,7 @@ Certainty certaintyOf(Role role, const Identity& who);
 QString certaintyLabel(Certainty certainty);
 void paintCertainty(QPainter& painter, const QRectF& area, Certainty certainty);
 
-// "by name and sound"; empty where nothing is known.
+// "its name and its sound"; empty where nothing is known.
 QString groundsLabel(const Identity& who);
 // One or two sentences about who a row is, with a blank behind; empty where nobody doubts.
 QString whoText(const Row& row);

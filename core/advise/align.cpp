@@ -46,6 +46,32 @@ Proposal propose(const PhasePair& pair, const Row& row, double delayMs, bool fli
     return p;
 }
 
+// A pair whose sides push against each other was wired so: turned over, the right one helps.
+constexpr double kOpposite = -0.3;
+std::optional<Proposal> turnedSide(const KitMeasurement& m, const Row& row) {
+    const auto level = std::find_if(m.levels.begin(), m.levels.end(),
+                                    [&](const SignalLevels& l) { return l.row == row.id; });
+    const Stage* align = findStage(row, "align");
+    if (row.sources.size() != 2 || align == nullptr || level == m.levels.end() ||
+        level->correlation > kOpposite || align->values[Align::rightPolarity] >= 0.5)
+        return std::nullopt;
+    Proposal p;
+    p.id = row.id + ".sides";
+    p.step = "align";
+    p.row = row.id;
+    p.stage = "align";
+    p.title = "Right side turned over";
+    p.school = "one polarity for both sides";
+    p.reason = "Left and right of " + row.name + " are of opposite polarity (correlation " +
+               fixedText(level->correlation, 2) +
+               "): what stands in the middle is lost in mono. One of the two was wired the other "
+               "way.";
+    p.moves = {{"right-polarity", 1.0}};
+    p.effects.push_back({kSidesEffect, "", level->correlation, -level->correlation, {}});
+    p.confidence = std::min(1.0, -level->correlation + 0.3);
+    return p;
+}
+
 }  // namespace
 
 std::vector<Proposal> adviseAlign(const Session& session, const KitMeasurement& m,
@@ -54,6 +80,7 @@ std::vector<Proposal> adviseAlign(const Session& session, const KitMeasurement& 
     const double perMs = session.sampleRate / 1000.0;
     for (const Row& row : session.rows) {
         if (row.kind != RowKind::element || findStage(row, "align") == nullptr) continue;
+        if (auto turned = turnedSide(m, row)) out.push_back(std::move(*turned));
         const std::string drum = drumOfRow(session, row.id);
         if (drum.empty()) continue;  // overheads and rooms stay where they are
         // The row against its drum's reference, and the reference against the overheads.

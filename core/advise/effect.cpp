@@ -318,6 +318,13 @@ void measureSeat(Proposal& p, const Session& accepted, const KitMeasurement& m, 
 void measureEffects(Proposal& p, const Session& accepted, const KitMeasurement& measured,
                     AudioStore& store, const Progress& progress) {
     const double rate = accepted.sampleRate;
+    if (!p.effects.empty() && p.effects.front().what == kSidesEffect) {
+        const AudioBuffer mix =
+            renderMix(alone(accepted, {p.row}, p.stage, true), store, {}, nullptr, progress);
+        const std::vector<std::span<const float>> sides(mix.channels.begin(), mix.channels.end());
+        p.effects.front().measured = measureLevels(sides, rate).correlation;
+        return;
+    }
     if (p.step == "align") {
         measureAlign(p, accepted, store, progress);
         return;

@@ -12,7 +12,7 @@
 namespace ember {
 namespace {
 
-constexpr double kOneCymbalPerSeconds = 0.030;
+constexpr double kOneCymbalPerSeconds = 0.030, kTwoCymbals = 0.9;
 constexpr double kOnePerSeconds = 0.014;  // closer ones of one drum are one blow
 constexpr double kSameStroke = 0.012;     // seconds within which an edit means this stroke
 constexpr double kBleedRiseDb = 6.0;
@@ -123,9 +123,13 @@ KitStrokes measureStrokes(const KitMics& kit, const Progress& progress) {
     sortByTime(out.strokes);
     std::vector<Stroke> kept;
     for (Stroke& s : out.strokes) {
-        const auto same = std::find_if(kept.rbegin(), kept.rend(),
-                                       [&](const Stroke& k) { return k.drum == s.drum; });
         const bool cymbal = drumFamily(s.drum) == DrumFamily::cymbal;
+        // One stroke of a cymbal looks like another cymbal's too; two are struck at once where both
+        // are certain.
+        const auto same = std::find_if(kept.rbegin(), kept.rend(), [&](const Stroke& k) {
+            return k.drum == s.drum || (cymbal && drumFamily(k.drum) == DrumFamily::cymbal &&
+                                        std::min(k.confidence, s.confidence) < kTwoCymbals);
+        });
         if (same == kept.rend() ||
             s.time - same->time >= (cymbal ? kOneCymbalPerSeconds : kOnePerSeconds)) {
             kept.push_back(std::move(s));
