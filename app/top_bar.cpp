@@ -50,7 +50,7 @@ TopBar::TopBar(Workspace& workspace, Player& player, Listener& listener, QWidget
         line->addWidget(b);
         return b;
     };
-    start_ = button(tr("To start"), tr("Goes to the beginning (Home)."), false);
+    start_ = button(tr("To start"), tr("Goes to the beginning (Ctrl+Home)."), false);
     play_ = button(tr("Play"), tr("Plays or stops (Space)."), true);
     play_->setObjectName("play");
     play_->setFixedWidth(64);

@@ -15,6 +15,7 @@
 #include <CLI/CLI.hpp>
 #include <nlohmann/json.hpp>
 
+#include <algorithm>
 #include <cmath>
 #include <cstdio>
 #include <iostream>
@@ -165,11 +166,14 @@ bool switchFrom(const std::string& text) {
     throw Error("“" + text + "” is no switch position: type on or off.");
 }
 
-// The note wanted of a row's drum: "196", "196 Hz" or "none".
-Session withNote(Session session, const std::string& row, const std::string& value) {
-    const std::string drum = drumOfRow(session, row);
-    if (drum.empty())
-        throw Error("“" + row + "” stands for no single drum; set the note of a drum's own row.");
+// The note wanted of a drum, named by itself or by a row that stands at it: "196", "196 Hz" or
+// "none".
+Session withNote(Session session, const std::string& element, const std::string& value) {
+    const auto named = std::find_if(session.rows.begin(), session.rows.end(), [&](const Row& r) {
+        return !r.drum.empty() && (r.id == element || r.name == element);
+    });
+    const std::string drum =
+        named != session.rows.end() ? named->drum : requireDrum(session, element);
     static const Parameter note{
         "note", "Note", Unit::hertz, 20.0, 1000.0, 100.0, Scale::logarithmic, "", {}};
     return withNoteTarget(std::move(session), drum,
@@ -180,14 +184,14 @@ void set(const Output& out, const fs::path& file, const std::string& element,
          const std::string& what, const std::string& value) {
     Document document = loadDocument(file);
     Session next = document.session();
-    const std::string row = rowByIdOrName(next, element).id;
     const auto dot = what.find('.');
-    if (dot == std::string::npos) {
+    const std::string row = what == "note" ? std::string{} : rowByIdOrName(next, element).id;
+    if (what == "note") {
+        next = withNote(std::move(next), element, value);
+    } else if (dot == std::string::npos) {
         Row& r = requireRow(next, row);
         if (what == "mute" || what == "solo") {
             (what == "mute" ? r.mute : r.solo) = switchFrom(value);
-        } else if (what == "note") {
-            next = withNote(std::move(next), row, value);
         } else if (what == "name") {
             next = withName(std::move(next), row, value);
         } else if (what == "role") {

@@ -133,7 +133,7 @@ void StageEditor::buildHead(QVBoxLayout* outer) {
             [this](bool on) { bench_.workspace.setStageOn(row_, stage_, on); });
     head->addWidget(on_);
     // Level and pan are always there; mute is what silences a row.
-    on_->setVisible(type.home != Column::seat);
+    on_->setVisible(type.home != Column::seat && type.home != Column::align);
     outer->addLayout(head);
 }
 

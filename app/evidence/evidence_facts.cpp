@@ -67,6 +67,8 @@ QStringList evidenceFacts(const Session& session, const KitMeasurement* measured
                                  .arg(all)
                                  .arg(nameOf(session, drum))) +
                      (parts.isEmpty() ? QString() : ": " + parts.join(", "));
+        if (all > 0 && all < 6)
+            facts << QObject::tr("So few that what rests on them is unsure.");
         for (const DrumTone& t : measured->tone) {
             if (t.drum != drum) continue;
             if (t.fundamental > 0.0)
@@ -128,7 +130,7 @@ QStringList evidenceFacts(const Session& session, const KitMeasurement* measured
             continue;
         facts << (s.wires ? QObject::tr("wires buzz to %1 at %2 dB")
                           : QObject::tr("head hums to %1 at %2 dB"))
-                     .arg(QString::fromStdString(s.struck))
+                     .arg(nameOf(session, s.struck))
                      .arg(figure(s.relativeDb, 0));
     }
     if (const QString foreign =

@@ -8,6 +8,7 @@
 namespace ember {
 namespace {
 
+constexpr int kFew = 6;  // strokes from which little can be said
 constexpr double kFloorDb = -20.0;
 constexpr double kWiresDb = -32.0;  // against the snare: how much wire buzz is kept
 constexpr double kKeep = 0.97;      // of the ghost notes
@@ -32,10 +33,23 @@ double shareAbove(const std::vector<double>& levels, double threshold) {
     return static_cast<double>(n) / static_cast<double>(levels.size());
 }
 
-// How long the drum speaks: until 20 dB are gone, but never into its own next stroke.
-double speakMs(const DrumTone* tone) {
-    if (tone == nullptr || tone->decayT60 <= 0.0) return 180.0;
-    return std::clamp(tone->decayT60 / 3.0 * 1000.0, 60.0, 900.0);
+// How long the drum speaks: until 20 dB are gone. Where no decay could be read, as long as such
+// drums do: a gate that closes late harms less than one that cuts the body off.
+double speakMs(const DrumTone* tone, const std::string& drum) {
+    if (tone != nullptr && tone->decayT60 > 0.0)
+        return std::clamp(tone->decayT60 / 3.0 * 1000.0, 60.0, 900.0);
+    return isTom(drum) ? 900.0 : (drumFamily(drum) == DrumFamily::kick ? 400.0 : 300.0);
+}
+
+// What few strokes or an unread decay leave uncertain, in a sentence; empty when nothing.
+std::string doubts(int strokes, const DrumTone* tone) {
+    std::string out;
+    if (strokes < kFew)
+        out += " Only " + std::to_string(strokes) + (strokes == 1 ? " stroke was" : " strokes were") +
+               " heard, so this is unsure.";
+    if (tone == nullptr || tone->decayT60 <= 0.0)
+        out += " Its decay could not be read; the gate stays open as long as such drums sound.";
+    return out;
 }
 
 bool wantsGate(Role role) {
@@ -89,7 +103,8 @@ std::vector<Proposal> adviseGate(const Session& session, const KitMeasurement& m
             continue;
         const auto tone = std::find_if(m.tone.begin(), m.tone.end(),
                                        [&](const DrumTone& t) { return t.drum == drum; });
-        const double speak = speakMs(tone == m.tone.end() ? nullptr : &*tone);
+        const DrumTone* decays = tone == m.tone.end() ? nullptr : &*tone;
+        const double speak = speakMs(decays, drum);
         int ghosts = 0, strokes = 0;
         for (const Stroke& s : m.strokes.strokes) {
             if (s.drum != drum) continue;
@@ -158,13 +173,17 @@ std::vector<Proposal> adviseGate(const Session& session, const KitMeasurement& m
                 left, 10.0 * std::log10(share + (1.0 - share) * std::pow(10.0, floor / 10.0)));
             p.confidence = apart ? 0.9 : 0.5;
         }
+        if (const std::string doubt = doubts(strokes, decays); !doubt.empty()) {
+            p.reason += doubt;
+            p.confidence = std::min(p.confidence, 0.5);
+        }
         p.effects.push_back({"bleed between strokes", "dB", 0.0, left, {}});
         if (const DrumTone* own = toneIn(m, row.id, drum)) {
             if (auto punch = punchEffect(*own, "gate", p.moves)) p.effects.push_back(*punch);
         }
         if (wires != nullptr) {
             p.title += ", some wire buzz kept";
-            p.reason += " The " + wires->struck + " sets off the wires at " +
+            p.reason += " The " + drumName(session, wires->struck) + " sets off the wires at " +
                         std::to_string(static_cast<int>(std::lround(-wires->relativeDb))) +
                         " dB under the snare itself; the floor leaves them at " +
                         std::to_string(static_cast<int>(std::lround(-wires->relativeDb - floor))) +

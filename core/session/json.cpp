@@ -268,6 +268,30 @@ Stroke readStroke(const Json& json, const std::string& place) {
 
 constexpr const char* kChainFormat = "ember-cask chain";
 
+// Nothing we write comes near these; what does would end the program while it is read.
+constexpr int kDeepest = 64;
+constexpr std::size_t kLargest = std::size_t{512} << 20U;
+void refuseDeep(const std::string& text) {
+    if (text.size() > kLargest)
+        throw Error("it is larger than 512 MB, which no session is; restore a copy.");
+    int depth = 0;
+    bool quoted = false;
+    for (std::size_t i = 0; i < text.size(); ++i) {
+        const char c = text[i];
+        if (quoted) {
+            if (c == '\\') ++i;
+            if (c == '"') quoted = false;
+            continue;
+        }
+        quoted = c == '"';
+        if (c == '[' || c == '{') ++depth;
+        if (c == ']' || c == '}') --depth;
+        if (depth > kDeepest)
+            throw Error("its brackets are nested deeper than " + std::to_string(kDeepest) +
+                        " at byte " + std::to_string(i) + "; restore a copy.");
+    }
+}
+
 // What this program does not know it would leave out silently.
 void refuseNewer(double version) {
     if (version > Session::kVersion)
@@ -333,7 +357,10 @@ std::string toJson(const Document& document) {
 Document documentFromJson(const std::string& text, const std::string& fileName) {
     Json json;
     try {
+        refuseDeep(text);
         json = Json::parse(text);
+    } catch (const Error& error) {
+        throw Error("“" + fileName + "”: " + error.what());
     } catch (const Json::parse_error& error) {
         throw Error("“" + fileName + "” is broken at byte " + std::to_string(error.byte) +
                     "; open “" + fileName + ".previous” beside it or restore a copy.");
@@ -409,8 +436,12 @@ Document documentFromJson(const std::string& text, const std::string& fileName) 
         });
         s.extra = in.extra();
         s = first ? withDrumIds(std::move(s)) : withDrums(std::move(s));
+        std::vector<std::string> remarks;
+        s = withFixedStagesOn(std::move(s), remarks);
         if (const std::string problem = validate(s); !problem.empty()) throw Error(problem);
-        return Document(std::move(s), std::move(log));
+        Document document(std::move(s), std::move(log));
+        for (const std::string& remark : remarks) document.note(remark);
+        return document;
     } catch (const Error& error) {
         throw Error("“" + fileName + "”: " + error.what());
     } catch (const Json::exception&) {
@@ -432,6 +463,7 @@ std::string chainToJson(std::span<const Stage> chain) {
 
 std::vector<Stage> chainFromJson(const std::string& text, const std::string& fileName) {
     try {
+        refuseDeep(text);
         const Json json = Json::parse(text);
         Reader in(json, "chain");
         if (in.text("format") != kChainFormat)

@@ -34,6 +34,21 @@ void renameDrumFields(Json& session) {
     }
 }
 
+Session withFixedStagesOn(Session session, std::vector<std::string>& remarks) {
+    for (Row& row : session.rows) {
+        for (Stage& stage : row.chain) {
+            if (stage.on || (stage.type != "align" && stage.type != "seat")) continue;
+            stage.on = true;
+            const std::string& label = processorType(stage.type).label;
+            if (stage.type == "align") stage.values = standardValues(processorType("align").table);
+            remarks.push_back(row.name + " · " + label +
+                              (stage.type == "align" ? " was off; it is on and moves nothing"
+                                                     : " was off; it is on"));
+        }
+    }
+    return session;
+}
+
 Session withDrumIds(Session session) {
     session = withDrums(std::move(session));
     std::vector<const Row*> toms;

@@ -9,6 +9,9 @@ namespace ember {
 
 // From format 1, before reading: drums had no ids of their own, and were called by their place.
 void renameDrumFields(nlohmann::ordered_json& session);
+// In any format: an align or a seat that was off becomes one that does nothing, and is on. Says so,
+// a sentence each, in `remarks`.
+Session withFixedStagesOn(Session session, std::vector<std::string>& remarks);
 // And after: every place becomes the id of the drum that was meant, so that gates open by the same
 // strokes as before.
 Session withDrumIds(Session session);

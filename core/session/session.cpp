@@ -35,7 +35,7 @@ double noteTarget(const Session& session, std::string_view drum) {
 
 Session withNoteTarget(Session session, std::string_view drum, double hertz) {
     if (hertz != 0.0 && !(hertz >= 20.0 && hertz <= 1000.0))
-        throw Error("The note of the " + std::string(drum) + " can be 20 to 1000 Hz.");
+        throw Error("The note of the " + drumName(session, drum) + " can be 20 to 1000 Hz.");
     std::erase_if(session.notes, [&](const NoteTarget& n) { return n.drum == drum; });
     if (hertz > 0.0) session.notes.push_back({std::string(drum), hertz});
     return session;
@@ -143,7 +143,11 @@ Session withValue(Session session, std::string_view rowId, std::string_view stag
 }
 
 Session withStageOn(Session session, std::string_view rowId, std::string_view stageId, bool on) {
-    Stage& stage = requireStage(requireRow(session, rowId), stageId);
+    Row& row = requireRow(session, rowId);
+    Stage& stage = requireStage(row, stageId);
+    if (!on && (stage.type == "align" || stage.type == "seat"))
+        throw Error(processorType(stage.type).label + " of “" + row.name +
+                    "” is never off; reset its values instead.");
     stage.on = on;
     stage.mark = Mark::decided;
     return session;
@@ -283,6 +287,9 @@ std::string validate(const Session& session) {
     std::set<std::string> ids;
     int mains = 0;
     for (const Row& row : session.rows) {
+        // Ids become file names of stems.
+        if (row.id.find_first_of("/\\") != std::string::npos || row.id.starts_with('.'))
+            return "The row id “" + row.id + "” is no file name; take letters, digits and hyphens.";
         if (!ids.insert(row.id).second)
             return "Two rows are called “" + row.id + "”; give one another id.";
         mains += row.kind == RowKind::main ? 1 : 0;

@@ -246,6 +246,7 @@ std::string makeRowId(const Session& session, std::string_view name);
 // Throws Error for unknown names or values out of range.
 Session withValue(Session session, std::string_view row, std::string_view stage,
                   std::string_view parameter, double value);
+// Align and seat are never off; throws Error when they are to be.
 Session withStageOn(Session session, std::string_view row, std::string_view stage, bool on);
 // What drives a stage's detector: another element (also a muted one), or with an empty key the row
 // itself. Throws Error where that cannot be.

@@ -3,7 +3,6 @@
 #include "core/measure/loudness.h"
 #include "core/measure/press.h"
 #include "core/measure/file_name.h"
-#include "core/measure/recognise.h"
 #include "core/measure/spectrum.h"
 #include "core/measure/tempo.h"
 #include "demo/kit.h"
@@ -12,41 +11,9 @@
 #include "tests/support/support.h"
 
 #include <cmath>
-#include <cstdlib>
 
 namespace ember {
 namespace {
-
-// Drums that are taken for one another without harm count as one family; 0: unknown.
-int family(Role role) {
-    switch (role) {
-        case Role::kickIn:
-        case Role::kickOut:
-        case Role::kick:
-            return 1;
-        case Role::snareTop:
-        case Role::snareBottom:
-        case Role::snare:
-            return 2;
-        case Role::rackTom:
-        case Role::floorTom:
-        case Role::tom:
-            return 3;
-        case Role::hat:
-        case Role::ride:
-        case Role::crash:
-            return 4;
-        case Role::overhead:
-        case Role::room:
-        case Role::kit:
-        case Role::reference:
-            return 5;
-        case Role::bass:
-            return 6;
-        default:
-            return 0;
-    }
-}
 
 // A stereo sine of these levels (dBFS, seconds), as EBU Tech 3341 synthesises its signals.
 Loudness loudnessOf(const std::vector<std::pair<double, double>>& parts, double hertz = 1000.0,
@@ -178,49 +145,6 @@ TEST(Recognition, ReadsTheNamesEngineersGive) {
     EXPECT_EQ(readFileName("Kick In").side, -1);
     EXPECT_EQ(readFileName("Bass DI").kind, RowKind::guest);
     EXPECT_EQ(readFileName("Lead Vocal").kind, RowKind::guest);
-}
-
-// Named files of kits drawn at random: by sound alone, and by name and sound together as intake
-// does.
-TEST(Recognition, HearsTheClearCasesAndNeverGuessesWildly) {
-    const int kits = test::allKits() ? 12 : 1;
-    int right = 0, wrong = 0, named = 0, all = 0;
-    for (int seed = 300; seed < 300 + kits; ++seed) {
-        demo::KitOptions options;
-        options.seconds = 44.0;  // long enough for every drum to be played
-        if (kits > 1) {
-            options = test::variedKit(seed, demo::MicSet::full, 44.0);
-            options.guests = true;
-        }
-        const test::TempFolder folder;
-        for (const auto& file : demo::writeRecording(demo::record(options), folder.path())) {
-            const auto clip = test::sharedStore().open(file, static_cast<int>(options.sampleRate));
-            const NameReading name = readFileName(file.stem().string());
-            const Recognition heard = recogniseSound(soundTraits(*clip), clip->channels());
-            const int is = family(name.role),
-                      said = heard.confidence >= 0.5 ? family(heard.role) : 0;
-            ++all;
-            right += said == is ? 1 : 0;
-            wrong += said != 0 && said != is ? 1 : 0;
-            // A name that says something is believed; every third file has one that does not.
-            named += (all % 3 == 0 ? said : is) == is ? 1 : 0;
-        }
-    }
-    const double bySound = 100.0 * right / all, together = 100.0 * named / all;
-    test::accuracy("recognition: family right from sound alone", ">= 85 %", bySound, "%",
-                   bySound >= 85.0);
-    test::accuracy("recognition: family right from name and sound, a third unnamed", ">= 95 %",
-                   together, "%", together >= 95.0);
-    EXPECT_GE(bySound, 45.0);
-    EXPECT_GE(together, 80.0);
-    EXPECT_LE(100.0 * wrong / all, 10.0);
-}
-
-TEST(Recognition, SaysUnknownForSilence) {
-    const test::TempFolder folder;
-    test::writeMono(folder / "s.wav", std::vector<float>(96000, 0.0F));
-    const auto clip = test::sharedStore().open(folder / "s.wav", 48000);
-    EXPECT_EQ(recogniseSound(soundTraits(*clip), 1).role, Role::unknown);
 }
 
 TEST(Tempo, IsFoundOrItsHalfOrDouble) {

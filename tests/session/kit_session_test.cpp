@@ -92,6 +92,44 @@ TEST(SessionFormat, NewerOnesAreRefusedWithASentence) {
               std::string::npos);
 }
 
+TEST(SessionFormat, DeepBracketsAreRefusedWithASentence) {
+    for (const char* bracket : {"[", "{\"a\":"}) {
+        std::string deep = "{\"format\":\"ember-cask session\",\"version\":2,\"rows\":";
+        for (int i = 0; i < 200000; ++i) deep += bracket;
+        const std::string why = test::errorOf([&] { documentFromJson(deep, "deep.json"); });
+        EXPECT_NE(why.find("deep.json"), std::string::npos);
+        EXPECT_NE(why.find("nested"), std::string::npos) << why;
+        EXPECT_NE(test::errorOf([&] { chainFromJson(deep, "deep.chain"); }), "");
+    }
+    // Brackets in a name are none.
+    Session named = test::shortSession();
+    named.rows.front().name = std::string(300, '[');
+    EXPECT_NO_THROW(documentFromJson(toJson(Document(named)), "named"));
+}
+
+TEST(SessionFormat, AlignAndSeatAreNeverOff) {
+    const Session s = test::shortSession();
+    for (const char* stage : {"align", "seat"}) {
+        EXPECT_NE(test::errorOf([&] { (void)withStageOn(s, "hat", stage, false); }).find("never"),
+                  std::string::npos);
+    }
+    Session old = withValue(s, "hat", "align", "delay", 3.0);
+    findStage(*findRow(old, "hat"), "align")->on = false;
+    findStage(*findRow(old, "hat"), "seat")->on = false;
+    const Document opened = documentFromJson(toJson(Document(old)), "old");
+    const Row& hat = *findRow(opened.session(), "hat");
+    EXPECT_TRUE(hat.chain.front().on && hat.chain.back().on);
+    EXPECT_EQ(hat.chain.front().values, standardValues(processorType("align").table));
+    ASSERT_EQ(opened.log().size(), 2U);
+    EXPECT_NE(opened.log().front().text.find("was off"), std::string::npos);
+}
+
+TEST(SessionFormat, RowIdsAreFileNames) {
+    Session s = test::shortSession();
+    s.rows.front().id = "../../elsewhere";
+    EXPECT_NE(validate(s).find("file name"), std::string::npos);
+}
+
 Row element(const Session& session, const std::string& name, Role role) {
     Row row;
     row.id = makeRowId(session, name);

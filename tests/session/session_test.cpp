@@ -158,7 +158,7 @@ TEST(Session, NotesWantedAreOneADrumAndSaidInWords) {
     const Session two = withNoteTarget(one, "snare", 201.0);
     EXPECT_EQ(two.notes.size(), 1U);
     ASSERT_EQ(diff(one, two).sentences.size(), 1U);
-    EXPECT_NE(diff(one, two).sentences.front().find("note wanted of the snare: 201.0 Hz"),
+    EXPECT_NE(diff(one, two).sentences.front().find("note wanted of the Snare: 201.0 Hz"),
               std::string::npos);
     EXPECT_FALSE(diff(one, two).structural);
     EXPECT_TRUE(withNoteTarget(two, "snare", 0.0).notes.empty());

@@ -67,9 +67,7 @@ TruthKit::TruthKit(const demo::KitOptions& options, const demo::Sound& sound)
 }
 
 std::string TruthKit::drumOf(const demo::Stroke& stroke) const {
-    static constexpr std::array<const char*, demo::kDrums> ids{
-        "kick", "snare", "hihat", "rack-tom", "floor-tom", "ride", "crash"};
-    const std::string id = ids[static_cast<std::size_t>(stroke.drum)];
+    const std::string id = kDrumIds[static_cast<std::size_t>(stroke.drum)];
     for (const KitDrum& d : kit_.drums) {
         if (d.id == id) return id;
     }

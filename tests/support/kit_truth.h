@@ -4,11 +4,17 @@
 #include "core/measure/kit_mics.h"
 #include "demo/kit.h"
 
+#include <array>
+
 namespace ember::test {
 
 // A kit drawn at random: tuning, damping, microphones up to 30 % away from the demo kit's, tempo 70
 // to 190, room, noise and rate by seed.
 demo::KitOptions variedKit(int seed, demo::MicSet mics, double seconds = 50.0);
+
+// What the measurements call the simulated drums, by demo::Drum, where they have microphones.
+inline constexpr std::array<const char*, demo::kDrums> kDrumIds{
+    "kick", "snare", "hihat", "rack-tom", "floor-tom", "ride", "crash"};
 
 class TruthKit {
   public:

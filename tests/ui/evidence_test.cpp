@@ -35,7 +35,7 @@ TEST(Evidence, SaysWhatWasMeasuredAndProposes) {
     ASSERT_TRUE(heard(window)) << window->listener().problem().toStdString();
     window->board().select({"snare-top", Column::gate});
     const QString text = textOf(*window);
-    EXPECT_TRUE(text.contains("strokes of the snare")) << text.toStdString();
+    EXPECT_TRUE(text.contains("strokes of the Snare")) << text.toStdString();
     EXPECT_TRUE(text.contains("Gate opened by strokes")) << text.toStdString();
     EXPECT_TRUE(window->evidence()
                     .findChild<QPushButton*>("evidence-accept")
