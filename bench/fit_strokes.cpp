@@ -97,7 +97,7 @@ void print(const char* name, int width, Heard heard, std::map<Key, Examples>& al
 
 int main() {
     std::map<Key, Examples> all;
-    for (int number = 0; number < 14; ++number) {
+    for (int number = 0; number < 10; ++number) {
         for (const auto world : {test::World::simulated, test::World::recorded}) {
             for (const auto mics :
                  {demo::MicSet::full, demo::MicSet::reduced, demo::MicSet::stereo})
@@ -110,6 +110,7 @@ int main() {
         "cymbal.\n#pragma once\n\n#include <array>\n\nnamespace ember {\n\n");
     print("kCloseWeights", 15, Heard::close, all);
     print("kBesideWeights", 14, Heard::beside, all);
+    print("kRestWeights", 14, Heard::rest, all);
     print("kWholeWeights", 14, Heard::whole, all);
     std::printf("\n}  // namespace ember\n");
 }

@@ -107,9 +107,10 @@ void print(const char* name, const Traits& values) {
 int main() {
     std::vector<Example> examples;
     Random random(4711);
-    for (int n = 0; n < 24; ++n) {
+    for (int n = 0; n < 14; ++n) {
         for (const auto world : {test::World::simulated, test::World::recorded}) {
-            for (const auto mics : {demo::MicSet::full, demo::MicSet::reduced, demo::MicSet::stereo}) {
+            for (const auto mics :
+                 {demo::MicSet::full, demo::MicSet::reduced, demo::MicSet::stereo}) {
                 if (mics != demo::MicSet::full && n % 3 != 0) continue;
                 const auto kit = test::worldKit(world, test::Half::fitted, n, mics, 40.0);
                 collect(kit->kit(), random, true, examples);
@@ -133,7 +134,8 @@ int main() {
     for (double& s : scale) s = std::sqrt(s);
     const Weights w = fit(examples, mean, scale);
     std::printf(
-        "// Printed by ember-fit-who; see core/measure/who.h. Rows: kSoundRoles; the last column is "
+        "// Printed by ember-fit-who; see core/measure/who.h. Rows: kSoundRoles; the last column "
+        "is "
         "the bias.\n#pragma once\n\n#include \"core/measure/who.h\"\n\nnamespace ember {\n\n");
     print("kTraitMean", mean);
     print("kTraitScale", scale);

@@ -98,12 +98,13 @@ void ListeningCommands::measure(bool asJson) {
     const bool dynamics = parts_.empty() || parts_.contains("dynamics");
     const bool wanted = asJson || !out_.empty();
     const std::string json = measurementJson(
-        session, m, parts_, dynamics && wanted ? busLevels(session, store) : std::vector<SignalLevels>{});
+        session, m, parts_,
+        dynamics && wanted ? busLevels(session, store) : std::vector<SignalLevels>{});
     if (out_.extension() == ".mid") {
         writeStrokesMidi(session, m.strokes.strokes, out_);
     } else if (!out_.empty()) {
-        writeAtomically(out_, out_.extension() == ".csv" ? strokesCsv(session, m.strokes) : json + "\n",
-                        false);
+        writeAtomically(
+            out_, out_.extension() == ".csv" ? strokesCsv(session, m.strokes) : json + "\n", false);
     }
     if (asJson && out_.empty()) {
         std::cout << json << "\n";

@@ -66,8 +66,7 @@ void setUp(std::vector<MicPlan>& mics, const Setup& setup) {
         mics.push_back(
             {"knee", "Knee", {{-0.12, -0.34, 0.55}, {-0.05, 0.05, 0.5}, 0.7}, -8.0, -1, -1});
     if (has(setup.more, "front"))
-        mics.push_back(
-            {"front", "Front", {{0.1, 1.5, 0.9}, {0.0, 0.0, 0.6}, 1.0}, -8.0, -1, -1});
+        mics.push_back({"front", "Front", {{0.1, 1.5, 0.9}, {0.0, 0.0, 0.6}, 1.0}, -8.0, -1, -1});
     if (has(setup.more, "crush"))
         mics.push_back({"crush", "Crush", {{0.5, 2.2, 1.3}, {0.0, 0.0, 0.8}, 0.3}, -8.0, -1, -1});
     if (has(setup.more, "trigger"))
@@ -92,8 +91,8 @@ std::vector<float> triggerTrack(const std::vector<Stroke>& strokes, std::size_t 
         if (s.drum != Drum::kick) continue;
         const auto at = static_cast<std::size_t>(s.time * rate);
         for (std::size_t i = 0; i < static_cast<std::size_t>(0.004 * rate) && at + i < frames; ++i)
-            out[at + i] += static_cast<float>(
-                s.velocity * std::exp(-static_cast<double>(i) / (0.0006 * rate)));
+            out[at + i] += static_cast<float>(s.velocity *
+                                              std::exp(-static_cast<double>(i) / (0.0006 * rate)));
     }
     return out;
 }
@@ -247,8 +246,8 @@ Recording record(const KitOptions& options, const Sound& sound) {
     tbb::parallel_for(0, kDrums, [&](int d) {
         const FlushToZero flush;
         const auto drum = static_cast<Drum>(d);
-        drums[static_cast<std::size_t>(d)] = sound ? sound(drum, r.strokes, options)
-                                                   : radiate(drum, r.kit, r.strokes, options);
+        drums[static_cast<std::size_t>(d)] =
+            sound ? sound(drum, r.strokes, options) : radiate(drum, r.kit, r.strokes, options);
     });
     Radiation& kick = drums[0];
     Radiation& snare = drums[1];

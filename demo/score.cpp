@@ -96,10 +96,8 @@ class Drummer {
     // Never a rest: sixteenths on hat or ride, doubled kicks, ghosts between, rolls into the fills,
     // cross-sticks in every third verse, crashes in the middle of bars, some of them choked.
     void denseGroove(int bar, bool chorus, int until) {
-        static constexpr int kicks[4][6] = {{0, 3, 6, 8, 11, 14},
-                                            {0, 1, 7, 8, 10, 15},
-                                            {0, 2, 5, 8, 9, 13},
-                                            {0, 4, 7, 10, 11, 14}};
+        static constexpr int kicks[4][6] = {
+            {0, 3, 6, 8, 11, 14}, {0, 1, 7, 8, 10, 15}, {0, 2, 5, 8, 9, 13}, {0, 4, 7, 10, 11, 14}};
         for (const int at : kicks[(bar + (chorus ? 2 : 0)) % 4]) {
             if (at < until)
                 hit(Drum::kick, at, at == 0 ? 0.94 : random_.uniform(0.6, 0.85),
@@ -128,7 +126,8 @@ class Drummer {
             if (at % 2 == 1 && random_.uniform() < 0.25) continue;
             Articulation how = Articulation::closed;
             if (chorus) how = strong && bar % 2 == 0 ? Articulation::bell : Articulation::normal;
-            if (!chorus && at == 14) how = bar % 2 == 0 ? Articulation::open : Articulation::halfOpen;
+            if (!chorus && at == 14)
+                how = bar % 2 == 0 ? Articulation::open : Articulation::halfOpen;
             hit(top, at, strong ? 0.76 : random_.uniform(0.4, 0.58),
                 strong ? StrokeKind::accent : StrokeKind::normal, how);
             if (chorus && at % 8 == 4)

@@ -313,8 +313,9 @@ void Board::keyPressEvent(QKeyEvent* event) {
             return;
         case Qt::Key_R:
             if (row != nullptr)
-                emit rowMenuAsked(row->id, viewport()->mapToGlobal(
-                                               cellRect({row->id, std::nullopt}).center().toPoint()));
+                emit rowMenuAsked(
+                    row->id,
+                    viewport()->mapToGlobal(cellRect({row->id, std::nullopt}).center().toPoint()));
             return;
         case Qt::Key_O:
             // The cell's step on and off.
@@ -406,12 +407,13 @@ bool Board::viewportEvent(QEvent* event) {
             text += tr(" Double-click to open this step for every row.");
         }
     } else if (row != nullptr) {
-        text = muteRect(row->id).contains(help->pos()) ? tr("Mute: the row falls silent (M).")
-               : soloRect(row->id).contains(help->pos())
-                   ? tr("Solo: only soloed rows sound (S).")
-                   : whoText(*row) + tr("Double-click to open the whole chain of %1; R or the right "
-                                        "button changes its name, role, bus and pair.")
-                                         .arg(QString::fromStdString(row->name));
+        text =
+            muteRect(row->id).contains(help->pos()) ? tr("Mute: the row falls silent (M).")
+            : soloRect(row->id).contains(help->pos())
+                ? tr("Solo: only soloed rows sound (S).")
+                : whoText(*row) + tr("Double-click to open the whole chain of %1; R or the right "
+                                     "button changes its name, role, bus and pair.")
+                                      .arg(QString::fromStdString(row->name));
     }
     QToolTip::showText(help->globalPos(), text, viewport());
     return true;

@@ -13,15 +13,15 @@ QString nameOf(const Row& row) {
 
 void fillRoles(QMenu& menu, Workspace& workspace, const Row& row) {
     const auto add = [&](Role role, const QString& label) {
-        QAction* action = menu.addAction(label, &workspace, [&workspace, id = row.id, role] {
-            workspace.setRole(id, role);
-        });
+        QAction* action = menu.addAction(
+            label, &workspace, [&workspace, id = row.id, role] { workspace.setRole(id, role); });
         action->setCheckable(true);
         action->setChecked(row.role == role);
     };
     // The likeliest first.
     if (isUnsure(row)) {
-        if (row.role != Role::unknown) add(row.role, QObject::tr("%1, it is").arg(roleName(row.role)));
+        if (row.role != Role::unknown)
+            add(row.role, QObject::tr("%1, it is").arg(roleName(row.role)));
         for (const Likely& l : row.who.alternatives) add(l.role, roleName(l.role));
         menu.addSeparator();
     }
@@ -32,9 +32,8 @@ void fillBuses(QMenu& menu, Workspace& workspace, const Row& row) {
     for (const Row& bus : workspace.session().rows) {
         if (hasSources(bus.kind) || bus.id == row.id) continue;
         QAction* action =
-            menu.addAction(nameOf(bus), &workspace, [&workspace, id = row.id, to = bus.id] {
-                workspace.setBus(id, to);
-            });
+            menu.addAction(nameOf(bus), &workspace,
+                           [&workspace, id = row.id, to = bus.id] { workspace.setBus(id, to); });
         action->setCheckable(true);
         action->setChecked(row.parent == bus.id);
     }
@@ -56,9 +55,9 @@ void fillPairs(QMenu& menu, Workspace& workspace, const Row& row) {
 void fillRowMenu(QMenu& menu, Workspace& workspace, const std::string& id) {
     const Row* row = findRow(workspace.session(), id);
     if (row == nullptr) return;
-    menu.addAction(QObject::tr("Name …"), &menu, [&menu, &workspace, id] {
-        askName(menu.parentWidget(), workspace, id);
-    })->setShortcut(Qt::Key_F2);
+    menu.addAction(QObject::tr("Name …"), &menu,
+                   [&menu, &workspace, id] { askName(menu.parentWidget(), workspace, id); })
+        ->setShortcut(Qt::Key_F2);
     if (hasSources(row->kind)) fillRoles(*menu.addMenu(QObject::tr("Role")), workspace, *row);
     if (row->kind != RowKind::main && row->kind != RowKind::reference)
         fillBuses(*menu.addMenu(QObject::tr("Feeds")), workspace, *row);

@@ -62,13 +62,11 @@ QStringList evidenceFacts(const Session& session, const KitMeasurement* measured
         count(StrokeKind::accent, QObject::tr("accent"), QObject::tr("accents"));
         count(StrokeKind::ghost, QObject::tr("ghost"), QObject::tr("ghosts"));
         count(StrokeKind::flam, QObject::tr("flam"), QObject::tr("flams"));
-        facts << (all == 1 ? QObject::tr("One stroke of the %1").arg(nameOf(session, drum))
-                           : QObject::tr("%1 strokes of the %2")
-                                 .arg(all)
-                                 .arg(nameOf(session, drum))) +
+        facts << (all == 1
+                      ? QObject::tr("One stroke of the %1").arg(nameOf(session, drum))
+                      : QObject::tr("%1 strokes of the %2").arg(all).arg(nameOf(session, drum))) +
                      (parts.isEmpty() ? QString() : ": " + parts.join(", "));
-        if (all > 0 && all < 6)
-            facts << QObject::tr("So few that what rests on them is unsure.");
+        if (all > 0 && all < 6) facts << QObject::tr("So few that what rests on them is unsure.");
         for (const DrumTone& t : measured->tone) {
             if (t.drum != drum) continue;
             if (t.fundamental > 0.0)
@@ -133,8 +131,9 @@ QStringList evidenceFacts(const Session& session, const KitMeasurement* measured
                      .arg(nameOf(session, s.struck))
                      .arg(figure(s.relativeDb, 0));
     }
-    if (const QString foreign =
-            measured && column == Column::gate ? foreignHum(session, *measured, row.id, drum) : QString();
+    if (const QString foreign = measured && column == Column::gate
+                                    ? foreignHum(session, *measured, row.id, drum)
+                                    : QString();
         !foreign.isEmpty())
         facts << foreign;
     return facts;

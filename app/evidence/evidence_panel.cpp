@@ -106,8 +106,8 @@ EvidencePanel::EvidencePanel(Workspace& workspace, Listener& listener, Tracer& t
     school_->setObjectName("evidence-school");
     school_->setAccessibleName(schoolTitle_->text());
     for (QWidget* w :
-         std::initializer_list<QWidget*>{row_, title_, question_, facts_, progress_, stop_, picture_,
-                                         proposal_, reason_, effects_, state_})
+         std::initializer_list<QWidget*>{row_, title_, question_, facts_, progress_, stop_,
+                                         picture_, proposal_, reason_, effects_, state_})
         box->addWidget(w);
     box->addLayout(buttons);
     acceptAll_ = new QPushButton(this);
@@ -227,30 +227,35 @@ void EvidencePanel::fillQuestion(const Row* row) {
     words->setText(tr("Who is this?"));
     answers_->addWidget(words);
     QLabel* why = label(question_, 12, QFont::Normal, true);
-    why->setText(row->role == Role::unknown && row->who.alternatives.empty()
-                     ? tr("Neither its name nor its sound tells. Nothing is proposed until you "
-                          "say it.")
-                     : tr("Only %1 speaks for it. Nothing is proposed until you say it.")
-                           .arg(groundsLabel(row->who).isEmpty() ? tr("a guess")
-                                                                 : groundsLabel(row->who)));
+    why->setText(
+        row->role == Role::unknown && row->who.alternatives.empty()
+            ? tr("Neither its name nor its sound tells. Nothing is proposed until you "
+                 "say it.")
+            : tr("Only %1 speaks for it. Nothing is proposed until you say it.")
+                  .arg(groundsLabel(row->who).isEmpty() ? tr("a guess") : groundsLabel(row->who)));
     answers_->addWidget(why);
     const auto answer = [&](Role role, double sure) {
         auto* button = new QPushButton(
             tr("%1, %2 %").arg(roleName(role)).arg(100.0 * sure, 0, 'f', 0), question_);
         button->setAccessibleName(tr("It is: %1").arg(roleName(role)));
-        connect(button, &QPushButton::clicked, this,
-                [this, id = row->id, role] { workspace_.setRole(id, role); }, Qt::QueuedConnection);
+        connect(
+            button, &QPushButton::clicked, this,
+            [this, id = row->id, role] { workspace_.setRole(id, role); }, Qt::QueuedConnection);
         answers_->addWidget(button);
     };
     if (row->role != Role::unknown) answer(row->role, row->who.sure);
     for (const Likely& l : row->who.alternatives) answer(l.role, l.sure);
     auto* other = new QPushButton(tr("Something else …"), question_);
-    connect(other, &QPushButton::clicked, this, [this, other, id = row->id] {
-        QMenu menu(this);
-        for (const Role role : rolesToChoose())
-            menu.addAction(roleName(role), this, [this, id, role] { workspace_.setRole(id, role); });
-        menu.exec(other->mapToGlobal(other->rect().bottomLeft()));
-    }, Qt::QueuedConnection);
+    connect(
+        other, &QPushButton::clicked, this,
+        [this, other, id = row->id] {
+            QMenu menu(this);
+            for (const Role role : rolesToChoose())
+                menu.addAction(roleName(role), this,
+                               [this, id, role] { workspace_.setRole(id, role); });
+            menu.exec(other->mapToGlobal(other->rect().bottomLeft()));
+        },
+        Qt::QueuedConnection);
     answers_->addWidget(other);
     for (int i = 0; i < answers_->count(); ++i) answers_->itemAt(i)->widget()->show();
 }
@@ -262,8 +267,9 @@ void EvidencePanel::fillTarget(const Row* row) {
     if (hasNote(drum)) {
         targetTitle_->setVisible(true);
         target_->setVisible(true);
-        targetTitle_->setText(tr("Note wanted of the %1")
-                                  .arg(QString::fromStdString(drumName(workspace_.session(), drum))));
+        targetTitle_->setText(
+            tr("Note wanted of the %1")
+                .arg(QString::fromStdString(drumName(workspace_.session(), drum))));
         const QSignalBlocker quiet(target_);
         target_->setRange(kNoNote, 1000.0);
         target_->setSpecialValueText(tr("none"));

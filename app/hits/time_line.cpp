@@ -217,11 +217,11 @@ void TimeLine::select(std::optional<Stroke> stroke) {
     if (stroke == selected_) return;
     selected_ = std::move(stroke);
     if (selected_) {
-        setAccessibleDescription(tr("%1, %2, at %3 s, velocity %4")
-                                     .arg(nameOf(selected_->drum),
-                                          QString::fromUtf8(toString(selected_->kind).data()))
-                                     .arg(selected_->time, 0, 'f', 3)
-                                     .arg(selected_->velocity, 0, 'f', 2));
+        setAccessibleDescription(
+            tr("%1, %2, at %3 s, velocity %4")
+                .arg(nameOf(selected_->drum), QString::fromUtf8(toString(selected_->kind).data()))
+                .arg(selected_->time, 0, 'f', 3)
+                .arg(selected_->velocity, 0, 'f', 2));
     }
     update();
     emit selectionChanged();

@@ -151,8 +151,7 @@ void TimeLine::contextMenuEvent(QContextMenuEvent* event) {
         menu.addSeparator();
         QMenu* belongs = menu.addMenu(tr("Belongs to"));
         for (const std::string& drum : drums()) {
-            QAction* action =
-                belongs->addAction(nameOf(drum), [this, drum] { setDrum(drum); });
+            QAction* action = belongs->addAction(nameOf(drum), [this, drum] { setDrum(drum); });
             action->setCheckable(true);
             action->setChecked(selected_->drum == drum);
         }
@@ -172,8 +171,7 @@ bool TimeLine::event(QEvent* event) {
             QToolTip::showText(
                 help->globalPos(),
                 tr("%1, %2: %3 s, velocity %4, %5")
-                    .arg(nameOf(s->drum),
-                         QString::fromUtf8(toString(s->kind).data()))
+                    .arg(nameOf(s->drum), QString::fromUtf8(toString(s->kind).data()))
                     .arg(s->time, 0, 'f', 4)
                     .arg(s->velocity, 0, 'f', 2)
                     .arg(s->byHand ? tr("set by hand")

@@ -312,15 +312,15 @@ void IntakePage::showIntake() {
 void IntakePage::refreshActions() {
     const Intake& intake = table_->intake();
     const int unsure = table_->unsure();
-    summary_->setText(
-        tr("%1: %2 at %3 kHz%4")
-            .arg(QString::fromStdString(intake.name),
-                 intake.entries.size() == 1 ? tr("one row")
-                                            : tr("%1 rows").arg(intake.entries.size()))
-            .arg(intake.sampleRate / 1000.0)
-            .arg(unsure == 0   ? QString()
-                 : unsure == 1 ? tr(", one not sure")
-                               : tr(", %1 not sure").arg(unsure)));
+    summary_->setText(tr("%1: %2 at %3 kHz%4")
+                          .arg(QString::fromStdString(intake.name),
+                               intake.entries.size() == 1
+                                   ? tr("one row")
+                                   : tr("%1 rows").arg(intake.entries.size()))
+                          .arg(intake.sampleRate / 1000.0)
+                          .arg(unsure == 0   ? QString()
+                               : unsure == 1 ? tr(", one not sure")
+                                             : tr(", %1 not sure").arg(unsure)));
     roles_->setEnabled(!table_->chosen().empty());
     pair_->setEnabled(table_->canPair());
     part_->setEnabled(table_->canPart());

@@ -35,7 +35,7 @@ class IntakePage : public QWidget {
     void startOver();
 
   signals:
-    void built();     // the workspace holds a new session
+    void built();  // the workspace holds a new session
     // A row alone, looped; an empty session: silence again.
     void hearAsked(const ember::Session& session);
     void wantOpen();  // the person would rather open a session

@@ -29,8 +29,7 @@ Certainty certainty(const IntakeEntry& e) {
 // The shape that says how sure a role is, with the grounds beside it.
 class GroundsCell : public QWidget {
   public:
-    GroundsCell(const IntakeEntry& e, QWidget* parent)
-        : QWidget(parent), certainty_(certainty(e)) {
+    GroundsCell(const IntakeEntry& e, QWidget* parent) : QWidget(parent), certainty_(certainty(e)) {
         text_ = certaintyLabel(certainty_);
         const QString grounds = groundsLabel(e.who);
         grounds_ = grounds.isEmpty() ? QObject::tr("nothing yet") : grounds;
@@ -69,11 +68,12 @@ class WaveCell : public QWidget {
             const auto clip = store.open(e.sources.front().file, rate);
             float most = 1e-6F;
             for (int i = 0; i < kWaveWidth; ++i) {
-                const WaveBin bin = clip->summary(
-                    e.sources.front().channel, clip->frames() * i / kWaveWidth,
-                    std::max(clip->frames() * (i + 1) / kWaveWidth,
-                             clip->frames() * i / kWaveWidth + 1));
-                wave_[static_cast<std::size_t>(i)] = std::max(std::abs(bin.low), std::abs(bin.high));
+                const WaveBin bin =
+                    clip->summary(e.sources.front().channel, clip->frames() * i / kWaveWidth,
+                                  std::max(clip->frames() * (i + 1) / kWaveWidth,
+                                           clip->frames() * i / kWaveWidth + 1));
+                wave_[static_cast<std::size_t>(i)] =
+                    std::max(std::abs(bin.low), std::abs(bin.high));
                 most = std::max(most, wave_[static_cast<std::size_t>(i)]);
             }
             for (float& v : wave_) v /= most;
@@ -91,7 +91,8 @@ class WaveCell : public QWidget {
         painter.setPen(colours().wave);
         const double middle = height() / 2.0;
         for (int i = 0; i < kWaveWidth; ++i) {
-            const double h = static_cast<double>(wave_[static_cast<std::size_t>(i)]) * (middle - 5.0);
+            const double h =
+                static_cast<double>(wave_[static_cast<std::size_t>(i)]) * (middle - 5.0);
             painter.drawLine(QPointF(6.0 + i, middle - h), QPointF(6.0 + i, middle + h));
         }
         painter.setFont(face(12));
@@ -121,8 +122,7 @@ LoopSpan loudest(const Clip& clip, int channel, double offset) {
             best = at;
         }
     }
-    const double from =
-        std::max(0.0, static_cast<double>(best) / clip.sampleRate() + offset - 0.5);
+    const double from = std::max(0.0, static_cast<double>(best) / clip.sampleRate() + offset - 0.5);
     return {true, from, from + kSpan};
 }
 
@@ -139,12 +139,12 @@ IntakeTable::IntakeTable(AudioStore& store, QWidget* parent)
     horizontalHeader()->setStretchLastSection(true);
     horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
     for (const auto& [field, width] : std::initializer_list<std::pair<int, int>>{{kHear, 38},
-                                                                                {kName, 178},
-                                                                                {kRole, 158},
-                                                                                {kGrounds, 212},
-                                                                                {kKind, 104},
-                                                                                {kFiles, 268},
-                                                                                {kLevel, 78}})
+                                                                                 {kName, 178},
+                                                                                 {kRole, 158},
+                                                                                 {kGrounds, 212},
+                                                                                 {kKind, 104},
+                                                                                 {kFiles, 268},
+                                                                                 {kLevel, 78}})
         setColumnWidth(field, width);
     setSelectionBehavior(QAbstractItemView::SelectRows);
     setSelectionMode(QAbstractItemView::ExtendedSelection);
@@ -173,9 +173,8 @@ void IntakeTable::sort() {
 
 int IntakeTable::unsure() const {
     return static_cast<int>(
-        std::count_if(intake_.entries.begin(), intake_.entries.end(), [](const IntakeEntry& e) {
-            return certainty(e) == Certainty::unsure;
-        }));
+        std::count_if(intake_.entries.begin(), intake_.entries.end(),
+                      [](const IntakeEntry& e) { return certainty(e) == Certainty::unsure; }));
 }
 
 void IntakeTable::fill() {
@@ -361,8 +360,7 @@ void IntakeTable::hear(int row) {
             one.entries.front().kind = RowKind::guest;
             session = sessionFrom(one, store_);
             const auto clip = store_.open(e.sources.front().file, intake_.sampleRate);
-            session.loop =
-                loudest(*clip, e.sources.front().channel, e.sources.front().offset);
+            session.loop = loudest(*clip, e.sources.front().channel, e.sources.front().offset);
         } catch (const Error& error) {
             heard_ = -1;
             emit refused(QString::fromUtf8(error.what()));

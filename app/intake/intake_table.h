@@ -1,5 +1,5 @@
-// The rows of an intake: who each is and how sure, unsure ones first, to be corrected, heard, paired
-// and parted before they become a session.
+// The rows of an intake: who each is and how sure, unsure ones first, to be corrected, heard,
+// paired and parted before they become a session.
 #pragma once
 
 #include "core/advise/intake.h"

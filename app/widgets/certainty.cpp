@@ -77,11 +77,11 @@ QString whoText(const Row& row) {
 
 const std::vector<Role>& rolesToChoose() {
     static const std::vector<Role> roles{
-        Role::unknown, Role::kickIn,     Role::kickOut,  Role::kick,  Role::snareTop,
-        Role::snareBottom, Role::snare,  Role::hat,      Role::rackTom, Role::tom,
-        Role::floorTom, Role::ride,      Role::crash,    Role::overhead, Role::room,
-        Role::kit,     Role::percussion, Role::sample,   Role::loop,  Role::trigger,
-        Role::bass,    Role::reference};
+        Role::unknown,     Role::kickIn,     Role::kickOut, Role::kick,     Role::snareTop,
+        Role::snareBottom, Role::snare,      Role::hat,     Role::rackTom,  Role::tom,
+        Role::floorTom,    Role::ride,       Role::crash,   Role::overhead, Role::room,
+        Role::kit,         Role::percussion, Role::sample,  Role::loop,     Role::trigger,
+        Role::bass,        Role::reference};
     return roles;
 }
 

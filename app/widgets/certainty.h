@@ -1,5 +1,5 @@
-// How sure a role is, told by shape first: a closed wedge for sure, an open one for likely, a broken
-// one for not sure.
+// How sure a role is, told by shape first: a closed wedge for sure, an open one for likely, a
+// broken one for not sure.
 #pragma once
 
 #include "core/session/session.h"

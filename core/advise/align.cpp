@@ -114,9 +114,9 @@ std::vector<Proposal> adviseAlign(const Session& session, const KitMeasurement& 
         } else {
             p.school = "only within a drum";
             p.reason =
-                "On " + std::to_string(own->strokes) + " strokes " + row.name + " hears the " + drumName(session, drum) +
-                " " + fixedText(std::abs(own->delaySamples / perMs), 2) + " ms " +
-                (own->delaySamples > 0.0 ? "after " : "before ") + to +
+                "On " + std::to_string(own->strokes) + " strokes " + row.name + " hears the " +
+                drumName(session, drum) + " " + fixedText(std::abs(own->delaySamples / perMs), 2) +
+                " ms " + (own->delaySamples > 0.0 ? "after " : "before ") + to +
                 (flip ? ", the other way up" : "") +
                 (own->polarity == 0 ? "; polarity is not sure (coherence " +
                                           fixedText(own->coherence, 2) + ") and left as it is"

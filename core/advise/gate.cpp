@@ -45,8 +45,8 @@ double speakMs(const DrumTone* tone, const std::string& drum) {
 std::string doubts(int strokes, const DrumTone* tone) {
     std::string out;
     if (strokes < kFew)
-        out += " Only " + std::to_string(strokes) + (strokes == 1 ? " stroke was" : " strokes were") +
-               " heard, so this is unsure.";
+        out += " Only " + std::to_string(strokes) +
+               (strokes == 1 ? " stroke was" : " strokes were") + " heard, so this is unsure.";
     if (tone == nullptr || tone->decayT60 <= 0.0)
         out += " Its decay could not be read; the gate stays open as long as such drums sound.";
     return out;

@@ -21,7 +21,7 @@ struct IntakeEntry {
     Identity who;  // of the role
     RowKind kind = RowKind::element;
     std::vector<Source> sources;  // absolute paths; one, or left and right
-    std::string format;   // "WAV 24-bit, 48 kHz, mono"
+    std::string format;           // "WAV 24-bit, 48 kHz, mono"
     double seconds = 0.0;
     double peakDb = -150.0;            // dBFS
     std::vector<std::string> remarks;  // what is unusual in this material, in sentences

@@ -93,9 +93,8 @@ std::optional<Proposal> overheadCorner(const Session& session, const KitMeasurem
         return std::any_of(session.rows.begin(), session.rows.end(),
                            [&](const Row& r) { return wanted(r.role); });
     };
-    const bool tomMics = has([](Role r) {
-        return r == Role::rackTom || r == Role::floorTom || r == Role::tom;
-    });
+    const bool tomMics =
+        has([](Role r) { return r == Role::rackTom || r == Role::floorTom || r == Role::tom; });
     const bool kick =
         has([](Role r) { return r == Role::kickIn || r == Role::kickOut || r == Role::kick; });
     double lowest = 0.0;
@@ -122,8 +121,8 @@ std::optional<Proposal> overheadCorner(const Session& session, const KitMeasurem
                           "counts here is the "
                         : "No tom has a microphone of its own, so the overheads keep them; the "
                           "lowest note is the ") +
-               drumName(session, drum) + "’s at " + hertzText(lowest) + ". Below " + hertzText(corner) +
-               " lies only the kick’s rumble.";
+               drumName(session, drum) + "’s at " + hertzText(lowest) + ". Below " +
+               hertzText(corner) + " lies only the kick’s rumble.";
     p.confidence = 0.6;
     return p;
 }

@@ -86,7 +86,7 @@ const std::vector<LevelTarget>& usualTargets() {
 
 const LevelTarget* targetFor(const Session& session, const Row& row) {
     const std::string drum = drumOfRow(session, row.id);
-    std::string what = isTom(drum)     ? "tom"
+    std::string what = isTom(drum)    ? "tom"
                        : drum.empty() ? std::string(toString(row.role))
                                       : drumKindIn(session, drum);
     for (const auto* list : {&session.targets, &usualTargets()}) {

@@ -17,6 +17,7 @@ namespace {
 
 constexpr double kHeard = 0.030;  // seconds of a stroke in which its peak lies
 constexpr double kGainWorth = 1.0;
+constexpr double kAlone = 0.2;      // of a drum's strokes, or nothing can be said of its bleed
 constexpr std::size_t kMost = 120;  // strokes of a kind that are filtered
 constexpr std::array<double, 6> kHighPass{KeyFilter::kLowest, 60.0, 120.0, 250.0, 500.0, 1200.0};
 constexpr std::array<double, 5> kLowPass{KeyFilter::kHighest, 8000.0, 4000.0, 1500.0, 400.0};
@@ -85,6 +86,21 @@ std::vector<Moment> momentsOf(const KitDrum& drum, const std::string& mic, const
     return own;
 }
 
+// Whether another drum, at which this microphone stands, was struck while a stroke's peak is read.
+bool ownsStrokeNear(const KitMics& kit, const KitStrokes& all, int mic, const KitDrum& drum,
+                    double time) {
+    for (const KitDrum& d : kit.drums) {
+        if (d.id == drum.id || std::find(d.mics.begin(), d.mics.end(), mic) == d.mics.end())
+            continue;
+        const auto from = std::lower_bound(all.strokes.begin(), all.strokes.end(), time - kHeard,
+                                           [](const Stroke& s, double t) { return s.time < t; });
+        for (auto s = from; s != all.strokes.end() && s->time < time + kHeard; ++s) {
+            if (s->drum == d.id) return true;
+        }
+    }
+    return false;
+}
+
 }  // namespace
 
 std::vector<BleedLevel> measureBleed(const KitMics& kit, const KitStrokes& all) {
@@ -93,10 +109,16 @@ std::vector<BleedLevel> measureBleed(const KitMics& kit, const KitStrokes& all) 
     for (const KitDrum& drum : kit.drums) {
         const std::vector<ClearStroke> clear = clearStrokes(all, drum.id);
         if (clear.empty()) continue;
-        for (const MicSignal& mic : kit.mics) {
+        for (std::size_t m = 0; m < kit.mics.size(); ++m) {
+            const MicSignal& mic = kit.mics[m];
             std::vector<double> peaks;
-            for (const ClearStroke& c : clear)
+            std::size_t alone = 0;
+            for (const ClearStroke& c : clear) {
                 peaks.push_back(peakOf(kit, mic, c.stroke.time, nullptr));
+                alone += ownsStrokeNear(kit, all, static_cast<int>(m), drum, c.stroke.time) ? 0 : 1;
+            }
+            // A crash falls together with the kick: that is no bleed in the kick's microphone.
+            if (static_cast<double>(alone) < kAlone * static_cast<double>(clear.size())) continue;
             BleedLevel level{drum.id, mic.id, quantile(peaks, 0.5), 0.0,
                              static_cast<int>(clear.size())};
             const auto [at, fresh] = loudest.try_emplace(mic.id, level.peakDb);

@@ -93,7 +93,8 @@ std::vector<RiseBand> bandsOf(const KitMics& kit) {
             for (const bool late : {false, true}) {
                 if (late && !hearsAll(role)) continue;
                 for (std::size_t b = 0; b + 1 < kRiseEdges.size(); ++b) {
-                    if (kRiseEdges[b] >= 0.45 * kit.sampleRate || (late && kRiseEdges[b] < kLateFrom))
+                    if (kRiseEdges[b] >= 0.45 * kit.sampleRate ||
+                        (late && kRiseEdges[b] < kLateFrom))
                         continue;
                     out.push_back({static_cast<int>(m), c, kRiseEdges[b], kRiseEdges[b + 1], late});
                 }

@@ -75,8 +75,7 @@ Folded fold(std::string_view name) {
         const bool upper = std::isupper(c) != 0;
         // Where small letters end and a capital begins, and where the last of several capitals
         // begins a word of small ones.
-        const bool next = i < name.size() &&
-                          std::islower(static_cast<unsigned char>(name[i])) != 0;
+        const bool next = i < name.size() && std::islower(static_cast<unsigned char>(name[i])) != 0;
         out.text += static_cast<char>(std::tolower(c));
         out.start.push_back(upper && (lower || next));
         lower = std::islower(c) != 0;
@@ -192,8 +191,7 @@ class Words {
     [[nodiscard]] const std::vector<Token>& tokens() const { return tokens_; }
     [[nodiscard]] bool has(const char* meaning) const { return place(meaning) >= 0; }
     [[nodiscard]] bool hasAny(std::initializer_list<const char*> meanings) const {
-        return std::any_of(meanings.begin(), meanings.end(),
-                           [&](const char* m) { return has(m); });
+        return std::any_of(meanings.begin(), meanings.end(), [&](const char* m) { return has(m); });
     }
     [[nodiscard]] int place(const char* meaning) const {
         for (std::size_t i = 0; i < meanings_.size(); ++i) {
@@ -272,7 +270,7 @@ DrumWord drumOf(const Words& w) {
     const bool grosseCaisse = w.word("grosse") || w.word("gran");
     const bool claire = w.word("claire") || w.word("clara") || w.word("kleine");
     const bool inside = w.has("in"), outside = w.hasAny({"out", "sub", "front", "far"}) ||
-                                              w.hasAny({"low"}) || w.word("subkick");
+                                               w.hasAny({"low"}) || w.word("subkick");
     if ((w.has("kick") || bassDrum || grosseCaisse) && !claire) {
         const char* word = w.has("kick") ? "kick" : (bassDrum ? "bass" : "kit");
         if (inside) return {Role::kickIn, word};
@@ -376,18 +374,18 @@ std::string readableName(Role role, const Words& w) {
         case Role::overhead:
             return "Overhead";
         case Role::room:
-            return w.has("far")                                        ? "Room Far"
-                   : w.word("near") || w.word("close")                 ? "Room Near"
-                   : w.word("crush") || w.word("crushed")              ? "Room Crush"
-                   : w.has("front") || w.word("fok")                   ? "Front of Kit"
-                   : w.word("hall") || w.word("hallway")               ? "Hall"
-                                                                       : "Room";
+            return w.has("far")                           ? "Room Far"
+                   : w.word("near") || w.word("close")    ? "Room Near"
+                   : w.word("crush") || w.word("crushed") ? "Room Crush"
+                   : w.has("front") || w.word("fok")      ? "Front of Kit"
+                   : w.word("hall") || w.word("hallway")  ? "Hall"
+                                                          : "Room";
         case Role::kit:
             return w.word("knee") ? "Knee" : "Drums";
         case Role::sample:
         case Role::trigger: {
             const char* what = role == Role::sample ? " Sample" : " Trigger";
-            return (w.has("snare")  ? std::string("Snare")
+            return (w.has("snare")   ? std::string("Snare")
                     : w.has("tom")   ? numbered("Tom", "tom")
                     : w.has("floor") ? std::string("Floor Tom")
                     : w.has("kick")  ? std::string("Kick")
@@ -491,7 +489,8 @@ std::optional<int> pairOf(std::string_view first, std::string_view second) {
             if (s[i].text == l && t[i].text == r) here = 0;
             if (s[i].text == r && t[i].text == l) here = 1;
         }
-        if (!here && x.side >= 0 && y.side >= 0 && kitSide(a) >= 0 && kitSide(b) >= 0) here = x.side;
+        if (!here && x.side >= 0 && y.side >= 0 && kitSide(a) >= 0 && kitSide(b) >= 0)
+            here = x.side;
         if (here) {
             if (which && *which != *here) return std::nullopt;
             which = here;

@@ -13,8 +13,8 @@ namespace ember {
 struct NameReading {
     Role role = Role::unknown;
     RowKind kind = RowKind::element;
-    double sure = 0.0;    // 0..1: full words say more than letters
-    int side = -1;        // 0 left, 1 right, -1 neither
+    double sure = 0.0;     // 0..1: full words say more than letters
+    int side = -1;         // 0 left, 1 right, -1 neither
     std::string readable;  // a name for people: "Overhead", "Tom 2"; empty where nothing was read
     bool operator==(const NameReading&) const = default;
 };

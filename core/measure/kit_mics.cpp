@@ -124,7 +124,8 @@ KitMics kitMics(const Session& session, AudioStore& store, const Progress& progr
             return static_cast<Frames>(std::llround(source.offset * session.sampleRate));
         };
         mic.offset = offsetOf(row.sources.front());
-        for (const Source& source : row.sources) mic.offset = std::min(mic.offset, offsetOf(source));
+        for (const Source& source : row.sources)
+            mic.offset = std::min(mic.offset, offsetOf(source));
         for (const Source& source : row.sources) {
             const auto clip = store.open(source.file, session.sampleRate);
             kit.held.push_back(clip);

@@ -15,8 +15,8 @@ struct MicSignal {
     std::string id;
     Role role = Role::unknown;
     std::vector<std::span<const float>> channels;  // one or two
-    Frames offset = 0;                             // song frame of the first sample of every channel
-    std::string name = {};                         // what people call it
+    Frames offset = 0;      // song frame of the first sample of every channel
+    std::string name = {};  // what people call it
 
     [[nodiscard]] float at(std::size_t channel, Frames song) const {
         const Frames i = song - offset;

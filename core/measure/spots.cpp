@@ -136,8 +136,9 @@ class Finder {
         addDense(
             SpotKind::cymbals, {}, "Densest cymbals", 2 * session_.beatsPerBar,
             [](const Stroke& s) {
-                return isMetal(s.drum) ? (drumFamily(s.drum) == DrumFamily::cymbal ? 2.0 : 1.0) *
-                                                s.velocity : 0.0;
+                return isMetal(s.drum)
+                           ? (drumFamily(s.drum) == DrumFamily::cymbal ? 2.0 : 1.0) * s.velocity
+                           : 0.0;
             },
             "stroke of cymbals and hi-hat", "strokes of cymbals and hi-hat");
     }

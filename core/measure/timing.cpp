@@ -1,8 +1,7 @@
 #include "core/measure/timing.h"
 
-#include "core/session/drum.h"
-
 #include "core/base/statistics.h"
+#include "core/session/drum.h"
 
 #include <algorithm>
 #include <cmath>
@@ -97,7 +96,8 @@ void findBarLine(const std::vector<Stroke>& strokes, const Grid& grid, int beats
         total[s.drum] += s.velocity;
         if (s.drum == "kick") kick[at] += s.velocity;
         if (s.drum == "snare") snare[at] += s.velocity;
-        if (drumFamily(s.drum) == DrumFamily::cymbal && s.kind == StrokeKind::accent) cymbal[at] += s.velocity;
+        if (drumFamily(s.drum) == DrumFamily::cymbal && s.kind == StrokeKind::accent)
+            cymbal[at] += s.velocity;
     }
     const auto share = [&](const std::vector<double>& v, int at) {
         double sum = 1e-9;

@@ -63,7 +63,12 @@ Heard heardHow(const KitMics& kit, int drum) {
     if (!kit.drums[static_cast<std::size_t>(drum)].mics.empty()) return Heard::close;
     const bool others = std::any_of(kit.drums.begin(), kit.drums.end(),
                                     [](const KitDrum& d) { return !d.mics.empty(); });
-    return others ? Heard::beside : Heard::whole;
+    const DrumFamily family = kit.drums[static_cast<std::size_t>(drum)].family;
+    const bool rest = std::any_of(kit.drums.begin(), kit.drums.end(), [&](const KitDrum& d) {
+        const bool more = family == DrumFamily::cymbal && d.family > DrumFamily::snare;
+        return !d.mics.empty() && (d.family == family || more);
+    });
+    return rest ? Heard::rest : (others ? Heard::beside : Heard::whole);
 }
 
 std::vector<double> strokeFeatures(const Share& share, DrumFamily family, Heard heard) {
@@ -78,6 +83,7 @@ std::span<const double> strokeWeights(DrumFamily family, Heard heard) {
     // Nobody leaves out the kick or the snare when others have microphones.
     const bool usual =
         family != DrumFamily::kick && f != static_cast<std::size_t>(DrumFamily::snare);
+    if (heard == Heard::rest) return kRestWeights[f];
     return heard == Heard::beside && usual ? kBesideWeights[f] : kWholeWeights[f];
 }
 

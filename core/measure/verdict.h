@@ -13,9 +13,10 @@
 
 namespace ember {
 
-// How a drum is heard: by a microphone of its own, over the kit while others have theirs, or over
-// the kit as everything is.
-enum class Heard { close, beside, whole };
+// How a drum is heard: by a microphone of its own, over the kit while kick and snare have theirs,
+// the same while another one of its family has (the cymbals beside a ride's microphone) or cymbals
+// while more than kick and snare have, or over the kit as everything is.
+enum class Heard { close, beside, rest, whole };
 Heard heardHow(const KitMics& kit, int drum);
 
 // What the verdict looks at. Empty when the share cannot be a stroke (no attack where it must be).

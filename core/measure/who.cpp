@@ -39,7 +39,8 @@ double fits(Role named, Role heard) {
     // Neighbours that a name may well confuse.
     if (one(Role::kickIn, {Role::kickOut}) || one(Role::kickOut, {Role::kickIn}) ||
         one(Role::rackTom, {Role::floorTom}) || one(Role::floorTom, {Role::rackTom}) ||
-        one(Role::overhead, {Role::room, Role::kit}) || one(Role::room, {Role::overhead, Role::kit}) ||
+        one(Role::overhead, {Role::room, Role::kit}) ||
+        one(Role::room, {Role::overhead, Role::kit}) ||
         one(Role::kit, {Role::room, Role::overhead}))
         return 0.5;
     return 0.0;

@@ -28,12 +28,12 @@ struct Who {
 
 // Roles that sound tells apart.
 inline constexpr std::array kSoundRoles{
-    Role::kickIn,  Role::kickOut,  Role::snareTop, Role::snareBottom, Role::hat,  Role::rackTom,
-    Role::floorTom, Role::ride,    Role::overhead, Role::room,        Role::kit,  Role::trigger};
+    Role::kickIn,   Role::kickOut, Role::snareTop, Role::snareBottom, Role::hat, Role::rackTom,
+    Role::floorTom, Role::ride,    Role::overhead, Role::room,        Role::kit, Role::trigger};
 
 // What one microphone is like beside the others: whose strokes it hears first and loudest, how much
-// of everything it hears and how late, what its own strokes look like, and how its closest companion
-// differs from it. Nothing depends on gain.
+// of everything it hears and how late, what its own strokes look like, and how its closest
+// companion differs from it. Nothing depends on gain.
 inline constexpr std::size_t kTraits = 36;
 using Traits = std::array<double, kTraits>;
 

@@ -1,7 +1,6 @@
+#include "core/base/fft.h"
 #include "core/measure/onsets.h"
 #include "core/measure/who.h"
-
-#include "core/base/fft.h"
 
 #include <oneapi/tbb/parallel_for.h>
 
@@ -37,9 +36,8 @@ struct Listener {
 
 std::vector<Frames> commonEvents(const std::vector<Listener>& all, double rate) {
     std::vector<std::vector<Onset>> onsets(all.size());
-    tbb::parallel_for(std::size_t{0}, all.size(), [&](std::size_t m) {
-        onsets[m] = findOnsets(all[m].mic, 0, rate, 9.0);
-    });
+    tbb::parallel_for(std::size_t{0}, all.size(),
+                      [&](std::size_t m) { onsets[m] = findOnsets(all[m].mic, 0, rate, 9.0); });
     std::vector<Onset> merged;
     for (const auto& list : onsets) merged.insert(merged.end(), list.begin(), list.end());
     std::sort(merged.begin(), merged.end(),
@@ -68,8 +66,8 @@ class Reader {
             for (std::size_t i = 0; i < time.size(); ++i) {
                 // A steep rise towards the stroke, a gentle fall behind it.
                 const double x = static_cast<double>(i) / n;
-                const double w = std::min(1.0, x * 40.0) *
-                                 (0.5 + 0.5 * std::cos(std::numbers::pi * x));
+                const double w =
+                    std::min(1.0, x * 40.0) * (0.5 + 0.5 * std::cos(std::numbers::pi * x));
                 time[i] = static_cast<float>(w) * mic.at(c, from + static_cast<Frames>(i));
             }
             const auto bins = fft_.forward();
@@ -148,8 +146,7 @@ struct Shape {
 Shape shapeOf(const Listener& l, const std::vector<std::size_t>& own) {
     Bands now{}, later{};
     for (const std::size_t e : own) {
-        const double power =
-            std::accumulate(l.events[e].now.begin(), l.events[e].now.end(), 1e-12);
+        const double power = std::accumulate(l.events[e].now.begin(), l.events[e].now.end(), 1e-12);
         for (std::size_t b = 0; b < kTraitBands; ++b) {
             now[b] += l.events[e].now[b] / power;
             later[b] += l.events[e].later[b] / power;

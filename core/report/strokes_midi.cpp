@@ -60,10 +60,9 @@ void addTempo(smf_t* smf, const Session& session) {
 
 int midiKeyOf(const std::string& drum) {
     static const std::map<std::string, int> keys{
-        {"kick", 36},        {"snare", 38}, {"hihat", 42},     {"cymbal", 49},
-        {"ride", 51},        {"crash", 49}, {"crash-2", 57},   {"rack-tom", 50},
-        {"rack-tom-2", 48},  {"tom", 48},   {"tom-2", 45},     {"tom-3", 43},
-        {"floor-tom", 43},   {"tom-4", 41}, {"floor-tom-2", 41}};
+        {"kick", 36},  {"snare", 38},   {"hihat", 42},     {"cymbal", 49},     {"ride", 51},
+        {"crash", 49}, {"crash-2", 57}, {"rack-tom", 50},  {"rack-tom-2", 48}, {"tom", 48},
+        {"tom-2", 45}, {"tom-3", 43},   {"floor-tom", 43}, {"tom-4", 41},      {"floor-tom-2", 41}};
     const auto at = keys.find(drum);
     if (at != keys.end()) return at->second;
     switch (drumFamily(drum)) {

@@ -113,7 +113,8 @@ class Comparer {
         if (is.size() > was.size() + 2) {
             say("Strokes", std::to_string(is.size() - was.size()) + " corrections");
         } else if (!pair) {
-            say("Strokes", drumName(after_, last.drum) + " at " + at + (is.back().remove ? " removed" : " added"));
+            say("Strokes", drumName(after_, last.drum) + " at " + at +
+                               (is.back().remove ? " removed" : " added"));
         } else {
             const Stroke& first = is[was.size()].stroke;
             std::string what = first.drum != last.drum ? "given to " + drumName(after_, last.drum)
@@ -137,13 +138,12 @@ class Comparer {
         // Gates that strokes open follow the drum.
         if (a.drum != b.drum) structural(b.id);
         if (a.kind != b.kind || a.sources != b.sources) {
-            say(b.name,
-                a.kind != b.kind                             ? "now a " + std::string(toString(b.kind))
-                : a.sources.size() < b.sources.size()        ? "paired, left and right"
-                : a.sources.size() > b.sources.size()        ? "parted into two rows"
-                : std::is_permutation(a.sources.begin(), a.sources.end(), b.sources.begin())
-                    ? "left and right exchanged"
-                    : "recording changed");
+            say(b.name, a.kind != b.kind ? "now a " + std::string(toString(b.kind))
+                        : a.sources.size() < b.sources.size() ? "paired, left and right"
+                        : a.sources.size() > b.sources.size() ? "parted into two rows"
+                        : std::is_permutation(a.sources.begin(), a.sources.end(), b.sources.begin())
+                            ? "left and right exchanged"
+                            : "recording changed");
             structural(b.id);
         }
         if (a.parent != b.parent) {

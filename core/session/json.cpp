@@ -205,8 +205,8 @@ Identity readIdentity(const Json& json, const std::string& place) {
     });
     in.array("alternatives", [&](const Json& item, const std::string& at) {
         Reader likely(item, at);
-        who.alternatives.push_back({roleAt(likely.requiredText("role"), at),
-                                    likely.number("sure", 0.0, 0.0, 1.0)});
+        who.alternatives.push_back(
+            {roleAt(likely.requiredText("role"), at), likely.number("sure", 0.0, 0.0, 1.0)});
     });
     return who;
 }
@@ -314,8 +314,7 @@ std::string toJson(const Document& document) {
     json["loop"] = {{"on", s.loop.on}, {"from", s.loop.from}, {"to", s.loop.to}};
     if (!s.drums.empty()) {
         Json& drums = json["drums"] = Json::array();
-        for (const Drum& d : s.drums)
-            drums.push_back({{"drum_id", d.id}, {"drum_name", d.name}});
+        for (const Drum& d : s.drums) drums.push_back({{"drum_id", d.id}, {"drum_name", d.name}});
     }
     Json& rows = json["rows"] = Json::array();
     for (const Row& row : s.rows) rows.push_back(write(row));
@@ -345,7 +344,8 @@ std::string toJson(const Document& document) {
     }
     if (!s.notes.empty()) {
         Json& notes = json["notes"] = Json::array();
-        for (const NoteTarget& n : s.notes) notes.push_back({{"drum_id", n.drum}, {"hertz", n.hertz}});
+        for (const NoteTarget& n : s.notes)
+            notes.push_back({{"drum_id", n.drum}, {"hertz", n.hertz}});
     }
     Json& log = json["logbook"] = Json::array();
     for (const LogEntry& entry : document.log())

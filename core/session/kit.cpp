@@ -75,13 +75,12 @@ constexpr std::array<Bus, 6> kBuses{
 
 double& alignValue(Row& row, const char* id) {
     Stage& align = row.chain.front();
-    return align.values[static_cast<std::size_t>(
-        parameterIndex(processorType("align").table, id))];
+    return align.values[static_cast<std::size_t>(parameterIndex(processorType("align").table, id))];
 }
 
 double& seatValue(Row& row, const char* id) {
-    return row.chain.back().values[static_cast<std::size_t>(
-        parameterIndex(processorType("seat").table, id))];
+    return row.chain.back()
+        .values[static_cast<std::size_t>(parameterIndex(processorType("seat").table, id))];
 }
 
 // What the pan law adds to a mono row that stands all to one side.
@@ -212,7 +211,8 @@ std::string requireDrum(const Session& session, std::string_view text) {
 
 Session withName(Session session, std::string_view id, std::string name) {
     const auto first = name.find_first_not_of(" \t");
-    if (first == std::string::npos) throw Error("A name cannot be empty; type at least one letter.");
+    if (first == std::string::npos)
+        throw Error("A name cannot be empty; type at least one letter.");
     name = name.substr(first, name.find_last_not_of(" \t") - first + 1);
     Row& row = requireRow(session, id);
     int stands = 0;
@@ -238,9 +238,8 @@ Session withRole(Session session, std::string_view id, Role role) {
         // What is no drum stays a guest when nobody says what drum it is.
         if (!(row.kind == RowKind::guest && role == Role::unknown)) row.kind = kind;
         if (row.kind == RowKind::reference) {
-            std::erase_if(row.chain, [](const Stage& s) {
-                return s.type != "align" && s.type != "seat";
-            });
+            std::erase_if(row.chain,
+                          [](const Stage& s) { return s.type != "align" && s.type != "seat"; });
             row.parent.clear();
         } else if (row.kind == RowKind::guest) {
             row.parent = mainRow(session);
@@ -265,7 +264,8 @@ Session withBus(Session session, std::string_view id, std::string_view bus) {
     if (row.kind == RowKind::main || row.kind == RowKind::reference)
         throw Error("“" + row.name + "” feeds nothing; choose an element or a bus.");
     if (hasSources(requireRow(session, busId).kind))
-        throw Error("“" + requireRow(session, busId).name + "” is no bus; choose a bus or the main.");
+        throw Error("“" + requireRow(session, busId).name +
+                    "” is no bus; choose a bus or the main.");
     row.parent = busId;
     // A row stands before what it feeds.
     const auto place = [&](const std::string& r) {
@@ -282,8 +282,10 @@ Session withBus(Session session, std::string_view id, std::string_view bus) {
 }
 
 Session withPaired(Session session, std::string_view leftId, std::string_view rightId) {
-    if (leftId == rightId) throw Error("A pair needs two rows; choose another one for the right side.");
-    Row& left = requireElement(session, leftId, 1, "has two sides already; choose a mono recording.");
+    if (leftId == rightId)
+        throw Error("A pair needs two rows; choose another one for the right side.");
+    Row& left =
+        requireElement(session, leftId, 1, "has two sides already; choose a mono recording.");
     Row& right =
         requireElement(session, rightId, 1, "has two sides already; choose a mono recording.");
     left.sources.push_back(right.sources.front());

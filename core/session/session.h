@@ -74,7 +74,7 @@ struct Likely {
     bool operator==(const Likely&) const = default;
 };
 struct Identity {
-    double sure = 1.0;                // 0..1, of the row's role
+    double sure = 1.0;                 // 0..1, of the row's role
     std::vector<std::string> grounds;  // "name", "sound", "kit" (the other microphones), "person"
     std::vector<Likely> alternatives;  // the next likeliest, best first
     bool operator==(const Identity&) const = default;

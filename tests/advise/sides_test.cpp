@@ -14,9 +14,8 @@ TEST(Sides, OfOppositePolarityAreTurnedOver) {
     KitMeasurement m = test::measuredKit().kit;
     const auto proposed = [&](const Session& s) {
         const auto all = adviseAlign(s, m, AlignSchool::withinDrum);
-        const auto at = std::find_if(all.begin(), all.end(), [](const Proposal& p) {
-            return p.id == "overhead.sides";
-        });
+        const auto at = std::find_if(all.begin(), all.end(),
+                                     [](const Proposal& p) { return p.id == "overhead.sides"; });
         return at == all.end() ? std::optional<Proposal>{} : std::optional(*at);
     };
     EXPECT_FALSE(proposed(session)) << "these are as they should be";
@@ -31,9 +30,9 @@ TEST(Sides, OfOppositePolarityAreTurnedOver) {
     EXPECT_FALSE(proposed(turned)) << "what is mended is not proposed again";
     measureEffects(*p, turned, m, test::sharedStore());
     ASSERT_TRUE(p->effects.front().measured);
-    const auto heard = std::find_if(test::measuredKit().kit.levels.begin(),
-                                    test::measuredKit().kit.levels.end(),
-                                    [](const SignalLevels& l) { return l.row == "overhead"; });
+    const auto heard =
+        std::find_if(test::measuredKit().kit.levels.begin(), test::measuredKit().kit.levels.end(),
+                     [](const SignalLevels& l) { return l.row == "overhead"; });
     EXPECT_NEAR(*p->effects.front().measured, -heard->correlation, 0.02)
         << "the right side was turned over against what is recorded";
 }

@@ -46,18 +46,26 @@ TEST(Cli, IntakeSaysWhoIsWhoHowSureAndOnWhatGrounds) {
     const TempFolder folder;
     const fs::path takes = folder / "takes";
     fs::create_directories(takes);
-    for (const auto& [from, to] : std::initializer_list<std::pair<const char*, const char*>>{
-             {"Kick In", "01_KIKin"},     {"Kick Out", "02_SUBKICK-dp"}, {"Snare Top", "03_SnTp.02"},
-             {"Snare Bottom", "Audio 4"}, {"Hat", "05_HH-dp"},           {"Rack Tom", "06_RkTom"},
-             {"Floor Tom", "07_FlrTom"},  {"Ride", "Audio 8"},           {"Overhead L", "09_OHL-dp"},
-             {"Overhead R", "10_OHR-dp"}, {"Room", "11_RmFar st"}})
+    for (const auto& [from, to] :
+         std::initializer_list<std::pair<const char*, const char*>>{{"Kick In", "01_KIKin"},
+                                                                    {"Kick Out", "02_SUBKICK-dp"},
+                                                                    {"Snare Top", "03_SnTp.02"},
+                                                                    {"Snare Bottom", "Audio 4"},
+                                                                    {"Hat", "05_HH-dp"},
+                                                                    {"Rack Tom", "06_RkTom"},
+                                                                    {"Floor Tom", "07_FlrTom"},
+                                                                    {"Ride", "Audio 8"},
+                                                                    {"Overhead L", "09_OHL-dp"},
+                                                                    {"Overhead R", "10_OHR-dp"},
+                                                                    {"Room", "11_RmFar st"}})
         fs::copy_file(test::shortRecordingFolder() / (std::string(from) + ".wav"),
                       takes / (std::string(to) + ".wav"));
     const std::string session = quoted(folder / "S.json");
     Answer a = cli(folder, "intake " + quoted(takes) + " --out " + session + " --tempo 104 --json");
     ASSERT_EQ(a.status, 0) << a.err;
     std::map<std::string, Json> elements;
-    for (const Json& e : Json::parse(a.out)["elements"]) {
+    const Json told = Json::parse(a.out);
+    for (const Json& e : told["elements"]) {
         for (const char* field : {"files", "role", "sure", "grounds", "alternatives"})
             EXPECT_TRUE(e.contains(field)) << field;
         elements[e["files"][0]] = e;
@@ -92,8 +100,8 @@ TEST(Cli, MeasuresAdvisesAndAccepts) {
     ASSERT_EQ(a.status, 0) << a.err;
     const Json measured = Json::parse(a.out);
     EXPECT_GT(measured["strokes"].size(), 40U);
-    for (const char* field : {"time_s", "drum", "drum_id", "drum_name", "mic", "velocity", "kind",
-                              "confidence"})
+    for (const char* field :
+         {"time_s", "drum", "drum_id", "drum_name", "mic", "velocity", "kind", "confidence"})
         EXPECT_TRUE(measured["strokes"][0].contains(field)) << field;
     for (const char* field : {"drum", "mic", "reference", "delay_samples", "polarity", "coherence"})
         EXPECT_TRUE(measured["phase"][0].contains(field)) << field;
@@ -240,9 +248,8 @@ TEST(Cli, ANoteIsWantedOfADrumAndTuningProposed) {
     const Answer bad = cli(folder, "set " + file + " snare-top note 5");
     EXPECT_EQ(bad.status, 1);
     EXPECT_NE(bad.err.find("Note takes 20.0 Hz to 1.00 kHz"), std::string::npos) << bad.err;
-    EXPECT_NE(
-        cli(folder, "set " + file + " overhead note 100").err.find("There is no drum"),
-        std::string::npos);
+    EXPECT_NE(cli(folder, "set " + file + " overhead note 100").err.find("There is no drum"),
+              std::string::npos);
     const Answer advised = cli(folder, "advise " + file + " --step repair --eq later --json");
     ASSERT_EQ(advised.status, 0) << advised.err;
     EXPECT_NE(advised.out.find("snare-top.tune"), std::string::npos);

@@ -129,6 +129,7 @@ TEST(Plan, AGateOpensForItsDrumsStrokesAndForNothingElse) {
     Session s = two.session;
     requireRow(s, "one").role = Role::snareTop;
     requireRow(s, "two").role = Role::kickIn;
+    s = withDrums(std::move(s));
     for (const auto& [parameter, value] :
          std::vector<std::pair<const char*, double>>{{"key-source", 1.0},
                                                      {"floor", -90.0},

@@ -2,6 +2,7 @@
 // before the reader was written; both scores are printed.
 
 #include "core/measure/file_name.h"
+
 #include "tests/support/accuracy.h"
 
 #include <gtest/gtest.h>
@@ -63,13 +64,15 @@ Score scoreOf(bool sealed) {
                 ++score.right;
             } else {
                 score.sureWrong += r.sure >= kSureEnough ? 1 : 0;
-                if (tell) std::cout << name << ": " << line.role << " read as " << toString(r.role) << "\n";
+                if (tell)
+                    std::cout << name << ": " << line.role << " read as " << toString(r.role)
+                              << "\n";
             }
         }
         if (line.names.size() != 2) continue;
         ++score.pairs;
-        const bool both = pairOf(line.names[0], line.names[1]) == 0 &&
-                          pairOf(line.names[1], line.names[0]) == 1;
+        const bool both =
+            pairOf(line.names[0], line.names[1]) == 0 && pairOf(line.names[1], line.names[0]) == 1;
         score.paired += both ? 1 : 0;
         if (tell && !both) std::cout << line.names[0] << " ~ " << line.names[1] << " not paired\n";
     }

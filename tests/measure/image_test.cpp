@@ -28,7 +28,8 @@ double panHeard(double pan, double noiseLevel) {
             right[static_cast<std::size_t>(at * 48000.0) + i] +=
                 static_cast<float>(gains.right * v);
         }
-        strokes.strokes.push_back({at, "rack-tom", "rack", 0.9, 0.0, StrokeKind::accent, 1.0, false});
+        strokes.strokes.push_back(
+            {at, "rack-tom", "rack", 0.9, 0.0, StrokeKind::accent, 1.0, false});
     }
     KitMics kit;
     kit.mics.push_back({"rack", Role::rackTom, {left}, 0});

@@ -128,7 +128,7 @@ TEST(Sympathy, HeadsAndWiresAreHeardAtTheLevelTheyAnswerWith) {
     };
     for (int n = 0; n < 8; ++n) {
         const double at = 1.0 + 4.5 * n;
-        all.strokes.push_back(stroke(at, "tom-1"));
+        all.strokes.push_back(stroke(at, "rack-tom"));
         ring(at, 0.5);
         all.strokes.push_back(stroke(at + 1.5, "snare"));
         buzz(at + 1.5, 0.5);
@@ -142,7 +142,7 @@ TEST(Sympathy, HeadsAndWiresAreHeardAtTheLevelTheyAnswerWith) {
     kit.mics.push_back({"kick", Role::kick, {wires}, 0});
     kit.drums = drumsOf({Role::rackTom, Role::snareBottom, Role::kick});
     DrumTone tone;
-    tone.drum = "tom-1";
+    tone.drum = "rack-tom";
     tone.fundamental = 112.0;
     int heads = 0, buzzes = 0;
     for (const Sympathy& s : measureSympathy(kit, all, {tone})) {
@@ -150,7 +150,7 @@ TEST(Sympathy, HeadsAndWiresAreHeardAtTheLevelTheyAnswerWith) {
         if (s.wires && s.mic == "bottom") {
             ++buzzes;
             EXPECT_NEAR(s.relativeDb, -26.0, 1.5);
-        } else if (!s.wires && s.drum == "tom-1") {
+        } else if (!s.wires && s.drum == "rack-tom") {
             ++heads;
             EXPECT_NEAR(s.relativeDb, -20.0, 1.0);
         }
@@ -169,11 +169,12 @@ class SpotsOfAGroove : public testing::Test {
         snare.role = Role::snare;
         snare.sources.push_back({"nowhere.wav", {}, 0, 0.0});
         session_.rows.push_back(snare);
+        session_ = withDrums(std::move(session_));
         measured_.strokes.strokes = groove(120.0, 1.0, 8, 0.0);
         // Bar 3 has ghosts, bar 6 a fill, and after the groove the snare strikes alone.
         for (int i = 0; i < 6; ++i)
             add(stroke(1.0 + 2.0 * 2.0 + 0.125 + 0.25 * i, "snare", StrokeKind::ghost));
-        for (int i = 0; i < 8; ++i) add(stroke(1.0 + 5.0 * 2.0 + 0.25 * i, "tom-1"));
+        for (int i = 0; i < 8; ++i) add(stroke(1.0 + 5.0 * 2.0 + 0.25 * i, "rack-tom"));
         add(stroke(20.0, "snare"));
         add(stroke(24.0, "kick"));
         std::sort(measured_.strokes.strokes.begin(), measured_.strokes.strokes.end(),
@@ -223,7 +224,7 @@ TEST(KitCache, GivesBackWhatItWasGivenAndNothingThatIsDamaged) {
     m.tone.back().drum = "snare";
     m.tone.back().rings.push_back({571.0, 12.0, 0.6, 0.8});
     m.phase.push_back({"snare", "bottom", "top", 37.5, -1, 0.9, 250.0, 12, -3.0, {{125, -9, 0}}});
-    m.sympathy.push_back({"tom-1", "rack", "kick", false, 112.0, -20.0, 3.0, 8});
+    m.sympathy.push_back({"rack-tom", "rack", "kick", false, 112.0, -20.0, 3.0, 8});
     m.timing = measureTiming(m.found.strokes, 100.0, 4);
     m.levels.push_back({});
     m.levels.back().width.push_back({125.0, -4.0});

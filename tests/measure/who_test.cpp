@@ -2,6 +2,7 @@
 // was fitted on.
 
 #include "core/measure/who.h"
+
 #include "tests/support/accuracy.h"
 #include "tests/support/worlds.h"
 
@@ -94,8 +95,8 @@ TEST(Who, IsToldBySoundAndByTheSet) {
                        none.percent(none.sure), "%", none.percent(none.sure) >= 75.0);
         test::accuracy("who is who, no names: wrong though sure" + where, "< 2 %",
                        none.percent(none.sureWrong), "%", none.percent(none.sureWrong) < 2.0);
-        test::accuracy("who is who, a third unnamed" + where, ">= 95 %",
-                       third.percent(third.right), "%", third.percent(third.right) >= 95.0);
+        test::accuracy("who is who, a third unnamed" + where, ">= 95 %", third.percent(third.right),
+                       "%", third.percent(third.right) >= 95.0);
         test::accuracy("who is who, a third unnamed: called sure" + where, ">= 90 %",
                        third.percent(third.sure), "%", third.percent(third.sure) >= 90.0);
         test::accuracy("who is who, a third unnamed: wrong though sure" + where, "< 2 %",
@@ -103,8 +104,7 @@ TEST(Who, IsToldBySoundAndByTheSet) {
         if (test::allKits()) {
             const Score fitted = listen(world, Half::fitted, kits, 0);
             test::accuracy("who is who, no names, kits fitted on" + where, ">= 85 %",
-                           fitted.percent(fitted.right), "%",
-                           fitted.percent(fitted.right) >= 85.0);
+                           fitted.percent(fitted.right), "%", fitted.percent(fitted.right) >= 85.0);
         }
         EXPECT_GE(none.percent(none.right), 70.0) << where;
         EXPECT_GE(third.percent(third.right), 85.0) << where;
@@ -114,8 +114,7 @@ TEST(Who, IsToldBySoundAndByTheSet) {
 
 // A wrong name does not stand against everything one hears.
 TEST(Who, ExchangedNamesMakeUnsure) {
-    const auto truth =
-        test::worldKit(World::simulated, Half::judged, 0, demo::MicSet::full, 30.0);
+    const auto truth = test::worldKit(World::simulated, Half::judged, 0, demo::MicSet::full, 30.0);
     std::vector<Candidate> candidates = candidatesOf(truth->kit(), 1000);
     std::size_t kick = 0, overhead = 0;
     for (std::size_t i = 0; i < candidates.size(); ++i) {

@@ -37,6 +37,7 @@ class Punch : public testing::Test {
         session = test::oneElement(folder / "snare.wav");
         row = session.rows.front().id;
         session.rows.front().role = Role::snare;
+        session = withDrums(std::move(session));
     }
     TempFolder folder;
     Session session;

@@ -67,7 +67,8 @@ TEST(MeasureJson, HoldsOnlyThePartsAskedFor) {
     EXPECT_EQ(one.size(), 2U);
     EXPECT_TRUE(one.contains("time") && one.contains("grid"));
     EXPECT_EQ(complaints(one), "");
-    const std::string why = test::errorOf([] { measurementJson(test::shortSession(), measured(), {"smell"}); });
+    const std::string why =
+        test::errorOf([] { measurementJson(test::shortSession(), measured(), {"smell"}); });
     EXPECT_NE(why.find("smell"), std::string::npos);
     EXPECT_NE(why.find("strokes"), std::string::npos) << "it says what there is";
 }

@@ -1,12 +1,11 @@
 // Drums that keep their ids, roles, pairs, and sessions of format 1.
 
-#include "core/session/kit.h"
-
 #include "core/base/error.h"
 #include "core/engine/render.h"
 #include "core/measure/kit_measure.h"
 #include "core/session/diff.h"
 #include "core/session/file.h"
+#include "core/session/kit.h"
 #include "tests/support/support.h"
 
 #include <cmath>

@@ -129,13 +129,13 @@ TEST(Diff, SaysWhatWasCorrectedAboutStrokes) {
     moved.time += 0.0125;
     kick.drum = "kick";
     ghost.kind = StrokeKind::ghost;
-    EXPECT_EQ(sentence({{true, snare}}), "Strokes · snare at 12.500 s removed");
-    EXPECT_EQ(sentence({{false, snare}}), "Strokes · snare at 12.500 s added");
+    EXPECT_EQ(sentence({{true, snare}}), "Strokes · Snare at 12.500 s removed");
+    EXPECT_EQ(sentence({{false, snare}}), "Strokes · Snare at 12.500 s added");
     EXPECT_EQ(sentence({{true, snare}, {false, moved}}),
-              "Strokes · snare at 12.500 s moved by +12.50 ms");
+              "Strokes · Snare at 12.500 s moved by +12.50 ms");
     EXPECT_EQ(sentence({{true, snare}, {false, kick}}),
-              "Strokes · snare at 12.500 s given to kick");
-    EXPECT_EQ(sentence({{true, snare}, {false, ghost}}), "Strokes · snare at 12.500 s now ghost");
+              "Strokes · Snare at 12.500 s given to Kick");
+    EXPECT_EQ(sentence({{true, snare}, {false, ghost}}), "Strokes · Snare at 12.500 s now ghost");
 }
 
 TEST(Diff, StrokesOnlyMakeANewPlanWhereTheyAreHeard) {

@@ -22,8 +22,8 @@ class TruthKit {
 
     [[nodiscard]] const KitMics& kit() const { return kit_; }
     [[nodiscard]] const demo::Recording& recording() const { return recording_; }
-    // The id that the measurements have for what was struck: "tom" and "cymbal" where what was struck
-    // has no microphone of its own.
+    // The id that the measurements have for what was struck: "tom" and "cymbal" where what was
+    // struck has no microphone of its own.
     [[nodiscard]] std::string drumOf(const demo::Stroke& stroke) const;
     // Seconds from a stroke to its arrival in an element.
     [[nodiscard]] double delay(const demo::Stroke& stroke, const std::string& mic) const;

@@ -80,8 +80,7 @@ OneShot render(const Note& note, int velocity, double rate, double seconds) {
     fluid_synth_noteon(synth, 9, note.key, velocity);
     const auto frames = static_cast<std::size_t>(seconds * rate);
     std::vector<float> left(frames), right(frames);
-    fluid_synth_write_float(synth, static_cast<int>(frames), left.data(), 0, 1, right.data(),
-                            0, 1);
+    fluid_synth_write_float(synth, static_cast<int>(frames), left.data(), 0, 1, right.data(), 0, 1);
     const auto energy = [](const std::vector<float>& x) {
         double sum = 0.0;
         for (const float v : x) sum += static_cast<double>(v * v);
@@ -104,7 +103,8 @@ constexpr std::array<int, 6> kVelocities{60, 84, 92, 100, 108, 124};
 // Played by cubic interpolation, `speed` times as fast, with a further decay and a softer tone.
 void add(std::vector<float>& out, std::size_t at, const OneShot& shot, double gain, double speed,
          double cutoff, double decayPerSecond, double length, double rate) {
-    const double step = 1.0 - std::exp(-2.0 * std::numbers::pi * std::min(cutoff, 0.45 * rate) / rate);
+    const double step =
+        1.0 - std::exp(-2.0 * std::numbers::pi * std::min(cutoff, 0.45 * rate) / rate);
     const double fall = std::exp(-decayPerSecond / rate);
     const auto fade = 0.02 * rate, most = length * rate;
     double once = 0.0, twice = 0.0, envelope = gain;
@@ -115,8 +115,9 @@ void add(std::vector<float>& out, std::size_t at, const OneShot& shot, double ga
         const double t = place - static_cast<double>(k);
         const auto s = [&](std::size_t n) { return static_cast<double>(shot[n]); };
         const double a = s(k > 0 ? k - 1 : 0), b = s(k), c = s(k + 1), d = s(k + 2);
-        double v = b + 0.5 * t * (c - a + t * (2.0 * a - 5.0 * b + 4.0 * c - d +
-                                               t * (3.0 * (b - c) + d - a)));
+        double v =
+            b +
+            0.5 * t * (c - a + t * (2.0 * a - 5.0 * b + 4.0 * c - d + t * (3.0 * (b - c) + d - a)));
         if (static_cast<double>(i) > most) v *= 1.0 - (static_cast<double>(i) - most) / fade;
         once += step * (v * envelope - once);
         twice += step * (once - twice);
@@ -206,29 +207,40 @@ Choice choose(Half half, int n, bool small) {
         c.ride = {false, 0, 51};
         c.crash = {false, 0, 49};
     } else if (half == Half::fitted) {
-        c.kick = pick(std::array<Note, 6>{{{true, 1, 36}, {true, 2, 36}, {true, 3, 36},
-                                           {true, 17, 36}, {true, 11, 36}, {true, 6, 36}}},
+        c.kick = pick(std::array<Note, 6>{{{true, 1, 36},
+                                           {true, 2, 36},
+                                           {true, 3, 36},
+                                           {true, 17, 36},
+                                           {true, 11, 36},
+                                           {true, 6, 36}}},
                       n, 5);
-        c.snare = pick(std::array<Note, 4>{{{true, 1, 38}, {true, 2, 38}, {true, 18, 38},
-                                            {true, 24, 38}}},
-                       n, 3);
-        c.wires = {true, c.snare.program, 40};
+        c.snare = pick(
+            std::array<Note, 5>{
+                {{true, 1, 38}, {true, 2, 38}, {true, 18, 38}, {true, 24, 38}, {false, 0, 38}}},
+            n, 3);
+        c.wires = {c.snare.large, c.snare.program, 40};
         c.rack = n % 3 == 2 ? Note{false, 0, 48} : Note{true, 16, n % 2 == 0 ? 48 : 47};
         c.floor = n % 3 == 2 ? Note{false, 0, 43} : Note{true, 16, n % 2 == 0 ? 45 : 41};
-        c.hat = {true, 0, 42};
+        // The small set's sounds are short loops that flutter, and one hat of the large set is a
+        // machine's: good enough to learn from. The one recorded hat is judged.
+        c.hat = n % 2 == 0 ? Note{false, 0, 42} : Note{true, 25, 42};
         c.ride = n % 3 == 1 ? Note{false, 0, 51} : Note{true, 0, 51};
         c.crash = n % 3 == 1 ? Note{false, 0, 49} : Note{true, 0, 49};
     } else {
-        c.kick = pick(std::array<Note, 6>{{{true, 0, 36}, {true, 4, 36}, {true, 5, 36},
-                                           {true, 18, 36}, {true, 7, 36}, {true, 16, 36}}},
+        c.kick = pick(std::array<Note, 6>{{{true, 0, 36},
+                                           {true, 4, 36},
+                                           {true, 5, 36},
+                                           {true, 18, 36},
+                                           {true, 7, 36},
+                                           {true, 16, 36}}},
                       n, 5);
-        c.snare = pick(std::array<Note, 5>{{{true, 0, 38}, {true, 3, 38}, {true, 17, 38},
-                                            {true, 16, 38}, {false, 0, 38}}},
-                       n, 3);
-        c.wires = c.snare.large ? Note{true, c.snare.program, 40} : Note{false, 0, 40};
+        c.snare = pick(
+            std::array<Note, 4>{{{true, 0, 38}, {true, 3, 38}, {true, 17, 38}, {true, 16, 38}}}, n,
+            3);
+        c.wires = {true, c.snare.program, 40};
         c.rack = {true, 0, n % 2 == 0 ? 48 : 47};
         c.floor = {true, 0, n % 2 == 0 ? 43 : 41};
-        c.hat = {false, 0, 42};
+        c.hat = {true, 0, 42};
         c.ride = {true, 0, 59};
         c.crash = n % 2 == 0 ? Note{true, 0, 57} : Note{true, 0, 52};
     }
@@ -242,8 +254,8 @@ Sounds makeSounds(const Choice& c, Half half, Random& random, double rate) {
         for (const int v : kVelocities) out.push_back(render(note, v, rate, seconds));
         return out;
     };
-    const std::array<Note, demo::kDrums> notes{c.kick, c.snare, c.hat, c.rack,
-                                               c.floor, c.ride, c.crash};
+    const std::array<Note, demo::kDrums> notes{c.kick,  c.snare, c.hat,  c.rack,
+                                               c.floor, c.ride,  c.crash};
     const std::array<double, demo::kDrums> seconds{1.2, 1.5, 0.8, 2.5, 3.0, 4.0, 5.0};
     for (std::size_t d = 0; d < notes.size(); ++d) {
         s.normal[d] = layers(notes[d], seconds[d]);
@@ -258,7 +270,8 @@ Sounds makeSounds(const Choice& c, Half half, Random& random, double rate) {
         s.tilt[d] = random.uniform(-9.0, 9.0);
     }
     const auto one = [&](const Note& like, int key, double length) {
-        return std::vector<OneShot>{render({like.large, 0, key}, 100, rate, length)};
+        // A ride's bell stands in the standard kit, a hat's other sounds beside it.
+        return std::vector<OneShot>{render({like.large, like.program, key}, 100, rate, length)};
     };
     s.wires = layers(c.wires, 1.5);
     s.rim = one(c.snare, c.rim, 0.6);
@@ -454,9 +467,9 @@ RecordedKit recordedKit(Half half, int n, demo::MicSet mics, double seconds, boo
         levels.push_back(std::sqrt(there / one * std::pow(10.0, ring.overDb / 10.0)));
         kit.rings.push_back(ring);
     }
-    kit.sound = [sounds, rings = kit.rings, levels](
-                    demo::Drum drum, const std::vector<demo::Stroke>& strokes,
-                    const demo::KitOptions& options) {
+    kit.sound = [sounds, rings = kit.rings, levels](demo::Drum drum,
+                                                    const std::vector<demo::Stroke>& strokes,
+                                                    const demo::KitOptions& options) {
         return play(drum, strokes, options, *sounds, rings, levels);
     };
     return kit;

@@ -1,9 +1,9 @@
 // Drums that were recorded, not simulated: one-shots of packaged general-MIDI sound sets, every
 // stroke made its own, played by our drummers in our rooms before our microphones.
 //
-// Samples, rooms and set-ups for judging are apart from those that anything was fitted on; the split
-// is by sample, for kits of the sets share samples. Where a drum has one recording only in a world
-// of its own, docs/measures.md says so.
+// Samples, rooms and set-ups for judging are apart from those that anything was fitted on; the
+// split is by sample, for kits of the sets share samples. Where a drum has one recording only in a
+// world of its own, docs/measures.md says so.
 #pragma once
 
 #include "demo/kit.h"

@@ -1,5 +1,5 @@
-// Who is who in the window: unsure rows first, heard, paired and parted at intake; asked about, named
-// and corrected on the Board.
+// Who is who in the window: unsure rows first, heard, paired and parted at intake; asked about,
+// named and corrected on the Board.
 
 #include "app/board/row_menu.h"
 #include "app/evidence/evidence_panel.h"
@@ -41,9 +41,8 @@ TEST(IntakeRows, UnsureOnesComeFirstAndAreAnswered) {
     role->setCurrentIndex(role->findData(static_cast<int>(Role::hat)));
     emit role->activated(role->currentIndex());
     EXPECT_EQ(table->unsure(), 1);
-    EXPECT_TRUE(table->cellWidget(0, IntakeTable::kGrounds)
-                    ->accessibleDescription()
-                    .contains("your word"));
+    EXPECT_TRUE(
+        table->cellWidget(0, IntakeTable::kGrounds)->accessibleDescription().contains("your word"));
 }
 
 TEST(IntakeRows, ArePairedPartedAndGivenARoleTogether) {
