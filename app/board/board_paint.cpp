@@ -2,6 +2,7 @@
 
 #include "app/board/board.h"
 #include "app/theme/theme.h"
+#include "app/widgets/certainty.h"
 #include "app/widgets/level_meter.h"
 
 #include <QPainter>
@@ -78,6 +79,13 @@ void Board::paintHead(QPainter& painter, const Row& row, int index) {
             second = role.compare(QString::fromStdString(row.name), Qt::CaseInsensitive) == 0
                          ? width
                          : role + ", " + width;
+            if (isUnsure(row)) {
+                second = tr("who is this?");
+                paintCertainty(painter, QRectF(left + wide - 14.0, area.top() + 21.0, 14.0, 14.0),
+                               Certainty::unsure);
+                painter.setFont(face(11));
+                painter.setPen(p.chalk);
+            }
         }
         painter.drawText(QRectF(left, area.top() + 21.0, wide, 15.0), Qt::AlignVCenter, second);
     }

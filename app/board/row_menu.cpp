@@ -20,9 +20,7 @@ void fillRoles(QMenu& menu, Workspace& workspace, const Row& row) {
     };
     // The likeliest first.
     if (isUnsure(row)) {
-        if (row.role != Role::unknown)
-            add(row.role, QObject::tr("%1, it is").arg(roleName(row.role)));
-        for (const Likely& l : row.who.alternatives) add(l.role, roleName(l.role));
+        for (const Likely& l : likeliest(row)) add(l.role, roleName(l.role));
         menu.addSeparator();
     }
     for (const Role role : rolesToChoose()) add(role, roleName(role));

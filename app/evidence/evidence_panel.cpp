@@ -243,8 +243,7 @@ void EvidencePanel::fillQuestion(const Row* row) {
             [this, id = row->id, role] { workspace_.setRole(id, role); }, Qt::QueuedConnection);
         answers_->addWidget(button);
     };
-    if (row->role != Role::unknown) answer(row->role, row->who.sure);
-    for (const Likely& l : row->who.alternatives) answer(l.role, l.sure);
+    for (const Likely& l : likeliest(*row)) answer(l.role, l.sure);
     auto* other = new QPushButton(tr("Something else …"), question_);
     connect(
         other, &QPushButton::clicked, this,

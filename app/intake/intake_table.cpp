@@ -230,11 +230,7 @@ void IntakeTable::fillRow(int row) {
         const auto likely = [&](Role r, double sure) {
             add(r, tr("%1, %2 %").arg(roleName(r)).arg(100.0 * sure, 0, 'f', 0));
         };
-        std::vector<Likely> all = e.who.alternatives;
-        all.push_back({e.role, e.who.sure});
-        std::stable_sort(all.begin(), all.end(),
-                         [](const Likely& a, const Likely& b) { return a.sure > b.sure; });
-        for (const Likely& l : all) likely(l.role, l.sure);
+        for (const Likely& l : likeliest(e.role, e.who)) likely(l.role, l.sure);
         role->insertSeparator(role->count());
     }
     for (const Role r : rolesToChoose()) add(r, roleName(r));

@@ -7,6 +7,8 @@
 #include <QPainterPath>
 #include <QStringList>
 
+#include <algorithm>
+
 namespace ember::app {
 
 Certainty certaintyOf(Role role, const Identity& who) {
@@ -73,6 +75,14 @@ QString whoText(const Row& row) {
         text += QObject::tr("It could also be: %1. ").arg(others.join(", "));
     }
     return text;
+}
+
+std::vector<Likely> likeliest(Role role, const Identity& who) {
+    std::vector<Likely> all = who.alternatives;
+    if (role != Role::unknown) all.push_back({role, who.sure});
+    std::stable_sort(all.begin(), all.end(),
+                     [](const Likely& a, const Likely& b) { return a.sure > b.sure; });
+    return all;
 }
 
 const std::vector<Role>& rolesToChoose() {
