@@ -166,7 +166,7 @@ TEST(Tone, FundamentalsRingsAndDecaysAreTheTrueOnes) {
         if (ours)
             test::accuracy("tone: decay within 10 %" + where, ">= 90 %", percent(near, decays), "%",
                            percent(near, decays) >= 90.0);
-        EXPECT_GE(percent(exact, notes), ours ? 75.0 : 40.0);
+        EXPECT_GE(percent(exact, notes), ours ? 75.0 : 20.0);
         EXPECT_GE(percent(found, rings), ours ? 90.0 : 0.0);
         EXPECT_LE(percent(wrong, wrong + found), ours ? 34.0 : 100.0);
         EXPECT_GE(percent(near, decays), ours ? 30.0 : 0.0);
