@@ -11,7 +11,7 @@ namespace ember {
 namespace {
 
 constexpr const char* kWordList =
-#include "name_words.inc"
+#include "core/measure/name_words.inc"
     ;
 
 // What a word can mean, by the headings of the list; a word may stand under several.

@@ -21,7 +21,7 @@ struct NameReading {
 
 // Joined and capital words are split, accents folded, takes and channel numbers passed over; the
 // most specific reading wins ("overhead, hat side" is an overhead). The words stand in
-// name_words.txt. Pure.
+// name_words.inc. Pure.
 NameReading readFileName(std::string_view stem);
 
 // Whether two names are the two sides of one: 0, the first is the left one; 1, it is the right one.

@@ -203,7 +203,7 @@ TEST(Strokes, OfAFullSetAreFoundAndGivenToTheRightDrum) {
 }
 
 TEST(Strokes, OfRecordedDrumsAreFoundAndGivenToTheRightDrum) {
-    if (!test::haveSmallSet()) GTEST_SKIP() << "the packaged sound set is not installed";
+    ASSERT_TRUE(test::haveSmallSet()) << "install timgm6mb-soundfont, as ./run does";
     listenFull(World::recorded);
 }
 
