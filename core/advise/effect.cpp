@@ -152,14 +152,24 @@ double octavePower(const std::vector<float>& x, const std::vector<double>& times
 
 void measureAlign(Proposal& p, const Session& accepted, AudioStore& store,
                   const Progress& progress) {
-    const auto power = [&](const std::vector<std::string>& rows, bool on) {
-        return octavePower(play(alone(accepted, rows, "align", on), store, progress), p.evidence,
-                           p.mainHertz, accepted.sampleRate);
+    // Power by channel of the main.
+    const auto powers = [&](const std::vector<std::string>& rows, bool on) {
+        const AudioBuffer mix =
+            renderMix(alone(accepted, rows, "align", on), store, {}, nullptr, progress);
+        std::vector<double> out;
+        for (const auto& channel : mix.channels)
+            out.push_back(octavePower(channel, p.evidence, p.mainHertz, accepted.sampleRate));
+        return out;
     };
     const auto loss = [&](bool on) {
-        const double a = power({p.row}, on), b = power({p.against}, on),
-                     both = power({p.row, p.against}, on);
-        return 10.0 * std::log10(both / std::pow(std::sqrt(a) + std::sqrt(b), 2.0));
+        const auto a = powers({p.row}, on), b = powers({p.against}, on),
+                   both = powers({p.row, p.against}, on);
+        // On the side where the two are heard together best: a pair may hear the drum on one only.
+        std::size_t side = 0;
+        for (std::size_t c = 1; c < both.size(); ++c)
+            if (a[c] * b[c] > a[side] * b[side]) side = c;
+        return 10.0 *
+               std::log10(both[side] / std::pow(std::sqrt(a[side]) + std::sqrt(b[side]), 2.0));
     };
     for (Effect& e : p.effects) {
         e.before = loss(false);

@@ -1,6 +1,7 @@
 #include "core/advise/common.h"
 #include "core/base/statistics.h"
 #include "core/dsp/key_filter.h"
+#include "core/measure/stroke_figures.h"
 
 #include <algorithm>
 #include <cmath>
@@ -14,7 +15,9 @@ constexpr double kWiresDb = -32.0;  // against the snare: how much wire buzz is 
 constexpr double kKeep = 0.97;      // of the ghost notes
 constexpr double kUnderDb =
     2.0;  // the threshold lies this far under the weakest stroke that counts
-constexpr double kAboveDb = 1.5;  // and at least this far above the bleed
+constexpr double kFollowed = 0.3;  // of the strokes
+constexpr double kFewOpen = 0.01;  // of the neighbours' energy: less hardly opens it
+constexpr double kAboveDb = 1.5;   // and at least this far above the bleed
 
 // Neighbours that are this much softer than the drum itself need no gate: what comes after it may
 // lift them by 10 dB and they still lie under the drum's ring.
@@ -33,12 +36,40 @@ double shareAbove(const std::vector<double>& levels, double threshold) {
     return static_cast<double>(n) / static_cast<double>(levels.size());
 }
 
-// How long the drum speaks: until 20 dB are gone. Where no decay could be read, as long as such
-// drums do: a gate that closes late harms less than one that cuts the body off.
+// The share of a drum's strokes whose next one comes before the figures of the first are read.
+double followedAtOnce(const KitMeasurement& m, const std::string& drum) {
+    double last = -10.0;
+    int all = 0, soon = 0;
+    for (const Stroke& s : m.strokes.strokes) {
+        if (s.drum != drum) continue;
+        ++all;
+        soon += s.time - last < kStrokeSeconds ? 1 : 0;
+        last = s.time;
+    }
+    return all > 0 ? static_cast<double>(soon) / all : 1.0;
+}
+
+// The part of the energy of strokes at these levels that lies at or above a threshold.
+double energyAbove(const std::vector<double>& levelsDb, double threshold) {
+    double above = 0.0, all = 1e-20;
+    for (const double db : levelsDb) {
+        const double energy = std::pow(10.0, db / 10.0);
+        all += energy;
+        if (db >= threshold) above += energy;
+    }
+    return above / all;
+}
+
+// How long the drum speaks: until its note has lost 20 dB and nearly all of its energy has sounded.
+// Where neither could be read, as long as such drums do: a gate that closes late harms less than
+// one that cuts the body off.
 double speakMs(const DrumTone* tone, const std::string& drum) {
-    if (tone != nullptr && tone->decayT60 > 0.0)
-        return std::clamp(tone->decayT60 / 3.0 * 1000.0, 60.0, 900.0);
-    return isTom(drum) ? 900.0 : (drumFamily(drum) == DrumFamily::kick ? 400.0 : 300.0);
+    const double usual =
+        isTom(drum) ? 900.0 : (drumFamily(drum) == DrumFamily::kick ? 400.0 : 300.0);
+    if (tone == nullptr || (tone->decayT60 <= 0.0 && tone->bodySeconds <= 0.0)) return usual;
+    // A decay alone may be that of one band only.
+    const double note = tone->decayT60 / 3.0 * 1000.0, body = tone->bodySeconds * 1000.0;
+    return std::clamp(std::max(note, body > 0.0 ? body : std::min(usual, 1.5 * note)), 60.0, 900.0);
 }
 
 // What few strokes or an unread decay leave uncertain, in a sentence; empty when nothing.
@@ -47,7 +78,7 @@ std::string doubts(int strokes, const DrumTone* tone) {
     if (strokes < kFew)
         out += " Only " + std::to_string(strokes) +
                (strokes == 1 ? " stroke was" : " strokes were") + " heard, so this is unsure.";
-    if (tone == nullptr || tone->decayT60 <= 0.0)
+    if (tone == nullptr || (tone->decayT60 <= 0.0 && tone->bodySeconds <= 0.0))
         out += " Its decay could not be read; the gate stays open as long as such drums sound.";
     return out;
 }
@@ -124,7 +155,7 @@ std::vector<Proposal> adviseGate(const Session& session, const KitMeasurement& m
         const Sympathy* wires = row.role == Role::snareBottom ? wiresIn(m, row.id) : nullptr;
         const double floor = wires != nullptr ? wireFloor(*wires) : kFloorDb;
         p.moves = {{"floor", floor}, {"release", std::clamp(speak, 40.0, 500.0)}, {"attack", 0.5}};
-        double left = floor + 2.0;  // of the bleed, dB
+        double left = floor;  // of the bleed, dB
         if (school == GateSchool::byStrokes) {
             p.title = "Gate opened by strokes";
             p.school = "bleed low, ghosts kept";
@@ -167,18 +198,23 @@ std::vector<Proposal> adviseGate(const Session& session, const KitMeasurement& m
                             "that.";
             if (ghosts > 0) p.effects.push_back({"ghost notes kept", "%", 100.0, kept, {}});
             p.effects.push_back({"neighbours' strokes that open it", "%", 100.0, opened, {}});
-            // The strokes that open it come through whole.
-            const double share = opened / 100.0;
-            left = std::max(
-                left, 10.0 * std::log10(share + (1.0 - share) * std::pow(10.0, floor / 10.0)));
+            // The strokes that open it come through whole, and they are the loud ones.
+            const double share = energyAbove(heard->bleedDb, threshold);
+            left = 10.0 * std::log10(share + (1.0 - share) * std::pow(10.0, floor / 10.0));
             p.confidence = apart ? 0.9 : 0.5;
+            if (share > kFewOpen) {
+                p.confidence = std::min(p.confidence, 0.5);
+                p.reason += " How long those hold it open is unsure.";
+            }
         }
         if (const std::string doubt = doubts(strokes, decays); !doubt.empty()) {
             p.reason += doubt;
             p.confidence = std::min(p.confidence, 0.5);
         }
         p.effects.push_back({"bleed between strokes", "dB", 0.0, left, {}});
-        if (const DrumTone* own = toneIn(m, row.id, drum)) {
+        // Strokes that follow at once keep it open: then nothing is foretold of their bodies.
+        if (const DrumTone* own = toneIn(m, row.id, drum);
+            own != nullptr && followedAtOnce(m, drum) < kFollowed) {
             if (auto punch = punchEffect(*own, "gate", p.moves)) p.effects.push_back(*punch);
         }
         if (wires != nullptr) {

@@ -66,6 +66,8 @@ double proposedPan(const Row& row, const std::string& drum, const KitMeasurement
     return 0.0;
 }
 
+constexpr double kMostFaderDb = 12.0;
+
 }  // namespace
 
 const std::vector<LevelTarget>& usualTargets() {
@@ -132,10 +134,10 @@ std::vector<Proposal> adviseSeat(const Session& session, const KitMeasurement& m
         std::string why;
         const double pan = proposedPan(row, drum, m, why),
                      aim = target->db + (second ? kSecondMicDb : 0.0),
-                     fader =
-                         std::round(std::clamp(aim - *level - panGainDb(row, pan), -60.0, 12.0) *
-                                    2.0) /
-                         2.0;
+                     fader = std::round(std::clamp(aim - *level - panGainDb(row, pan), -60.0,
+                                                   kMostFaderDb) *
+                                        2.0) /
+                             2.0;
         const double now =
             *level + seat->values[Seat::level] + panGainDb(row, seat->values[Seat::pan] / 100.0);
         if (std::abs(now - aim) < kWorthDb &&
@@ -146,14 +148,15 @@ std::vector<Proposal> adviseSeat(const Session& session, const KitMeasurement& m
         p.school = "rough balance first";
         p.reason = "Target: " + targetText(*target) +
                    (second ? ", this microphone 5 dB under the drum's first" : "") +
-                   "; recorded it is " + decibels(*level) + "." + why;
+                   "; recorded it is " + decibels(*level) + "." +
+                   (fader >= kMostFaderDb ? " That is as far as the fader goes." : "") + why;
         p.effects.push_back({target->peak ? (target->strokes == TargetStrokes::loudest
                                                  ? "peak of the loudest strokes"
                                                  : "peak of the usual strokes")
                                           : "average loudness",
                              target->peak ? "dBFS" : "LUFS",
                              now,
-                             aim,
+                             *level + fader + panGainDb(row, pan),
                              {}});
         p.evidence = evidenceOf(m, drum, false);
         p.confidence = 0.6;

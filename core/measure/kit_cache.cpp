@@ -56,7 +56,8 @@ class Members {
         each(t.drum, t.mic, t.strokes, t.median, t.spread, t.fundamental, t.fundamentalConfidence,
              t.glide, t.lowestHertz, t.highestHertz, t.bodyDb, t.mudDb, t.attackDb, t.airDb,
              t.brightness, t.brightnessSlope, t.rings, t.riseMs, t.transientMs, t.decayT60,
-             t.decays, t.shortestGap, t.crestDb, t.transientToBodyDb, t.levelSpreadDb, t.typical);
+             t.bodySeconds, t.decays, t.shortestGap, t.crestDb, t.transientToBodyDb,
+             t.levelSpreadDb, t.typical);
     }
     void operator()(Sympathy& s) const {
         each(s.drum, s.mic, s.struck, s.wires, s.hertz, s.relativeDb, s.worstAt, s.strokes);

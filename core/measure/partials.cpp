@@ -8,7 +8,7 @@
 namespace ember {
 namespace {
 
-constexpr double kFrom = 3.0, kFall = 20.0, kLeastFall = 9.0;
+constexpr double kFrom = 3.0, kFall = 20.0;
 
 }  // namespace
 
@@ -23,7 +23,7 @@ double hann(std::size_t i, std::size_t n) {
                                 static_cast<double>(n));
 }
 
-double decayTime(std::span<const double> levels, double step) {
+double decayTime(std::span<const double> levels, double step, double least) {
     if (levels.size() < 4) return 0.0;
     const auto top =
         static_cast<std::size_t>(std::max_element(levels.begin(), levels.end()) - levels.begin());
@@ -38,7 +38,7 @@ double decayTime(std::span<const double> levels, double step) {
                      late = levels[to - 1 - third] - levels[to - 1];
         if (late > early / 3.0) break;
     }
-    if (to < from + 4 || levels[from] - levels[to - 1] < kLeastFall) return 0.0;
+    if (to < from + 4 || levels[from] - levels[to - 1] < least) return 0.0;
     double n = 0.0, x = 0.0, y = 0.0, xx = 0.0, xy = 0.0;
     for (std::size_t i = from; i < to; ++i) {
         const double t = static_cast<double>(i) * step;
@@ -56,7 +56,7 @@ std::vector<double> Fall::levels(double low, double high) const {
     const auto from = static_cast<std::size_t>(std::max(0.0, std::round(low / width))),
                to = std::min(bins, static_cast<std::size_t>(std::round(high / width)) + 1);
     std::vector<double> out;
-    for (const auto& row : median) {
+    for (const auto& row : usual) {
         double sum = 0.0;
         for (std::size_t k = from; k < to; ++k) sum += static_cast<double>(row[k]);
         out.push_back(10.0 * std::log10(sum + 1e-30));
@@ -65,18 +65,12 @@ std::vector<double> Fall::levels(double low, double high) const {
 }
 
 Fall readFall(const std::vector<std::vector<float>>& strokes, double rate, double window,
-              double highest) {
+              double highest, double part) {
+    constexpr std::size_t kLeastRows = 5;
     Fall out;
-    if (strokes.empty()) return out;
-    std::vector<std::size_t> lengths;
-    for (const auto& x : strokes) lengths.push_back(x.size());
-    std::sort(lengths.begin(), lengths.end(), std::greater<>());
-    const std::size_t length =
-        lengths[std::min(lengths.size() - 1, std::max<std::size_t>(2, lengths.size() / 4))];
     const auto span = static_cast<std::size_t>(window * rate),
                hop = static_cast<std::size_t>(out.step * rate);
-    if (length < span + 4 * hop) return out;
-    const std::size_t rows = (length - span) / hop + 1;
+    const std::size_t least = span + (kLeastRows - 1) * hop;
     int size = 256;
     while (size < static_cast<int>(2 * span)) size *= 2;
     RealFft fft(size);
@@ -84,12 +78,15 @@ Fall readFall(const std::vector<std::vector<float>>& strokes, double rate, doubl
     out.bins = std::min(static_cast<std::size_t>(size / 2 + 1),
                         static_cast<std::size_t>(highest / out.width));
     std::vector<double> power;
+    std::vector<std::size_t> rows;
     for (const auto& x : strokes) {
-        if (x.size() < length) continue;
-        std::vector<std::vector<float>> one(rows, std::vector<float>(out.bins));
+        if (x.size() < least) continue;
+        rows.push_back((x.size() - span) / hop + 1);
+        std::vector<std::vector<float>> one(rows.back(), std::vector<float>(out.bins));
         double total = 1e-30;
-        for (const float v : x) total += static_cast<double>(v) * static_cast<double>(v);
-        for (std::size_t r = 0; r < rows; ++r) {
+        for (std::size_t i = 0; i < least; ++i)
+            total += static_cast<double>(x[i]) * static_cast<double>(x[i]);
+        for (std::size_t r = 0; r < one.size(); ++r) {
             power.clear();
             addPower(fft, std::span<const float>(x).subspan(r * hop, span), power);
             for (std::size_t k = 0; k < out.bins; ++k)
@@ -97,14 +94,21 @@ Fall readFall(const std::vector<std::vector<float>>& strokes, double rate, doubl
         }
         out.each.push_back(std::move(one));
     }
-    out.median.assign(rows, std::vector<float>(out.bins));
-    std::vector<float> column(out.each.size());
-    for (std::size_t r = 0; r < rows; ++r) {
+    if (rows.empty()) return out;
+    std::sort(rows.begin(), rows.end(), std::greater<>());
+    const std::size_t need = std::max(rows.size() / 4, rows.size() < 6 ? std::size_t{1} : 2);
+    out.usual.assign(rows[std::min(rows.size() - 1, need)], std::vector<float>(out.bins));
+    std::vector<float> column;
+    for (std::size_t r = 0; r < out.usual.size(); ++r) {
         for (std::size_t k = 0; k < out.bins; ++k) {
-            for (std::size_t s = 0; s < out.each.size(); ++s) column[s] = out.each[s][r][k];
-            const auto middle = column.begin() + static_cast<std::ptrdiff_t>(column.size() / 2);
-            std::nth_element(column.begin(), middle, column.end());
-            out.median[r][k] = *middle;
+            column.clear();
+            for (const auto& one : out.each) {
+                if (r < one.size()) column.push_back(one[r][k]);
+            }
+            const auto at = column.begin() + static_cast<std::ptrdiff_t>(
+                                                 part * static_cast<double>(column.size() - 1));
+            std::nth_element(column.begin(), at, column.end());
+            out.usual[r][k] = *at;
         }
     }
     return out;

@@ -10,25 +10,26 @@ namespace ember {
 
 // T60 in seconds from a level history in dB, one value every `step` seconds: a line fitted to the
 // fall from 3 dB under its highest to 23 dB under it (T20, ISO 3382-2:2008), or to where it
-// flattens; 0 when less than 9 dB of fall can be seen. Pure.
-double decayTime(std::span<const double> levelsDb, double step);
+// flattens; 0 when less than `least` dB of fall can be seen. Pure.
+double decayTime(std::span<const double> levelsDb, double step, double least = 9.0);
 
-// The usual fall of a drum's strokes: median energy over strokes, each against its own total, by
-// time and frequency. Strokes of other drums that fall into some of them leave no trace.
+// The usual fall of a drum's strokes: median (or another part's) energy over the strokes that last
+// that long, each against its own beginning, by time and frequency. Strokes of other drums that
+// fall into some of them leave no trace.
 struct Fall {
     double step = 0.01;  // seconds between rows
     double width = 1.0;  // Hz between bins
     std::size_t bins = 0;
-    std::vector<std::vector<float>> median;             // [row][bin]
-    std::vector<std::vector<std::vector<float>>> each;  // [stroke][row][bin]
+    std::vector<std::vector<float>> usual;              // [row][bin]
+    std::vector<std::vector<std::vector<float>>> each;  // [stroke][row][bin], as long as it lasts
 
     // Level history in dB of everything between two frequencies.
     [[nodiscard]] std::vector<double> levels(double low, double high) const;
 };
-// From the strokes that are long enough: as long as a quarter of them, and at least three, allow.
-// `window` is the length of the Hann window in seconds; frequencies up to `highest`. Pure.
+// As long as a quarter of the strokes, and at least two or three, allow. `window` is the length of
+// the Hann window in seconds; frequencies up to `highest`. Pure.
 Fall readFall(const std::vector<std::vector<float>>& strokes, double rate, double window,
-              double highest);
+              double highest, double part = 0.5);
 
 // The part of a signal between two times in seconds, as far as it reaches.
 std::span<const float> slice(std::span<const float> signal, double rate, double from, double to);

@@ -25,6 +25,7 @@ constexpr double kAttack = 0.003;                         // the direct sound, i
 constexpr double kAttackLow = 600.0, kAttackHigh = 12e3;  // where its phases are compared, hertz
 constexpr double kSureCoherence = 0.5;
 constexpr int kSureStrokes = 8;
+constexpr double kMetalHertz = 1000.0;  // hats and cymbals are judged above
 constexpr std::array<double, 7> kOctaves{63.0, 125.0, 250.0, 500.0, 1000.0, 2000.0, 4000.0};
 
 using Bins = std::vector<std::complex<double>>;
@@ -248,7 +249,8 @@ PhasePair readPair(const KitMics& kit, const Job& job, const Place& reference, c
     for (const double hertz : kOctaves) {
         octaves.push_back(readOctave(body, hertz, width, shift, rest));
         const Octave& o = octaves.back();
-        if (o.xx <= most) continue;
+        // What lies low in a cymbal's microphone is the kick.
+        if (o.xx <= most || (isMetal(drum.id) && hertz < kMetalHertz)) continue;
         most = o.xx;
         out.mainHertz = hertz;
         out.coherence = o.magnitude / (std::sqrt(o.xx * o.yy) + 1e-30);

@@ -25,11 +25,12 @@ struct RingMaterial {
     const std::vector<std::vector<float>>& before;   // kBefore long, one a stroke
 };
 
-// Partials that stand 6 dB over their third-octave surroundings while only rings are left (40 to
-// 160 ms after the stroke), outlast them and the drum's own note, start with the stroke, and are
-// there on two strokes of five; strongest first. `others` are notes of other drums that hum along:
-// what lies within 3 % of one is theirs. Pure.
-std::vector<Ring> findRings(const RingMaterial& material, double fundamental, double decayT60,
+// Partials from `lowest` Hz on that stand out of their third-octave surroundings while only rings
+// are left (40 to 160 ms after the stroke), outlast them (or stand out by far), start with the
+// stroke, can be heard beside it, and are there on a quarter of the strokes or more; strongest
+// first. `others` are notes of other drums that hum along: what lies within 3 % of one is theirs.
+// Pure.
+std::vector<Ring> findRings(const RingMaterial& material, double lowest, double decayT60,
                             std::span<const double> others);
 
 }  // namespace ember

@@ -13,23 +13,31 @@
 namespace ember {
 namespace {
 
-constexpr double kLongest = 0.6;  // seconds of a stroke looked at
+constexpr double kLongest = 1.2;  // seconds of a stroke looked at
+constexpr double kLittle = 0.3;   // what others add only adds: a decay is read below the middle
 
 // Where a family's fundamental lies, and when its glide has settled (seconds after the stroke).
 struct Range {
-    double low, high, body, from, to;
+    double low, high, body, from, to,
+        settles;  // `settles`: how far it may glide down; 0: it does not
 };
 Range rangeOf(DrumFamily family) {
     switch (family) {
         case DrumFamily::kick:
-            return {32.0, 105.0, 0.04, 0.11, 0.35};
+            return {30.0, 110.0, 0.04, 0.11, 0.35, 1.25};
         case DrumFamily::snare:
-            return {125.0, 340.0, 0.015, 0.025, 0.14};
+            return {125.0, 340.0, 0.015, 0.025, 0.14, 0.0};
         case DrumFamily::tom:
-            return {48.0, 260.0, 0.04, 0.12, 0.50};
+            return {48.0, 260.0, 0.04, 0.12, 0.50, 1.15};
         default:
-            return {0.0, 0.0, 0.0, 0.0, 0.0};
+            return {};
     }
+}
+
+// Below lies the drum's own note, and of a tom the second mode of its head, at 1.59 times the
+// first.
+double lowestRing(DrumFamily family, double fundamental) {
+    return std::max(100.0, (family == DrumFamily::tom ? 1.8 : 1.25) * fundamental);
 }
 
 using Samples = std::vector<float>;
@@ -38,13 +46,15 @@ using Samples = std::vector<float>;
 struct Material {
     double rate = 48000.0;
     DrumFamily family = DrumFamily::percussion;
-    std::vector<Samples> strokes;  // each from its first sample until the drum's next stroke
-    std::vector<Samples> before;   // what was heard just before each, RingMaterial::kBefore
+    std::vector<Samples> strokes;    // each from its first sample until the drum's next stroke
+    std::vector<Samples> before;     // what was heard just before each, RingMaterial::kBefore
+    std::vector<std::size_t> quiet;  // samples of each until another head is struck
     std::vector<double> levelsDb;
 };
 
 Material collect(const KitMics& kit, const KitDrum& drum, int mic,
-                 const std::vector<ClearStroke>& clear, const std::vector<Stroke>& own) {
+                 const std::vector<ClearStroke>& clear, const std::vector<Stroke>& own,
+                 const std::vector<double>& heads) {
     Material m;
     m.rate = kit.sampleRate;
     m.family = drum.family;
@@ -63,10 +73,13 @@ Material collect(const KitMics& kit, const KitDrum& drum, int mic,
         for (Frames i = at; i < at + static_cast<Frames>(length * m.rate); ++i)
             x.push_back(signal.at(channel, i));
         if (x.size() < static_cast<std::size_t>(0.03 * m.rate)) continue;
+        const auto next = std::upper_bound(heads.begin(), heads.end(), c.stroke.time + 0.003);
+        const double quietFor = next == heads.end() ? kLongest : *next - c.stroke.time - 0.002;
+        m.quiet.push_back(std::min(x.size(), static_cast<std::size_t>(quietFor * m.rate)));
         m.strokes.push_back(std::move(x));
         Samples old;
-        const auto quiet = at - static_cast<Frames>(0.01 * m.rate);
-        for (Frames i = quiet - static_cast<Frames>(RingMaterial::kBefore * m.rate); i < quiet; ++i)
+        const auto until = at - static_cast<Frames>(0.01 * m.rate);
+        for (Frames i = until - static_cast<Frames>(RingMaterial::kBefore * m.rate); i < until; ++i)
             old.push_back(signal.at(channel, i));
         m.before.push_back(std::move(old));
         m.levelsDb.push_back(c.stroke.levelDb);
@@ -108,6 +121,8 @@ void readFundamental(const Material& m, const std::vector<double>& others, DrumT
         std::size_t best = 0;
         for (auto k = static_cast<std::size_t>(low / width);
              k < p.size() && static_cast<double>(k) * width <= high; ++k) {
+            // Where nothing settles, the edge of what is looked through is no note.
+            if (r.settles <= 0.0 && (p[k] < p[k - 1] || p[k] < p[k + 1])) continue;
             if (!hums(static_cast<double>(k) * width) && (best == 0 || p[k] > p[best])) best = k;
         }
         return best;
@@ -122,10 +137,10 @@ void readFundamental(const Material& m, const std::vector<double>& others, DrumT
     // Found early, where the drum itself is loudest; read late, where it has settled.
     const std::vector<double> body = meanPower(m, r.body, r.body + 0.1, length);
     double low = r.low, high = r.high;
-    if (!body.empty()) {
+    if (!body.empty() && r.settles > 0.0) {
         const double near = static_cast<double>(peakIn(body, r.low, r.high)) * width;
-        low = std::max(r.low, near / 1.25);
-        high = std::min(r.high, near * 1.12);
+        if (near > 0.0) low = std::max(r.low, near / r.settles);
+        if (near > 0.0) high = std::min(r.high, near * 1.12);
     }
     const std::size_t k = peakIn(settled, low, high);
     if (k == 0) return;
@@ -226,6 +241,50 @@ void readSpectrum(const Material& m, DrumTone& tone) {
     }
 }
 
+// Every stroke that struck a head: what rings in every microphone.
+std::vector<double> headStrokes(const KitStrokes& all) {
+    std::vector<double> out;
+    for (const Stroke& s : all.strokes) {
+        if (!isMetal(s.drum)) out.push_back(s.time);
+    }
+    return out;
+}
+
+// Strokes as long as no other head is struck; whole ones where that leaves hardly any.
+std::vector<Samples> undisturbed(const Material& m, double least) {
+    std::vector<Samples> out;
+    for (std::size_t i = 0; i < m.strokes.size(); ++i) {
+        if (static_cast<double>(m.quiet[i]) >= least * m.rate)
+            out.emplace_back(m.strokes[i].begin(),
+                             m.strokes[i].begin() + static_cast<std::ptrdiff_t>(m.quiet[i]));
+    }
+    return out.size() >= 3 ? out : m.strokes;
+}
+
+// Until when most of a stroke's energy has sounded. What the strokes are too short to show is
+// carried on at the decay; 0 where that would be most of it.
+double bodyTime(const Fall& fall, double decayT60) {
+    constexpr double kMost = 0.95, kSeen = 0.5, kUnder = 30.0;  // Hz: rumble is no body
+    std::vector<double> energy;
+    for (const double db : fall.levels(kUnder, fall.width * static_cast<double>(fall.bins)))
+        energy.push_back(std::pow(10.0, db / 10.0));
+    double sum = 0.0;
+    for (const double e : energy) sum += e;
+    if (energy.empty() || sum <= 0.0) return 0.0;
+    const double step = decayT60 > 0.0 ? std::pow(10.0, -6.0 * fall.step / decayT60) : 0.0,
+                 unseen = energy.back() * step / (1.0 - step);
+    if (decayT60 <= 0.0 && energy.back() > 0.03 * energy.front()) return 0.0;
+    if (sum < kSeen * (sum + unseen)) return 0.0;
+    double heard = 0.0, next = energy.front();
+    for (std::size_t i = 0; heard < kMost * (sum + unseen); ++i) {
+        next = i < energy.size() ? energy[i] : next * step;
+        heard += next;
+        if (heard >= kMost * (sum + unseen) || i > 300)
+            return static_cast<double>(i + 1) * fall.step;
+    }
+    return 0.0;
+}
+
 void readDecays(const Fall& fall, DrumTone& tone) {
     for (const double hertz : {63.0, 125.0, 250.0, 500.0, 1000.0, 2000.0, 4000.0, 8000.0})
         tone.decays.push_back(
@@ -236,6 +295,7 @@ void readDecays(const Fall& fall, DrumTone& tone) {
             ? decayTime(fall.levels(tone.fundamental - around, tone.fundamental + around),
                         fall.step)
             : decayTime(fall.levels(300.0, 16000.0), fall.step);
+    tone.bodySeconds = bodyTime(fall, tone.decayT60);
 }
 
 void readTime(const Material& m, DrumTone& tone) {
@@ -279,6 +339,7 @@ void readTime(const Material& m, DrumTone& tone) {
 std::vector<DrumTone> measureTwins(const KitMics& kit, const KitStrokes& all,
                                    const std::vector<DrumTone>& first) {
     std::vector<DrumTone> out;
+    const std::vector<double> heads = headStrokes(all);
     for (const DrumTone& known : first) {
         const auto drum = std::find_if(kit.drums.begin(), kit.drums.end(),
                                        [&](const KitDrum& d) { return d.id == known.drum; });
@@ -289,7 +350,7 @@ std::vector<DrumTone> measureTwins(const KitMics& kit, const KitStrokes& all,
             tone.drum = drum->id;
             tone.mic = kit.mics[static_cast<std::size_t>(mic)].id;
             if (tone.mic == known.mic || clear.empty()) continue;
-            const Material m = collect(kit, *drum, mic, clear, strokesOf(all, drum->id));
+            const Material m = collect(kit, *drum, mic, clear, strokesOf(all, drum->id), heads);
             if (m.strokes.empty()) continue;
             tone.strokes = static_cast<int>(m.strokes.size());
             tone.fundamental = known.fundamental;
@@ -306,6 +367,7 @@ std::vector<DrumTone> measureTwins(const KitMics& kit, const KitStrokes& all,
 std::vector<DrumTone> measureTone(const KitMics& kit, const KitStrokes& all,
                                   const Progress& progress) {
     std::vector<DrumTone> out;
+    const std::vector<double> heads = headStrokes(all);
     std::vector<Material> materials;
     std::vector<const KitDrum*> order;
     for (const KitDrum& drum : kit.drums) order.push_back(&drum);
@@ -325,7 +387,7 @@ std::vector<DrumTone> measureTone(const KitMics& kit, const KitStrokes& all,
         const int mic = outer ? drum.mics.back() : timingMic(kit, drum);
         if (clear.empty() || mic < 0) continue;
         const std::vector<Stroke> own = strokesOf(all, drum.id);
-        Material m = collect(kit, drum, mic, clear, own);
+        Material m = collect(kit, drum, mic, clear, own, heads);
         if (m.strokes.empty()) continue;
         DrumTone tone;
         tone.drum = drum.id;
@@ -336,12 +398,16 @@ std::vector<DrumTone> measureTone(const KitMics& kit, const KitStrokes& all,
             if (own[i - 1].kind != StrokeKind::flam)
                 tone.shortestGap = std::min(tone.shortestGap, own[i].time - own[i - 1].time);
         }
-        const bool deep = drum.family == DrumFamily::kick || drum.family == DrumFamily::tom;
+        // Long enough to tell a tom's note from the next one's that hums along, short enough for a
+        // kick's fall.
+        const double window = drum.family == DrumFamily::tom    ? 0.12
+                              : drum.family == DrumFamily::kick ? 0.06
+                                                                : 0.03;
         readFundamental(m, drum.family == DrumFamily::tom ? std::vector<double>{} : toms, tone);
         if (drum.family == DrumFamily::tom && tone.fundamental > 0.0)
             toms.push_back(tone.fundamental);
         readSpectrum(m, tone);
-        readDecays(readFall(m.strokes, m.rate, deep ? 0.06 : 0.03, 16000.0), tone);
+        readDecays(readFall(undisturbed(m, window + 0.1), m.rate, window, 16000.0, kLittle), tone);
         readTime(m, tone);
         out.push_back(std::move(tone));
         materials.push_back(std::move(m));
@@ -356,7 +422,8 @@ std::vector<DrumTone> measureTone(const KitMics& kit, const KitStrokes& all,
         }
         if (materials[i].family != DrumFamily::hat && materials[i].family != DrumFamily::cymbal)
             out[i].rings = findRings({materials[i].rate, materials[i].strokes, materials[i].before},
-                                     out[i].fundamental, out[i].decayT60, others);
+                                     lowestRing(materials[i].family, out[i].fundamental),
+                                     out[i].decayT60, others);
     }
     // The same ring in two microphones belongs to the drum where it stands out more.
     for (DrumTone& tone : out) {

@@ -35,6 +35,7 @@ struct DrumTone {
     double riseMs = 0.0;           // 10 to 90 % of the attack's envelope
     double transientMs = 0.0;      // until half of the energy of the first 300 ms has passed
     double decayT60 = 0.0;         // in the octave of the fundamental, or over everything, seconds
+    double bodySeconds = 0.0;      // until 95 % of a stroke's energy has sounded; 0: cannot be told
     std::vector<BandDecay> decays;
     double shortestGap = 0.0;                 // seconds between two of its strokes
     double crestDb = 0.0;                     // median over strokes: peak against the RMS of 300 ms

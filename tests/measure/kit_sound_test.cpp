@@ -122,27 +122,26 @@ TEST(Tone, FundamentalsRingsAndDecaysAreTheTrueOnes) {
             const test::WorldKit kit =
                 test::worldKitWithTone(world, Half::judged, n, demo::MicSet::full);
             const test::TruthKit& truth = *kit.truth;
-            const demo::Kit& k = truth.recording().kit;
-            const std::map<std::string, double> t60s{{"kick", k.kickT60},
-                                                     {"snare", k.snareT60},
-                                                     {"rack-tom", k.rackT60},
-                                                     {"floor-tom", k.floorT60}};
             std::vector<bool> seen(kit.rings.size(), false);
             for (const DrumTone& tone : measureTone(truth.kit(), measureStrokes(truth.kit()))) {
                 const auto drum = static_cast<std::size_t>(
                     std::find(test::kDrumIds.begin(), test::kDrumIds.end(), tone.drum) -
                     test::kDrumIds.begin());
-                if (drum >= kit.fundamental.size() || kit.fundamental[drum] <= 0.0) continue;
-                const double hertz = kit.fundamental[drum];
+                if (drum >= kit.tone.size() || kit.tone[drum].fundamental <= 0.0) continue;
+                const test::DrumTruth& is = kit.tone[drum];
+                const double hertz = is.fundamental;
                 ++notes;
                 const double allowed = ours ? std::max(1.0, 0.01 * hertz) : 0.02 * hertz;
                 exact += std::abs(tone.fundamental - hertz) <= allowed ? 1 : 0;
-                if (ours && tone.decayT60 > 0.0) {
+                if (is.t60 > 0.0) {
                     ++decays;
-                    near += std::abs(tone.decayT60 / t60s.at(tone.drum) - 1.0) <= 0.1 ? 1 : 0;
+                    near += std::abs(tone.decayT60 / is.t60 - 1.0) <= (ours ? 0.1 : 0.15) ? 1 : 0;
                 }
                 for (const Ring& ring : tone.rings) {
-                    bool right = false;
+                    // What the drum itself has is no false ring, though nobody put it there.
+                    bool right = std::any_of(
+                        is.resonances.begin(), is.resonances.end(),
+                        [&](double f) { return std::abs(ring.hertz / f - 1.0) < 0.01; });
                     for (std::size_t r = 0; r < kit.rings.size(); ++r) {
                         if (static_cast<std::size_t>(kit.rings[r].drum) != drum ||
                             std::abs(ring.hertz / kit.rings[r].hertz - 1.0) >= 0.01)
@@ -163,12 +162,11 @@ TEST(Tone, FundamentalsRingsAndDecaysAreTheTrueOnes) {
                        "%", percent(found, rings) >= 95.0);
         test::accuracy("tone: false rings" + where, "<= 10 %", percent(wrong, wrong + found), "%",
                        wrong * 10 <= wrong + found);
-        if (ours)
-            test::accuracy("tone: decay within 10 %" + where, ">= 90 %", percent(near, decays), "%",
-                           percent(near, decays) >= 90.0);
+        test::accuracy("tone: decay within 10 % (recorded: 15 %)" + where, ">= 90 %",
+                       percent(near, decays), "%", percent(near, decays) >= 90.0);
         EXPECT_GE(percent(exact, notes), ours ? 75.0 : 20.0);
-        EXPECT_GE(percent(found, rings), ours ? 90.0 : 0.0);
-        EXPECT_LE(percent(wrong, wrong + found), ours ? 34.0 : 100.0);
+        EXPECT_GE(percent(found, rings), ours ? 90.0 : 30.0);
+        EXPECT_LE(percent(wrong, wrong + found), ours ? 40.0 : 50.0);
         EXPECT_GE(percent(near, decays), ours ? 30.0 : 0.0);
     }
 }

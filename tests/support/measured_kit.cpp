@@ -4,17 +4,19 @@
 
 namespace ember::test {
 
-MeasuredKit::MeasuredKit() {
-    demo::KitOptions options;
-    options.seconds = 40.0;
-    options.guests = false;
-    demo::writeRecording(demo::record(options), folder / "kit");
-    session = sessionFrom(takeIn({folder / "kit"}, sharedStore(), 104.0), sharedStore());
+MeasuredKit::MeasuredKit(const demo::KitOptions& options, const demo::Sound& sound) {
+    demo::writeRecording(demo::record(options, sound), folder / "kit");
+    session = sessionFrom(takeIn({folder / "kit"}, sharedStore(), options.tempo), sharedStore());
     kit = measureKit(session, sharedStore());
 }
 
 const MeasuredKit& measuredKit() {
-    static const MeasuredKit measured;
+    static const MeasuredKit measured([] {
+        demo::KitOptions options;
+        options.seconds = 40.0;
+        options.guests = false;
+        return options;
+    }());
     return measured;
 }
 

@@ -1,7 +1,8 @@
-// Forty seconds of the demo kit as intake and measurement leave it.
+// A kit as intake and measurement leave it.
 #pragma once
 
 #include "core/measure/kit_measure.h"
+#include "demo/kit.h"
 #include "tests/support/support.h"
 
 namespace ember::test {
@@ -11,10 +12,10 @@ struct MeasuredKit {
     Session session;
     KitMeasurement kit;
 
-    MeasuredKit();
+    explicit MeasuredKit(const demo::KitOptions& options, const demo::Sound& sound = {});
 };
 
-// Made once a run.
+// Forty seconds of the demo kit, made once a run.
 const MeasuredKit& measuredKit();
 
 }  // namespace ember::test

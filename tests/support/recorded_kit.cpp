@@ -146,34 +146,6 @@ double powerOf(const OneShot& shot, double low, double high, double rate) {
     return sum;
 }
 
-// The strongest partial of what is left after the glide, by a long spectrum and parabolic
-// interpolation.
-double settled(const OneShot& shot, double low, double high, double rate) {
-    constexpr int kLength = 65536;
-    RealFft fft(kLength);
-    const auto time = fft.time();
-    std::fill(time.begin(), time.end(), 0.0F);
-    const auto from = static_cast<std::size_t>(0.06 * rate),
-               frames = static_cast<std::size_t>(0.35 * rate);
-    for (std::size_t i = 0; i < frames && from + i < shot.size(); ++i) {
-        const double w = 0.5 - 0.5 * std::cos(2.0 * std::numbers::pi * static_cast<double>(i) /
-                                              static_cast<double>(frames));
-        time[i] = static_cast<float>(w) * shot[from + i];
-    }
-    const auto bins = fft.forward();
-    const double width = rate / kLength;
-    std::size_t best = 0;
-    float top = 0.0F;
-    for (auto k = static_cast<std::size_t>(low / width); k < static_cast<std::size_t>(high / width);
-         ++k) {
-        if (std::norm(bins[k]) > top) {
-            top = std::norm(bins[k]);
-            best = k;
-        }
-    }
-    return static_cast<double>(best) * width;
-}
-
 struct Sounds {
     // By drum and what is struck: normal strokes by velocity, then what other articulations need.
     std::array<std::vector<OneShot>, demo::kDrums> normal;
@@ -370,6 +342,38 @@ demo::Radiation play(demo::Drum drum, const std::vector<demo::Stroke>& strokes,
     return out;
 }
 
+// Every drum's own tone: strokes at several velocities, one at a time, without what was added.
+std::vector<DrumTruth> truthOf(const Sounds& sounds, const demo::KitOptions& kit) {
+    constexpr double kApart = 2.5;
+    constexpr std::array<SettledRange, demo::kDrums> ranges{{{0.11, 0.40, 30.0, 110.0},
+                                                             {0.03, 0.20, 120.0, 340.0},
+                                                             {},
+                                                             {0.12, 0.50, 60.0, 260.0},
+                                                             {0.12, 0.50, 45.0, 200.0},
+                                                             {},
+                                                             {}}};
+    std::vector<DrumTruth> out(demo::kDrums);
+    demo::KitOptions o = kit;
+    const std::array velocities{0.6, 0.7, 0.8, 0.9};
+    o.seconds = kApart * static_cast<double>(velocities.size());
+    for (std::size_t d = 0; d < out.size(); ++d) {
+        if (ranges[d].high <= 0.0) continue;
+        std::vector<demo::Stroke> strokes;
+        for (std::size_t i = 0; i < velocities.size(); ++i)
+            strokes.push_back({kApart * static_cast<double>(i), static_cast<demo::Drum>(d),
+                               velocities[i], demo::StrokeKind::normal,
+                               demo::Articulation::normal});
+        const demo::Radiation alone = play(static_cast<demo::Drum>(d), strokes, o, sounds, {}, {});
+        const auto length = static_cast<std::ptrdiff_t>(kApart * o.sampleRate);
+        std::vector<std::vector<float>> each;
+        for (std::ptrdiff_t i = 0; i < std::ssize(strokes); ++i)
+            each.emplace_back(alone.first.begin() + i * length,
+                              alone.first.begin() + (i + 1) * length);
+        out[d] = drumTruth(each, ranges[d], o.sampleRate);
+    }
+    return out;
+}
+
 demo::Setup setupOf(Half half, int n) {
     demo::Setup s;
     // Both halves meet every kind of set-up, in another order.
@@ -440,14 +444,7 @@ RecordedKit recordedKit(Half half, int n, demo::MicSet mics, double seconds, boo
     auto sounds = std::make_shared<const Sounds>(makeSounds(choice, half, random, o.sampleRate));
     constexpr std::array<demo::Drum, 3> heads{demo::Drum::snare, demo::Drum::rackTom,
                                               demo::Drum::floorTom};
-    constexpr std::array<std::pair<double, double>, demo::kDrums> range{
-        {{35.0, 130.0}, {120.0, 420.0}, {}, {70.0, 260.0}, {50.0, 200.0}, {}, {}}};
-    kit.fundamental.assign(demo::kDrums, 0.0);
-    for (std::size_t d = 0; d < demo::kDrums; ++d) {
-        if (range[d].second > 0.0)
-            kit.fundamental[d] = sounds->tune[d] * settled(sounds->normal[d].back(), range[d].first,
-                                                           range[d].second, o.sampleRate);
-    }
+    kit.truth = truthOf(*sounds, o);
     std::vector<double> levels;
     for (int r = 0; r < 1 + n % 2; ++r) {
         KnownRing ring;

@@ -7,6 +7,7 @@
 #pragma once
 
 #include "demo/kit.h"
+#include "tests/support/drum_truth.h"
 
 #include <string>
 #include <vector>
@@ -30,8 +31,7 @@ struct RecordedKit {
     demo::KitOptions options;
     demo::Sound sound;
     std::vector<KnownRing> rings;
-    // The strongest partial that each drum settles to, Hz; 0 where there is none (cymbals).
-    std::vector<double> fundamental;
+    std::vector<DrumTruth> truth;  // by demo::Drum; empty for hat and cymbals
 };
 
 // A kit by number: samples, tuning, tempo, room, microphones, set-up and way of playing follow from

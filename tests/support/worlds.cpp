@@ -17,7 +17,7 @@ WorldKit worldKitWithTone(World world, Half half, int number, demo::MicSet mics,
             recordedKit(half, number, mics, seconds, !(large && haveLargeSet()));
         out.truth = std::make_unique<TruthKit>(kit.options, kit.sound);
         out.rings = kit.rings;
-        out.fundamental = kit.fundamental;
+        out.tone = kit.truth;
         return out;
     }
     const demo::KitOptions options =
@@ -25,7 +25,13 @@ WorldKit worldKitWithTone(World world, Half half, int number, demo::MicSet mics,
     out.truth = std::make_unique<TruthKit>(options);
     const demo::Kit& k = out.truth->recording().kit;
     out.rings = {{demo::Drum::snare, k.snareRingHz, k.snareRingT60, 0.0, 1.0}};
-    out.fundamental = {k.kickHz, k.snareHz, 0.0, k.rackHz, k.floorHz, 0.0, 0.0};
+    out.tone = {{k.kickHz, k.kickT60, {}},
+                {k.snareHz, k.snareT60, {}},
+                {},
+                {k.rackHz, k.rackT60, {}},
+                {k.floorHz, k.floorT60, {}},
+                {},
+                {}};
     return out;
 }
 

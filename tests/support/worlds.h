@@ -20,7 +20,7 @@ std::unique_ptr<TruthKit> worldKit(World world, Half half, int number, demo::Mic
 struct WorldKit {
     std::unique_ptr<TruthKit> truth;
     std::vector<KnownRing> rings;
-    std::vector<double> fundamental;  // by demo::Drum, 0: none
+    std::vector<DrumTruth> tone;  // by demo::Drum
 };
 WorldKit worldKitWithTone(World world, Half half, int number, demo::MicSet mics,
                           double seconds = 50.0);
