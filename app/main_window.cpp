@@ -109,6 +109,7 @@ MainWindow::MainWindow(const WindowOptions& options)
                 tr(" and %1 more").arg(diff.sentences.size() - 1));
         refreshTitle();
     });
+    connect(&changed_, &QFutureWatcherBase::finished, this, &MainWindow::askAboutRecordings);
     connect(&workspace_, &Workspace::opened, this, [this] {
         overview_->setVisible(!workspace_.empty());
         refreshTitle();
@@ -142,6 +143,7 @@ MainWindow::MainWindow(const WindowOptions& options)
 }
 
 MainWindow::~MainWindow() {
+    changed_.waitForFinished();  // it reads with the workspace's store
     // What still reads recordings must be done before the workspace goes.
     for (LedgerDialog* dialog : findChildren<LedgerDialog*>()) delete dialog;
     hits_->timeLine().waitForRecordings();
@@ -282,7 +284,13 @@ void MainWindow::compare(bool before) {
         pages_->currentWidget() == bench_ ? bench_->place() : board_->selected();
     const Row* row = findRow(workspace_.session(), place.row);
     CompareScope scope = top_->scope();
-    std::string stage;
+    std::vector<std::string> stages;
+    if (scope == CompareScope::cell && place.column == Column::seat && before) {
+        top_->setComparing(false);
+        return say(
+            tr("A seat is never off: level and place have no before. Choose another step, or "
+               "compare the row."));
+    }
     if (scope == CompareScope::cell) {
         const Cell cell = row != nullptr && place.column
                               ? cellOf(workspace_.session(), *row, *place.column, nullptr)
@@ -290,10 +298,10 @@ void MainWindow::compare(bool before) {
         if (cell.stages.empty())
             scope = row != nullptr ? CompareScope::row : CompareScope::everything;
         else
-            stage = cell.stages.front();
+            stages = cell.stages;
     }
     if (scope == CompareScope::row && row == nullptr) scope = CompareScope::everything;
-    player_.compare(before, scope, place.row, stage);
+    player_.compare(before, scope, place.row, stages);
 }
 
 void MainWindow::setLook(int look) {

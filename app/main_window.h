@@ -14,6 +14,7 @@
 #include "app/tracer.h"
 #include "app/workspace.h"
 
+#include <QFutureWatcher>
 #include <QMainWindow>
 #include <QStackedWidget>
 
@@ -76,6 +77,9 @@ class MainWindow : public QMainWindow {
     void refreshTitle();
     void refreshStatus();
     bool mayLeave();
+    // Compares what the session plays with what was taken in; asks where a file has changed.
+    void checkRecordings();
+    void askAboutRecordings();
     bool save();
     bool saveAs();
     void chooseSession();
@@ -106,6 +110,7 @@ class MainWindow : public QMainWindow {
     QAction *undo_ = nullptr, *redo_ = nullptr, *showEvidence_ = nullptr;
     QMenu* recent_ = nullptr;
     QTimer messageTimer_;
+    QFutureWatcher<std::vector<std::filesystem::path>> changed_;
 };
 
 }  // namespace ember::app

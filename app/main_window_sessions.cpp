@@ -1,14 +1,18 @@
 // The window's dealings with sessions: opening, saving, leaving, recovering.
 
 #include "app/main_window.h"
+#include "core/advise/intake.h"
 #include "core/base/error.h"
 
+#include <QDateTime>
 #include <QDir>
 #include <QFileDialog>
 #include <QFileInfo>
+#include <QLocale>
 #include <QMessageBox>
 #include <QPushButton>
 #include <QSettings>
+#include <QtConcurrent/QtConcurrentRun>
 
 namespace ember::app {
 namespace {
@@ -28,7 +32,46 @@ bool MainWindow::openSession(const QString& path) {
     }
     remember(workspace_.path());
     showBoard();
+    checkRecordings();
     return true;
+}
+
+void MainWindow::checkRecordings() {
+    changed_.setFuture(
+        QtConcurrent::run([session = workspace_.session(), store = &workspace_.store()] {
+            return changedRecordings(session, *store);
+        }));
+}
+
+void MainWindow::askAboutRecordings() {
+    for (const std::filesystem::path& file : changed_.result()) {
+        const QString name = QString::fromStdString(file.filename().string());
+        const QString sentence =
+            tr("“%1” is not the recording that this session was made with: its content has "
+               "changed. It is played and measured as it is now.")
+                .arg(name);
+        say(sentence, true);
+        if (!options_.ask) continue;
+        QMessageBox box(QMessageBox::Question, tr("A recording has changed"), sentence,
+                        QMessageBox::NoButton, this);
+        QPushButton* keep = box.addButton(tr("Work with it as it is"), QMessageBox::AcceptRole);
+        QPushButton* find = box.addButton(tr("Find the old one …"), QMessageBox::ActionRole);
+        box.addButton(tr("Ask again next time"), QMessageBox::RejectRole);
+        box.exec();
+        if (box.clickedButton() == keep)
+            workspace_.attempt([&] {
+                return withRecordingAsItIs(workspace_.session(), workspace_.store(), file);
+            });
+        if (box.clickedButton() == find) {
+            const QString found = QFileDialog::getOpenFileName(
+                this, tr("The recording that was taken in as “%1”").arg(name));
+            if (!found.isEmpty())
+                workspace_.attempt([&] {
+                    return withRecordingFound(workspace_.session(), workspace_.store(), file,
+                                              found.toStdString());
+                });
+        }
+    }
 }
 
 void MainWindow::openPaths(const QStringList& paths) {
@@ -113,27 +156,28 @@ void MainWindow::fillRecent() {
 }
 
 void MainWindow::offerRecovery() {
-    const QStringList left = Workspace::leftovers(options_.recoveryFolder);
-    if (left.isEmpty()) return;
-    if (options_.ask) {
-        QMessageBox box(
-            QMessageBox::Question, tr("Recover?"),
-            tr("Ember Cask ended unexpectedly last time. Open what was being worked on?"),
-            QMessageBox::NoButton, this);
-        QPushButton* yes = box.addButton(tr("Open it"), QMessageBox::AcceptRole);
-        QPushButton* no = box.addButton(tr("Throw it away"), QMessageBox::DestructiveRole);
-        box.addButton(tr("Ask again next time"), QMessageBox::RejectRole);
-        box.exec();
-        if (box.clickedButton() == no) {
-            for (const QString& file : left) {
-                QFile::remove(file);
-                QFile::remove(file + ".path");
-            }
+    QString wanted;
+    for (const QString& file : Workspace::leftovers(options_.recoveryFolder)) {
+        // Each is asked about by itself: what is thrown away is what was named.
+        if (options_.ask) {
+            QMessageBox box(
+                QMessageBox::Question, tr("Recover?"),
+                tr("Ember Cask ended unexpectedly on %1. Open what was being worked on?")
+                    .arg(QLocale().toString(QFileInfo(file).lastModified(), QLocale::ShortFormat)),
+                QMessageBox::NoButton, this);
+            QPushButton* yes = box.addButton(tr("Open it"), QMessageBox::AcceptRole);
+            QPushButton* no = box.addButton(tr("Throw it away"), QMessageBox::DestructiveRole);
+            box.addButton(tr("Ask again next time"), QMessageBox::RejectRole);
+            box.exec();
+            if (box.clickedButton() == no) Workspace::discard(file);
+            if (box.clickedButton() != yes) continue;
         }
-        if (box.clickedButton() != yes) return;
+        wanted = file;
+        break;
     }
+    if (wanted.isEmpty()) return;
     try {
-        workspace_.recover(left.first());
+        workspace_.recover(wanted);
         showBoard();
         say(tr("Recovered; save it to keep it."));
     } catch (const Error& e) {

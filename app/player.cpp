@@ -14,6 +14,7 @@ namespace {
 
 constexpr int kTickMs = 33;
 constexpr double kLoudDb = -18.0;  // monitor RMS that counts as loud listening
+constexpr double kLoudOver = 3.0;  // seconds of its average
 
 }  // namespace
 
@@ -243,7 +244,8 @@ void Player::poll() {
     MeterFrame next;
     bool any = false;
     MeterFrame merged;
-    double loudest = 0.0;
+    double energy = 0.0;
+    int readings = 0;
     while (engine_.poll(next)) {
         if (!any) {
             merged = next;
@@ -264,12 +266,15 @@ void Player::poll() {
                 merged.monitorPeak[c] = std::max(merged.monitorPeak[c], old.monitorPeak[c]);
         }
         any = true;
-        loudest = std::max(loudest, static_cast<double>(next.monitorMeanSquare));
+        energy += static_cast<double>(next.monitorMeanSquare);
+        ++readings;
     }
     if (any) {
         shown_ = merged;
         polled_.start();
-        if (playing_ && 10.0 * std::log10(loudest + 1e-12) > kLoudDb)
+        // Loudness is judged over seconds, not by single blocks' peaks.
+        loudMean_ += (energy / readings - loudMean_) * (kTickMs / 1000.0 / kLoudOver);
+        if (playing_ && 10.0 * std::log10(loudMean_ + 1e-12) > kLoudDb)
             loudSeconds_ += kTickMs / 1000.0;
     }
     if (playing_ && plan_ != nullptr) {
@@ -305,7 +310,7 @@ void Player::endCompare() {
 }
 
 void Player::compare(bool before, CompareScope scope, const std::string& row,
-                     const std::string& stage) {
+                     const std::vector<std::string>& stages) {
     if (!before || plan_ == nullptr) {
         endCompare();
         return;
@@ -314,7 +319,7 @@ void Player::compare(bool before, CompareScope scope, const std::string& row,
     matching_.waitForFinished();
     abandonMatch_ = false;
     before_ = true;
-    audition_ = Audition{true, -1, -1, 0.0};
+    audition_ = Audition{true, -1, 0, 0.0};
     const Session& session = workspace_.session();
     if (scope != CompareScope::everything) {
         audition_.row = plan_->rowIndex(row);
@@ -325,7 +330,8 @@ void Player::compare(bool before, CompareScope scope, const std::string& row,
         }
         if (scope == CompareScope::cell) {
             for (std::size_t s = 0; s < r->chain.size(); ++s) {
-                if (r->chain[s].id == stage) audition_.stage = static_cast<int>(s);
+                if (std::find(stages.begin(), stages.end(), r->chain[s].id) != stages.end())
+                    audition_.stages |= stageBit(static_cast<int>(s));
             }
         }
     }
@@ -336,14 +342,14 @@ void Player::compare(bool before, CompareScope scope, const std::string& row,
     auto gain = std::make_shared<double>(0.0);
     match_ = gain;
     AudioStore* store = &workspace_.store();
-    const int stageIndex = audition_.stage;
-    matching_.setFuture(QtConcurrent::run([this, gain, session, store, row, stageIndex, scope, from,
+    const std::uint64_t which = audition_.stages;
+    matching_.setFuture(QtConcurrent::run([this, gain, session, store, row, which, scope, from,
                                            to] {
         const Progress watch = [this](double, const std::string&) { return !abandonMatch_.load(); };
         try {
             *gain = scope == CompareScope::everything
                         ? matchMixGainDb(session, *store, from, to, watch)
-                        : matchGainDb(session, *store, row, stageIndex, from, to, watch);
+                        : matchGainDb(session, *store, row, which, from, to, watch);
         } catch (const std::exception&) {
             *gain = 0.0;  // abandoned, or nothing to hear: no gain is the honest one
         }

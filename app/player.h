@@ -46,7 +46,8 @@ class Player : public QObject {
 
     // Before (processing passed by) or after. Matched in loudness over the loop, or over
     // eight seconds from the playhead.
-    void compare(bool before, CompareScope scope, const std::string& row, const std::string& stage);
+    void compare(bool before, CompareScope scope, const std::string& row,
+                 const std::vector<std::string>& stages);
     [[nodiscard]] bool hearingBefore() const { return before_; }
     [[nodiscard]] QString compareText() const { return compareText_; }
 
@@ -114,7 +115,7 @@ class Player : public QObject {
     QTimer timer_;
     MeterFrame shown_;
     bool playing_ = false;
-    double monitorDb_ = -24.0, loudSeconds_ = 0.0;
+    double monitorDb_ = -24.0, loudSeconds_ = 0.0, loudMean_ = 0.0;
 
     bool before_ = false;
     QString compareText_;

@@ -41,7 +41,7 @@ RenderDialog::RenderDialog(Workspace& workspace, QWidget* parent)
     line->addWidget(browse);
     form->addRow(tr("File"), line);
     depth_ = new QComboBox(this);
-    depth_->addItems({tr("16 bit"), tr("24 bit"), tr("32 bit float")});
+    depth_->addItems({tr("16 bit, dithered"), tr("24 bit"), tr("32 bit float")});
     depth_->setCurrentIndex(1);
     form->addRow(tr("Depth"), depth_);
     stems_ = new QCheckBox(tr("Stems too, in a folder beside it (32 bit float)"), this);
@@ -97,6 +97,7 @@ void RenderDialog::start() {
     state_->setText(tr("Rendering …"));
     RenderOptions options;
     options.withGuests = guests_->isChecked();
+    options.tail = true;
     const Session session = workspace_.session();
     if (loopOnly_->isChecked()) {
         options.from = session.loop.from;
@@ -126,6 +127,10 @@ void RenderDialog::start() {
             finished_ =
                 tr("Done: %1 LUFS, true peak %2 dBTP.")
                     .arg(figure(report.loudness.integrated), figure(report.loudness.truePeak));
+            if (report.tail > 0)
+                finished_ +=
+                    tr(" It rings on for %1 s after the last recording.")
+                        .arg(figure(static_cast<double>(report.tail) / session.sampleRate, 2));
             for (const std::string& problem : report.problems)
                 finished_ += "\n" + QString::fromStdString(problem);
             if (stems) {

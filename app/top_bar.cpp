@@ -234,6 +234,10 @@ void TopBar::fillSpots() {
     }
 }
 
+void TopBar::setComparing(bool before) {
+    before_->setChecked(before);
+}
+
 void TopBar::tick() {
     if (!workspace_.empty()) {
         const QString text = placeText(workspace_.session(), player_.position());

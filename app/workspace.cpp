@@ -14,7 +14,7 @@
 namespace ember::app {
 namespace {
 
-constexpr int kAutosaveMs = 3000;  // after the last edit
+constexpr int kAutosaveMs = 3000;  // after the first edit that is not kept yet
 
 std::filesystem::path toPath(const QString& text) {
     return {text.toStdString()};
@@ -78,7 +78,8 @@ void Workspace::announce(const Session& before) {
     const SessionDiff difference = diff(before, session());
     unsaved_ = true;
     autosaved_ = false;
-    autosave_.start();
+    // Whoever works on without a pause is kept as well.
+    if (!autosave_.isActive()) autosave_.start();
     emit changed(difference);
     emit savedChanged();
 }
@@ -225,9 +226,14 @@ void Workspace::recover(const QString& file) {
         path = QString::fromUtf8(sidecar.readAll());
     loaded.note("Recovered after the program ended unexpectedly.");
     become(std::move(loaded), path, true);
+    // The old copy goes only when the new one is there.
+    autosave();
+    if (autosaved_ && QFileInfo(file) != QFileInfo(recoveryFile())) discard(file);
+}
+
+void Workspace::discard(const QString& file) {
     QFile::remove(file);
     QFile::remove(file + ".path");
-    autosave();
 }
 
 }  // namespace ember::app

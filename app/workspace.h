@@ -59,10 +59,14 @@ class Workspace : public QObject {
     void undo();
     void redo();
 
+    // An edit that may be refused with a sentence.
+    void attempt(const std::function<Session()>& make, const std::string& gesture = {});
+
     // --- Recovery after a crash: files left by processes that are gone.
     [[nodiscard]] static QStringList leftovers(const QString& recoveryFolder);
     // Opens a leftover as an unsaved session under its old path.
     void recover(const QString& file);
+    static void discard(const QString& file);
     void autosave();
 
   signals:
@@ -72,8 +76,6 @@ class Workspace : public QObject {
     void refused(const QString& sentence);
 
   private:
-    // An edit that may be refused with a sentence.
-    void attempt(const std::function<Session()>& make, const std::string& gesture = {});
     void become(Document document, const QString& path, bool unsaved);
     void announce(const Session& before);
     [[nodiscard]] QString recoveryFile() const;

@@ -250,7 +250,8 @@ struct RenderRequest {
     std::string depth = "24";
 };
 
-void render(const Output& out, const RenderRequest& r) {
+void render(const Output& out, RenderRequest r) {
+    r.options.tail = true;
     const Document document = loadDocument(r.session);
     const Session session = withAbsolutePaths(document.session(), r.session);
     AudioStore store;
@@ -260,11 +261,18 @@ void render(const Output& out, const RenderRequest& r) {
     RenderReport report = renderToFile(session, store, r.options, r.mix, depth);
     Json result{{"file", r.mix.string()},
                 {"frames", report.frames},
+                {"tail_frames", report.tail},
+                {"dithered", depth == SampleDepth::pcm16},
                 {"latency_frames", report.latency},
                 {"loudness", toJson(report.loudness)},
                 {"stopped_blocks", report.stoppedBlocks},
                 {"problems", report.problems}};
-    out.say(r.mix.string() + ": " + describe(report.loudness));
+    out.say(r.mix.string() + ": " + describe(report.loudness) +
+            (depth == SampleDepth::pcm16 ? "; 16 bit, dithered" : ""));
+    if (report.tail > 0)
+        out.say("It rings on for " +
+                fixed(static_cast<double>(report.tail) / session.sampleRate, 2) +
+                " s after the last recording.");
     if (report.loudness.samplePeak > 0.0)
         out.say("The mix goes above full scale; lower the main by " +
                 fixed(std::ceil(report.loudness.samplePeak + 1.0), 0) + " dB.");
@@ -300,14 +308,13 @@ void check(const Output& out, const fs::path& file) {
     std::vector<std::string> problems;
     if (const std::string problem = validate(session); !problem.empty())
         problems.push_back(problem);
+    for (const fs::path& changed : changedRecordings(session, store))
+        problems.push_back(
+            "“" + changed.string() +
+            "” is not the recording it was: put the old one back or take it in anew.");
     for (const Row& row : session.rows) {
         for (const Source& source : row.sources) {
             try {
-                if (!source.hash.empty() && store.contentHash(source.file) != source.hash) {
-                    problems.push_back(
-                        "“" + source.file + "” of " + row.name +
-                        " is not the recording it was: put the old one back or take it in anew.");
-                }
                 if (source.channel >= AudioReader(source.file).info().channels)
                     problems.push_back("“" + source.file + "” has no channel " +
                                        std::to_string(source.channel + 1) + ".");

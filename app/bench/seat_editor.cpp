@@ -126,6 +126,11 @@ void SeatEditor::redraw() {
                         false,
                         true}});
     plot_->replot(QCustomPlot::rpQueuedReplot);
+    const Row* self = findRow(bench_.workspace.session(), row_);
+    if (self != nullptr && self->kind == RowKind::reference) {
+        say(tr("A reference is kept beside the mix; nothing of it is played in it."));
+        return;
+    }
     const auto measured = bench_.tracer.of(row_);
     if (!measured) {
         say(tr("Measuring this row …"));

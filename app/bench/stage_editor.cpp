@@ -179,7 +179,7 @@ void StageEditor::keepLevel() {
     matching_.setFuture(QtConcurrent::run(
         [session, store = &bench_.workspace.store(), row = row_, index = stageIndex(), span] {
             try {
-                return matchGainDb(session, *store, row, index, span.from, span.to);
+                return matchGainDb(session, *store, row, stageBit(index), span.from, span.to);
             } catch (const Error&) {
                 return std::nan("");  // the player has said which recording is missing
             }

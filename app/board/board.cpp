@@ -201,7 +201,12 @@ void Board::setProposed(std::set<std::pair<std::string, Column>> cells) {
 Cell Board::cellAt(const Row& row, Column column) const {
     Cell cell = cellOf(workspace_.session(), row, column, tracer_.of(row.id).get());
     const bool open = cell.state == CellState::untouched || cell.state == CellState::notApplicable;
-    if (open && proposed_.contains({row.id, column})) cell.state = CellState::proposed;
+    if (proposed_.contains({row.id, column})) {
+        if (open)
+            cell.state = CellState::proposed;
+        else
+            cell.offered = true;
+    }
     return cell;
 }
 
@@ -238,8 +243,8 @@ void Board::describeSelection() {
         text += (text.isEmpty() ? "" : ", ") + columnLabel(*selected_.column);
         if (row != nullptr) {
             const Cell cell = cellAt(*row, *selected_.column);
-            text += ", " + stateLabel(cell.state) +
-                    (cell.reason.isEmpty() ? QString() : ": " + cell.reason);
+            text +=
+                ", " + stateLabel(cell) + (cell.reason.isEmpty() ? QString() : ": " + cell.reason);
         }
     }
     setAccessibleDescription(text);
@@ -401,7 +406,7 @@ bool Board::viewportEvent(QEvent* event) {
             text = cell.state == CellState::notApplicable
                        ? QString()
                        : QString::fromStdString(row->name) + ", " + columnLabel(*place.column) +
-                             ": " + stateLabel(cell.state) +
+                             ": " + stateLabel(cell) +
                              (cell.reason.isEmpty() ? QString() : ". " + cell.reason);
         } else {
             text += tr(" Double-click to open this step for every row.");

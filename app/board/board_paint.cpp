@@ -25,13 +25,13 @@ const Board::Picture& Board::picture(const Row& row, Column column, const QSize&
     QPainter painter(&kept.pixmap);
     if (kept.cell.stages.empty()) {
         // Nothing there yet; a proposal to add something still shows.
-        paintState(painter, corner, 10.0, kept.cell.state);
+        paintState(painter, corner, 10.0, kept.cell);
         return kept;
     }
     const Stage* stage = findStage(row, kept.cell.stages.front());
     paintMiniature(painter, QRectF(8, 5, size.width() - 34, size.height() - 10), workspace_, row,
                    *stage, trace.get());
-    paintState(painter, corner, 10.0, kept.cell.state);
+    paintState(painter, corner, 10.0, kept.cell);
     painter.setFont(face(11));
     painter.setPen(colours().quiet);
     if (kept.cell.ordinal > 0)

@@ -127,13 +127,24 @@ Cell cellOf(const Session& session, const Row& row, Column column, const RowTrac
     return cell;
 }
 
-void paintState(QPainter& painter, QPointF c, double size, CellState state) {
+QString stateLabel(const Cell& cell) {
+    return stateLabel(cell.state) +
+           (cell.offered ? QObject::tr(", something else is proposed") : QString());
+}
+
+void paintState(QPainter& painter, QPointF c, double size, const Cell& cell) {
+    const CellState state = cell.state;
     if (state == CellState::notApplicable) return;
     const Palette& p = colours();
     painter.save();
     painter.setRenderHint(QPainter::Antialiasing);
     const double r = size / 2.0;
     const QRectF dot(c.x() - r, c.y() - r, size, size);
+    if (cell.offered) {
+        painter.setPen(QPen(p.honey, 1.4));
+        painter.setBrush(Qt::NoBrush);
+        painter.drawArc(dot.adjusted(-3.0, -3.0, 3.0, 3.0), 90 * 16, 180 * 16);
+    }
     switch (state) {
         case CellState::untouched:
             painter.setPen(QPen(p.quiet, 1.4));

@@ -25,14 +25,19 @@ QString stateLabel(CellState state);
 struct Cell {
     CellState state = CellState::notApplicable;
     std::vector<std::string> stages;  // ids, in the chain's order
-    int ordinal = 0;  // place in the chain where it departs from left to right; 0: usual
-    QString reason;   // why it needs attention
+    int ordinal = 0;       // place in the chain where it departs from left to right; 0: usual
+    QString reason;        // why it needs attention
+    bool offered = false;  // something else is proposed than what was decided
 };
 
 Cell cellOf(const Session& session, const Row& row, Column column, const RowTrace* trace);
 
-// The state as a shape, `size` pixels wide, centred.
-void paintState(QPainter& painter, QPointF centre, double size, CellState state);
+// The state in words, with what is proposed beside.
+QString stateLabel(const Cell& cell);
+
+// The state as a shape, `size` pixels wide, centred; half a ring around it where something else is
+// proposed.
+void paintState(QPainter& painter, QPointF centre, double size, const Cell& cell);
 
 // The step drawn small and true.
 void paintMiniature(QPainter& painter, const QRectF& area, Workspace& workspace, const Row& row,

@@ -285,18 +285,18 @@ std::vector<Proposal> adviseColour(const Session& session, const KitMeasurement&
         p.evidence = evidenceOf(m, drum, true);
         // Usual strokes reach the bend by 3 dB.
         const double drive = std::clamp(3.0 - quantile(peaks, 0.5), 0.0, 18.0);
-        p.moves = {{"drive", std::round(drive * 2.0) / 2.0},
-                   {"curve", 2.0},
-                   {"to", drum == "kick" ? 20000.0 : 8000.0},
-                   {"mix", 50.0}};
+        const double top = drum == "kick" ? 20000.0 : 8000.0;
+        p.moves = {
+            {"drive", std::round(drive * 2.0) / 2.0}, {"curve", 2.0}, {"to", top}, {"mix", 50.0}};
         p.title = "Tape colour, half mixed in";
         p.school = "coloured";
-        p.reason =
-            "Peaks stand " + fixedText(tone->crestDb, 1) +
-            " dB above the average: " + fixedText(drive, 1) +
-            " dB of drive bends the tips of the usual strokes by about 3 dB; "
-            "at half mix the attack keeps its edge, and above 8 kHz nothing is bent, so that "
-            "bleeding cymbals stay clean.";
+        p.reason = "Peaks stand " + fixedText(tone->crestDb, 1) +
+                   " dB above the average: " + fixedText(drive, 1) +
+                   " dB of drive bends the tips of the usual strokes by about 3 dB; "
+                   "at half mix the attack keeps its edge" +
+                   (top < 20000.0 ? ", and above " + hertzText(top) +
+                                        " nothing is bent, so that bleeding cymbals stay clean."
+                                  : std::string("."));
         const Change change = changeThrough(*tone, "saturation", withMoves("saturation", p.moves));
         p.effects.push_back({"crest", "dB", tone->crestDb, tone->crestDb + change.crestDb, {}});
         p.effects.push_back({"attack against body",

@@ -295,7 +295,8 @@ void measureShape(Proposal& p, const std::vector<double>& times, const std::vect
     }
 }
 
-// The row as it reaches the main, before any processing: what its target speaks of.
+// The row as it leaves its seat, before any processing and before the faders of buses and main:
+// what its target speaks of.
 void measureSeat(Proposal& p, const Session& accepted, const KitMeasurement& m, double moved,
                  AudioStore& store, const Progress& progress) {
     const Row* row = findRow(accepted, p.row);

@@ -1,6 +1,7 @@
 #include "core/advise/intake.h"
 
 #include "core/base/error.h"
+#include "core/base/text.h"
 #include "core/engine/render.h"
 #include "core/measure/file_name.h"
 #include "core/measure/tempo.h"
@@ -67,6 +68,13 @@ std::string describe(const AudioFileInfo& info) {
 std::vector<std::string> remarksOn(const ClipFacts& facts) {
     std::vector<std::string> out;
     const double peak = dbFromGain(static_cast<double>(facts.peak));
+    if (facts.missingFrom >= 0.0) {
+        char text[96];
+        std::snprintf(text, sizeof text,
+                      "Damaged: from %.1f s on audio is missing; export it again.",
+                      facts.missingFrom);
+        out.emplace_back(text);
+    }
     if (facts.nonFinite > 0)
         out.push_back(std::to_string(facts.nonFinite) +
                       " samples are no numbers; silence stands in for them.");
@@ -106,7 +114,7 @@ IntakeEntry entryOf(const LoadedFile& file) {
     e.seconds = static_cast<double>(file.clip->frames()) / file.clip->sampleRate();
     e.peakDb = dbFromGain(static_cast<double>(file.clip->facts().peak));
     e.remarks = remarksOn(file.clip->facts());
-    e.fileName = file.path.stem().string();
+    e.fileName = asUtf8(file.path.stem().string());
     e.name = file.byName.readable.empty() ? e.fileName : file.byName.readable;
     e.role = file.byName.role;
     e.kind = file.byName.kind;
@@ -454,6 +462,48 @@ Session sessionFrom(const Intake& intake, AudioStore& store, const Progress& pro
     session = withDrums(std::move(session));
     if (const std::string problem = validate(session); !problem.empty()) throw Error(problem);
     if (anyDrum) keepHeadroom(session, drumId, store, progress);
+    return session;
+}
+
+std::vector<fs::path> changedRecordings(const Session& session, AudioStore& store) {
+    std::vector<fs::path> out;
+    for (const Row& row : session.rows) {
+        for (const Source& source : row.sources) {
+            try {
+                const bool changed =
+                    !source.hash.empty() && store.contentHash(source.file) != source.hash;
+                if (changed && std::find(out.begin(), out.end(), source.file) == out.end())
+                    out.emplace_back(source.file);
+            } catch (const Error&) {
+                continue;
+            }
+        }
+    }
+    return out;
+}
+
+Session withRecordingAsItIs(Session session, AudioStore& store, const fs::path& file) {
+    const std::string hash = store.contentHash(file);
+    for (Row& row : session.rows) {
+        for (Source& source : row.sources) {
+            if (fs::path(source.file) == file) source.hash = hash;
+        }
+    }
+    return session;
+}
+
+Session withRecordingFound(Session session, AudioStore& store, const fs::path& file,
+                           const fs::path& found) {
+    const std::string hash = store.contentHash(found);
+    for (Row& row : session.rows) {
+        for (Source& source : row.sources) {
+            if (fs::path(source.file) != file) continue;
+            if (source.hash != hash)
+                throw Error("“" + found.filename().string() + "” is not the recording of “" +
+                            row.name + "” either; choose the file that was taken in.");
+            source.file = found.string();
+        }
+    }
     return session;
 }
 

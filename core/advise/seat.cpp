@@ -138,8 +138,8 @@ std::vector<Proposal> adviseSeat(const Session& session, const KitMeasurement& m
                                                    kMostFaderDb) *
                                         2.0) /
                              2.0;
-        const double now =
-            *level + seat->values[Seat::level] + panGainDb(row, seat->values[Seat::pan] / 100.0);
+        const double now = *level + seat->values[Seat::level] +
+                           panGainDb(row, seat->values[Seat::pan] / 100.0) + after;
         if (std::abs(now - aim) < kWorthDb &&
             std::abs(100.0 * pan - seat->values[Seat::pan]) < 100.0 * kWorthPan)
             continue;
@@ -148,7 +148,7 @@ std::vector<Proposal> adviseSeat(const Session& session, const KitMeasurement& m
         p.school = "rough balance first";
         p.reason = "Target: " + targetText(*target) +
                    (second ? ", this microphone 5 dB under the drum's first" : "") +
-                   "; recorded it is " + decibels(*level) + "." +
+                   "; recorded it is " + decibels(*level) + ". Faders of bus and main come after." +
                    (fader >= kMostFaderDb ? " That is as far as the fader goes." : "") + why;
         p.effects.push_back({target->peak ? (target->strokes == TargetStrokes::loudest
                                                  ? "peak of the loudest strokes"

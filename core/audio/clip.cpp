@@ -18,7 +18,7 @@ namespace ember {
 namespace fs = std::filesystem;
 namespace {
 
-constexpr std::uint32_t kMagic = 0x454D4331;  // "EMC1": changes with the layout
+constexpr std::uint32_t kMagic = 0x454D4332;  // "EMC2": changes with the layout
 
 // Layout of a cache file: header, planar float32 samples, level-0 bins by channel.
 struct Header {
@@ -200,7 +200,13 @@ void binChannel(const float* samples, Frames frames, WaveBin* bins) {
 
 void decode(const fs::path& source, int rate, const fs::path& part, const Progress& progress) {
     AudioReader reader(source);
-    const AudioFileInfo& info = reader.info();
+    AudioFileInfo info = reader.info();
+    // Room is made for what a header promises; one that promises more than seems possible is
+    // counted first. Silence compresses well: the count decides, not the ratio.
+    std::error_code code;
+    const Frames promised = info.frames;
+    if (static_cast<std::uintmax_t>(info.frames) > fs::file_size(source, code) * 64)
+        info.frames = std::max<Frames>(1, soundFrames(source));
     const bool convert = info.sampleRate != rate;
     const Frames frames =
         convert ? (info.frames * rate + info.sampleRate - 1) / info.sampleRate : info.frames;
@@ -228,6 +234,9 @@ void decode(const fs::path& source, int rate, const fs::path& part, const Progre
         throw Error("“" + source.filename().string() +
                     "” ends before its first sample: export it again.");
     }
+    if (done < promised || reader.broken())
+        collector.facts.missingFrom =
+            static_cast<double>(reader.broken() ? soundFrames(source) : done) / info.sampleRate;
     if (resampler) resampler->push({}, collector);
     collector.conclude();
     auto* bins = reinterpret_cast<WaveBin*>(samples + static_cast<std::size_t>(info.channels) *

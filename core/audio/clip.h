@@ -30,6 +30,7 @@ struct ClipFacts {
     float meanSquare = 0.0F;       // over all channels
     float correlation = 1.0F;      // of the first two channels, -1..1 (1 when mono)
     float dc = 0.0F;               // largest channel mean, linear
+    double missingFrom = -1.0;     // seconds from which promised audio is missing; below 0: none is
 };
 
 class Clip {

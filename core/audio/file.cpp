@@ -72,12 +72,6 @@ AudioReader::AudioReader(const fs::path& path) : path_(path), handle_(std::make_
         fault = " claims a sample rate of " + std::to_string(info.samplerate) +
                 " Hz; 4 to 768 kHz can be read.";
     }
-    // A header may promise more than the file holds; libsndfile believes some of them.
-    const auto bytes = fs::file_size(path, code);
-    if (fault.empty() && (info.format & SF_FORMAT_SUBMASK) <= SF_FORMAT_DOUBLE &&
-        static_cast<std::uintmax_t>(info.frames) > bytes * 64) {
-        fault = " has a header that promises more audio than the file holds: export it again.";
-    }
     if (!fault.empty()) {
         sf_close(handle_->file);
         throw Error(quoted(path) + fault);
@@ -98,7 +92,31 @@ AudioReader::~AudioReader() {
 
 Frames AudioReader::read(std::span<float> interleaved) {
     const auto want = static_cast<sf_count_t>(interleaved.size()) / info_.channels;
-    return std::max<sf_count_t>(0, sf_readf_float(handle_->file, interleaved.data(), want));
+    const Frames got =
+        std::max<sf_count_t>(0, sf_readf_float(handle_->file, interleaved.data(), want));
+    // The library fills up with silence what it failed to decode.
+    if (sf_error(handle_->file) != SF_ERR_NO_ERROR) broken_ = true;
+    return got;
+}
+
+Frames soundFrames(const fs::path& path) {
+    AudioReader reader(path);
+    std::vector<float> piece(static_cast<std::size_t>(reader.info().channels) * 4096);
+    Frames sound = 0;
+    while (const Frames got = reader.read(piece)) {
+        if (reader.broken()) {
+            // What came before the fault is sound: up to the last sample that is not silent.
+            for (Frames i = got; i-- > 0;) {
+                const auto* frame = piece.data() + i * reader.info().channels;
+                if (std::any_of(frame, frame + reader.info().channels,
+                                [](float v) { return v != 0.0F; }))
+                    return sound + i + 1;
+            }
+            return sound;
+        }
+        sound += got;
+    }
+    return sound;
 }
 
 AudioBuffer readAudio(const fs::path& path) {
@@ -135,7 +153,8 @@ AudioWriter::AudioWriter(const fs::path& path, int channels, int sampleRate, Sam
     : path_(path),
       part_(path.string() + ".part"),
       handle_(std::make_unique<Handle>()),
-      channels_(channels) {
+      channels_(channels),
+      dithered_(depth == SampleDepth::pcm16) {
     SF_INFO info{};
     info.channels = channels;
     info.samplerate = sampleRate;
@@ -163,6 +182,14 @@ AudioWriter::~AudioWriter() {
 
 void AudioWriter::write(std::span<const float> interleaved) {
     const auto frames = static_cast<sf_count_t>(interleaved.size()) / channels_;
+    if (dithered_) {
+        constexpr double kStep = 1.0 / 32768.0;
+        dither_.clear();
+        for (const float v : interleaved)
+            dither_.push_back(v +
+                              static_cast<float>((random_.uniform() - random_.uniform()) * kStep));
+        interleaved = dither_;
+    }
     if (sf_writef_float(handle_->file, interleaved.data(), frames) != frames) {
         throw Error("“" + path_.string() +
                     "” could not be written to its end: the disk is probably full.");

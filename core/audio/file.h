@@ -3,6 +3,7 @@
 #pragma once
 
 #include "core/audio/buffer.h"
+#include "core/base/random.h"
 #include "core/base/units.h"
 
 #include <filesystem>
@@ -37,21 +38,29 @@ class AudioReader {
     [[nodiscard]] const AudioFileInfo& info() const { return info_; }
     // Interleaved frames; returns how many were read, 0 at the end.
     Frames read(std::span<float> interleaved);
+    // Whether the file turned out to be damaged in what was read so far.
+    [[nodiscard]] bool broken() const { return broken_; }
 
   private:
     struct Handle;
     std::filesystem::path path_;
     std::unique_ptr<Handle> handle_;
     AudioFileInfo info_;
+    bool broken_ = false;
 };
+
+// How many frames really come out of a file, whatever its header promises. Reads all of it.
+Frames soundFrames(const std::filesystem::path& path);
 
 AudioBuffer readAudio(const std::filesystem::path& path);
 
 // Whether libsndfile is likely to read a file of this name (extension only).
 bool looksLikeAudio(const std::filesystem::path& path);
 
-// Writes a WAV file (RF64 when larger than 4 GiB). The file appears under its name only when
-// finish() has succeeded; before that it is "<name>.part", which the destructor removes.
+// Writes a WAV file (RF64 when larger than 4 GiB). 16 bit is dithered with triangular noise of two
+// steps (Lipshitz, Wannamaker & Vanderkooy, JAES 40(5), 1992), the same for the same samples. The
+// file appears under its name only when finish() has succeeded; before that it is "<name>.part",
+// which the destructor removes.
 class AudioWriter {
   public:
     AudioWriter(const std::filesystem::path& path, int channels, int sampleRate, SampleDepth depth);
@@ -68,6 +77,9 @@ class AudioWriter {
     std::filesystem::path path_, part_;
     std::unique_ptr<Handle> handle_;
     int channels_;
+    bool dithered_;
+    Random random_{16};
+    std::vector<float> dither_;
 };
 
 void writeAudio(const std::filesystem::path& path, const AudioBuffer& audio, SampleDepth depth);

@@ -17,8 +17,7 @@ struct State {
 
 // Advances every lane by one sample; lane k receives what lane k-1 gave one step before.
 [[gnu::always_inline]] inline void step(State& s, double input) {
-    constexpr Mask shift{0, 0, 1, 2, 3, 4, 5, 6};
-    Lanes x = __builtin_shuffle(s.y1, shift);
+    Lanes x = __builtin_shufflevector(s.y1, s.y1, 0, 0, 1, 2, 3, 4, 5, 6);
     x[0] = input;
     const Lanes known = s.b1 * s.x1 + s.b2 * s.x2 - s.a2 * s.y2;
     const Lanes y = (s.b0 * x - s.a1 * s.y1) + known;

@@ -2,6 +2,8 @@
 
 #include "core/engine/plan_impl.h"
 
+#include <bit>
+
 namespace ember {
 bool audible(const Session& session, const Row& row) {
     if (row.mute) return false;
@@ -65,10 +67,14 @@ void Plan::audition(const Audition& a) {
         for (int s = 0; s < static_cast<int>(node.stages.size()) - 1; ++s) {
             const bool chain = s >= first && s <= last;
             const bool off =
-                a.active &&
-                (a.row < 0 ? chain : (a.row == r && (a.stage < 0 ? chain : a.stage == s)));
-            // A whole chain is matched once, at its end; everything is matched at the monitor.
-            const bool matched = a.row == r && (a.stage >= 0 || s == last);
+                a.active && (a.row < 0 ? chain
+                                       : (a.row == r &&
+                                          (a.stages == 0 ? chain : (a.stages & stageBit(s)) != 0)));
+            // A chain, or several stages of it, are matched once, behind the last; everything is
+            // matched at the monitor.
+            const bool matched =
+                a.row == r &&
+                (a.stages == 0 ? s == last : s == static_cast<int>(std::bit_width(a.stages)) - 1);
             node.stages[static_cast<std::size_t>(s)].setAuditionedOff(
                 off, off && matched ? a.gainDb : 0.0);
         }

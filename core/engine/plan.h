@@ -52,12 +52,18 @@ struct PlanMove {
     double value = 0.0;
 };
 
-// Passes stages by for a comparison, at a gain that matches loudness.
-// stage -1: all processors between align and seat of the row; row -1: of every row.
+// A stage of a chain by its place, as a set of one; of the first 64.
+constexpr std::uint64_t stageBit(int place) {
+    return place >= 0 && place < 64 ? std::uint64_t{1} << static_cast<unsigned>(place) : 0;
+}
+
+// Passes stages by for a comparison, at a gain that matches loudness. No stages named: all
+// processors between align and seat of the row; row -1: of every row.
 struct Audition {
     bool active = false;
-    int row = -1, stage = -1;
-    double gainDb = 0.0;  // added to the untouched signal
+    int row = -1;
+    std::uint64_t stages = 0;  // stageBit() of each
+    double gainDb = 0.0;       // added to the untouched signal, behind the last of them
 };
 
 class Plan {

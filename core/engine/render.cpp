@@ -73,8 +73,11 @@ RenderReport renderInto(const Session& session, AudioStore& store, const RenderO
         compile(session, store,
                 {maxBlocks, std::clamp(options.threads, 1, 64), options.withGuests, {}, nullptr});
     const double rate = session.sampleRate;
-    const Span span = spanOf(options, rate, plan->length());
+    const bool onward = options.tail && options.to < 0.0;
+    const Frames length = onward ? soundingLength(session, store, options) : plan->length();
+    const Span span = spanOf(options, rate, length);
     RenderReport result;
+    result.tail = length - plan->length();
     result.latency = plan->latency();
     result.problems = plan->problems();
     std::optional<LoudnessMeter> meter;
@@ -101,6 +104,31 @@ RenderReport renderInto(const Session& session, AudioStore& store, const RenderO
 }
 
 }  // namespace
+
+Frames soundingLength(const Session& session, AudioStore& store, const RenderOptions& options) {
+    constexpr float kQuiet = 3.2e-5F;                          // -90 dBFS
+    constexpr double kFor = 0.5, kMost = 10.0, kBefore = 3.0;  // seconds
+    const auto plan = compile(session, store, {1, 1, options.withGuests, {}, nullptr});
+    const double rate = session.sampleRate;
+    const Frames length = plan->length(),
+                 most = length + static_cast<Frames>(kMost * rate) + plan->latency();
+    Frames position =
+               std::max<Frames>(0, length - static_cast<Frames>(kBefore * rate)) / kBlock * kBlock,
+           last = length;
+    while (position < most &&
+           position < std::max(last, length) + plan->latency() + static_cast<Frames>(kFor * rate)) {
+        const BlockPlay play{BlockPlay::Mode::play, position, 0};
+        plan->run({&play, 1});
+        for (int c = 0; c < 2; ++c) {
+            for (int k = 0; k < kBlock; ++k) {
+                if (std::abs(plan->mainOutput(c)[k]) > kQuiet)
+                    last = std::max(last, position + k + 1 - plan->latency());
+            }
+        }
+        position += kBlock;
+    }
+    return last;
+}
 
 void protectSources(const Session& session, const fs::path& target) {
     std::error_code code;

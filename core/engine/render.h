@@ -18,6 +18,7 @@ struct RenderOptions {
     int block = 4096;              // frames asked for at a time; the result does not depend on it
     double from = 0.0, to = -1.0;  // seconds of song time; to < 0: the end
     bool withGuests = false;       // guests are heard while mixing but are no part of the mix
+    bool tail = false;  // where `to` is the end: on until it is quiet, ten seconds at most
 };
 
 struct StemResidue {
@@ -29,6 +30,7 @@ struct StemResidue {
 
 struct RenderReport {
     Frames frames = 0;
+    Frames tail = 0;  // of them, after the last recording has ended
     int latency = 0;
     Loudness loudness;
     std::int64_t stoppedBlocks = 0;
@@ -51,6 +53,10 @@ RenderReport renderToFile(const Session& session, AudioStore& store, const Rende
 // caused there. All stems begin at the same instant as the mix.
 RenderReport renderStems(const Session& session, AudioStore& store, const RenderOptions& options,
                          const std::filesystem::path& folder, const Progress& progress = {});
+
+// Where the last sound of the mix ends, frames from song zero: where half a second stays under
+// -90 dBFS after the last recording, which it is at least and ten seconds more at most.
+Frames soundingLength(const Session& session, AudioStore& store, const RenderOptions& options);
 
 // Refuses, with a sentence, to write over one of the session's recordings.
 void protectSources(const Session& session, const std::filesystem::path& target);

@@ -186,8 +186,10 @@ RenderReport renderStems(const Session& session, AudioStore& store, const Render
     const auto at = [&](double seconds) {
         return static_cast<Frames>(std::llround(seconds * rate));
     };
-    const Frames from = std::max<Frames>(0, at(options.from)),
-                 to = options.to < 0.0 ? plan->length() : std::min(plan->length(), at(options.to));
+    const bool onward = options.tail && options.to < 0.0;
+    const Frames length = onward ? soundingLength(session, store, options) : plan->length(),
+                 from = std::max<Frames>(0, at(options.from)),
+                 to = options.to < 0.0 ? length : std::min(length, at(options.to));
     if (from >= to) throw Error("There is nothing to render between the given times.");
 
     std::error_code code;
@@ -201,6 +203,7 @@ RenderReport renderStems(const Session& session, AudioStore& store, const Render
     result.latency = plan->latency();
     result.problems = plan->problems();
     result.frames = to - from;
+    result.tail = length - plan->length();
     result.stems.busesReplayExactly = observer.exact();
     std::vector<std::unique_ptr<StemFile>> pre, through;
     std::map<int, std::vector<int>> members;  // elements that feed a bus directly
@@ -220,9 +223,10 @@ RenderReport renderStems(const Session& session, AudioStore& store, const Render
     // Only buses fed by elements alone can be checked against the sum of their members.
     std::map<int, PreBusSum> sums;
     for (const auto& [bus, rows] : members) {
-        const bool busesToo = std::any_of(
-            session.rows.begin(), session.rows.end(),
-            [&](const Row& r) { return !hasSources(r.kind) && r.parent == plan->rowId(bus); });
+        const bool busesToo = std::any_of(session.rows.begin(), session.rows.end(),
+                                          [&, id = plan->rowId(bus)](const Row& r) {
+                                              return !hasSources(r.kind) && r.parent == id;
+                                          });
         if (!busesToo) sums.emplace(bus, PreBusSum(*plan, rows));
     }
 

@@ -80,7 +80,7 @@ void addFeeders(const Session& session, const std::string& id, std::set<std::str
         if (row.parent == id && row.kind != RowKind::reference) addFeeders(session, row.id, out);
         if (row.id != id) continue;
         for (const Stage& stage : row.chain) {
-            if (!stage.key.empty()) out.insert(stage.key);
+            if (!stage.key.empty()) addFeeders(session, stage.key, out);
         }
     }
 }
@@ -180,10 +180,10 @@ std::map<std::string, RowTrace> trace(const Session& session, AudioStore& store,
     return result;
 }
 
-double matchGainDb(const Session& session, AudioStore& store, const std::string& row, int stage,
-                   double from, double to, const Progress& progress) {
+double matchGainDb(const Session& session, AudioStore& store, const std::string& row,
+                   std::uint64_t stages, double from, double to, const Progress& progress) {
     const double on = loudnessOf(session, store, row, {}, from, to, progress);
-    const double off = loudnessOf(session, store, row, {true, 0, stage, 0.0}, from, to, progress);
+    const double off = loudnessOf(session, store, row, {true, 0, stages, 0.0}, from, to, progress);
     return difference(on, off);
 }
 
@@ -194,7 +194,7 @@ double matchMixGainDb(const Session& session, AudioStore& store, double from, do
         if (row.kind == RowKind::main) main = row.id;
     }
     const double on = loudnessOf(session, store, main, {}, from, to, progress);
-    const double off = loudnessOf(session, store, main, {true, -1, -1, 0.0}, from, to, progress);
+    const double off = loudnessOf(session, store, main, {true, -1, 0, 0.0}, from, to, progress);
     return difference(on, off);
 }
 

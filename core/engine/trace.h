@@ -32,10 +32,10 @@ std::map<std::string, RowTrace> trace(const Session& session, AudioStore& store,
                                       const std::vector<std::string>& rows,
                                       const Progress& progress = {});
 
-// Loudness of a row's chain with a stage (or with stage < 0 all of them between align and
-// seat) on and off over [from, to) seconds: the gain in dB that makes "off" as loud as "on".
-double matchGainDb(const Session& session, AudioStore& store, const std::string& row, int stage,
-                   double from, double to, const Progress& progress = {});
+// Loudness of a row's chain with some stages (stageBit(); none: all of them between align and seat)
+// on and off over [from, to) seconds: the gain in dB that makes "off" as loud as "on".
+double matchGainDb(const Session& session, AudioStore& store, const std::string& row,
+                   std::uint64_t stages, double from, double to, const Progress& progress = {});
 // The same for the whole mix with everything off.
 double matchMixGainDb(const Session& session, AudioStore& store, double from, double to,
                       const Progress& progress = {});

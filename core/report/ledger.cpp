@@ -16,6 +16,13 @@
 namespace ember {
 namespace {
 
+// Guests have a ledger too, and may be listened to.
+RenderOptions heardWithGuests() {
+    RenderOptions options;
+    options.withGuests = true;
+    return options;
+}
+
 constexpr double kTaken = 0.5;  // dB of attack against body that count as taken
 
 std::string fixed(double value, const char* unit) {
@@ -24,15 +31,33 @@ std::string fixed(double value, const char* unit) {
     return text;
 }
 
-// The row and what it feeds, alone.
+// A row that is only listened to by others, with whatever it is keyed by itself.
+void addKeys(const Session& session, const Row& row, std::vector<std::string>& keys) {
+    for (const Stage& stage : row.chain) {
+        const Row* key = stage.key.empty() ? nullptr : findRow(session, stage.key);
+        if (key == nullptr || std::find(keys.begin(), keys.end(), key->id) != keys.end()) continue;
+        keys.push_back(key->id);
+        addKeys(session, *key, keys);
+    }
+}
+
+// The row and what it feeds; what its stages listen to plays along unheard.
 Session onlyWayOf(const Session& session, const std::string& id) {
-    std::vector<std::string> way;
+    std::vector<std::string> way, keys;
     for (const Row* row = findRow(session, id); row != nullptr;
          row = findRow(session, row->parent)) {
         way.push_back(row->id);
+        addKeys(session, *row, keys);
         if (row->parent.empty()) break;
     }
-    return withOnlyRows(session, way);
+    std::erase_if(keys, [&](const std::string& key) {
+        return std::find(way.begin(), way.end(), key) != way.end();
+    });
+    std::vector<std::string> rows = way;
+    rows.insert(rows.end(), keys.begin(), keys.end());
+    Session out = withOnlyRows(session, rows);
+    for (const std::string& key : keys) requireRow(out, key).mute = true;
+    return out;
 }
 
 // What the strokes sound like once the stick has passed: power over frequency, of the first side.
@@ -189,7 +214,7 @@ Ledger transientLedger(const Session& session, const KitStrokes& strokes, AudioS
     const double rate = session.sampleRate;
     const auto listen = [&](double done) {
         report(progress, done, "Listening after every stage");
-        const AudioBuffer heard = renderMix(way, store, {}, nullptr, {});
+        const AudioBuffer heard = renderMix(way, store, heardWithGuests(), nullptr, {});
         LedgerLine line = read(heard, times, rate);
         if (heard.channels.empty()) return line;
         const Ringing r = ringing(heard, times, rate);
@@ -270,10 +295,10 @@ OrderTest testOrder(const Session& session, const KitStrokes& strokes, AudioStor
     test.second = labelOf(row, row.chain[at + 1]);
     const std::vector<double> times = strokeTimes(session, strokes, id);
     report(progress, 0.1, test.first + " first");
-    const AudioBuffer now = renderMix(way, store, {}, nullptr, progress);
+    const AudioBuffer now = renderMix(way, store, heardWithGuests(), nullptr, progress);
     const Session turned = withStageMoved(way, id, stageId, 1);
     report(progress, 0.5, test.second + " first");
-    AudioBuffer swapped = renderMix(turned, store, {}, nullptr, progress);
+    AudioBuffer swapped = renderMix(turned, store, heardWithGuests(), nullptr, progress);
     test.now = read(now, times, session.sampleRate);
     test.matchGainDb = test.now.loudness - read(swapped, times, session.sampleRate).loudness;
     const auto gain = static_cast<float>(gainFromDb(test.matchGainDb));

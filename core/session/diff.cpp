@@ -40,8 +40,12 @@ class Comparer {
         }
         if (!(before_.strokes == after_.strokes)) {
             sayStrokes();
-            // Gates that strokes open play another part now.
-            if (playsStrokes(after_)) result_.structural = true;
+            // What strokes drive plays another part now, and is drawn anew.
+            for (const Row& row : after_.rows) {
+                if (std::any_of(row.chain.begin(), row.chain.end(),
+                                [](const Stage& stage) { return playsStrokes(stage); }))
+                    structural(row.id);
+            }
         }
         if (before_.declined.size() < after_.declined.size()) say("Session", "proposal declined");
         if (before_.targets != after_.targets) say("Session", "level targets changed");

@@ -13,6 +13,7 @@ namespace ember {
 struct LogEntry {
     std::int64_t time = 0;  // seconds since 1970, UTC
     std::string text;
+    std::string extra = {};  // unknown fields of the file, kept
     bool operator==(const LogEntry&) const = default;
 };
 

@@ -58,7 +58,11 @@ void writeAtomically(const fs::path& file, const std::string& content, bool keep
         // there is no moment without a whole file.
         const fs::path spare = file.string() + ".previous.part";
         ::unlink(spare.c_str());
-        if (::link(file.c_str(), spare.c_str()) == 0) ::rename(spare.c_str(), previous.c_str());
+        // Some disks know no second names: then a copy.
+        std::error_code code;
+        const bool kept = ::link(file.c_str(), spare.c_str()) == 0 ||
+                          fs::copy_file(file, spare, fs::copy_options::overwrite_existing, code);
+        if (!kept || ::rename(spare.c_str(), previous.c_str()) != 0) fail("kept as it was before");
     }
     if (::rename(part.c_str(), file.c_str()) != 0) fail("replaced");
     const fs::path parent = file.parent_path();

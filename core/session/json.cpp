@@ -1,6 +1,7 @@
 // Sessions, chains and presets as JSON text, and back.
 
 #include "core/base/error.h"
+#include "core/base/text.h"
 #include "core/session/file.h"
 #include "core/session/migrate.h"
 
@@ -131,10 +132,14 @@ Json write(const Row& row) {
     if (!row.sources.empty()) {
         Json& sources = json["sources"] = Json::array();
         for (const Source& s : row.sources) {
-            sources.push_back({{"file", s.file},
-                               {"hash", s.hash},
-                               {"channel", s.channel + 1},
-                               {"offset", s.offset}});
+            Json source{{"file", asUtf8(s.file)},
+                        {"hash", s.hash},
+                        {"channel", s.channel + 1},
+                        {"offset", s.offset}};
+            // JSON is UTF-8; names of files need not be.
+            if (!isUtf8(s.file)) source["file_bytes"] = hexOf(s.file);
+            keep(source, s.extra);
+            sources.push_back(std::move(source));
         }
     }
     Json& chain = json["chain"] = Json::array();
@@ -229,9 +234,13 @@ Row readRow(const Json& json, const std::string& place) {
     row.solo = in.flag("solo", false);
     in.array("sources", [&](const Json& item, const std::string& at) {
         Reader source(item, at);
-        row.sources.push_back({source.requiredText("file"), source.text("hash"),
-                               static_cast<int>(source.number("channel", 1, 1, 64)) - 1,
-                               source.number("offset", 0.0, -86400.0, 86400.0)});
+        Source s{source.requiredText("file"), source.text("hash"),
+                 static_cast<int>(source.number("channel", 1, 1, 64)) - 1,
+                 source.number("offset", 0.0, -86400.0, 86400.0)};
+        if (const std::string bytes = bytesOfHex(source.text("file_bytes")); !bytes.empty())
+            s.file = bytes;
+        s.extra = source.extra();
+        row.sources.push_back(std::move(s));
     });
     in.array("chain", [&](const Json& item, const std::string& at) {
         row.chain.push_back(readStage(item, at));
@@ -242,14 +251,16 @@ Row readRow(const Json& json, const std::string& place) {
 }
 
 Json write(const Stroke& s) {
-    return {{"time", s.time},
-            {"drum_id", s.drum},
-            {"mic", s.mic},
-            {"velocity", s.velocity},
-            {"level", s.levelDb},
-            {"kind", toString(s.kind)},
-            {"confidence", s.confidence},
-            {"byHand", s.byHand}};
+    Json json{{"time", s.time},
+              {"drum_id", s.drum},
+              {"mic", s.mic},
+              {"velocity", s.velocity},
+              {"level", s.levelDb},
+              {"kind", toString(s.kind)},
+              {"confidence", s.confidence},
+              {"byHand", s.byHand}};
+    keep(json, s.extra);
+    return json;
 }
 
 Stroke readStroke(const Json& json, const std::string& place) {
@@ -263,6 +274,7 @@ Stroke readStroke(const Json& json, const std::string& place) {
     s.kind = strokeKindFrom(in.text("kind", "normal"));
     s.confidence = in.number("confidence", 0.0, 0.0, 1.0);
     s.byHand = in.flag("byHand", false);
+    s.extra = in.extra();
     return s;
 }
 
@@ -348,8 +360,11 @@ std::string toJson(const Document& document) {
             notes.push_back({{"drum_id", n.drum}, {"hertz", n.hertz}});
     }
     Json& log = json["logbook"] = Json::array();
-    for (const LogEntry& entry : document.log())
-        log.push_back({{"time", entry.time}, {"text", entry.text}});
+    for (const LogEntry& entry : document.log()) {
+        Json line{{"time", entry.time}, {"text", entry.text}};
+        keep(line, entry.extra);
+        log.push_back(std::move(line));
+    }
     keep(json, s.extra);
     return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
 }
@@ -431,8 +446,10 @@ Document documentFromJson(const std::string& text, const std::string& fileName) 
         std::vector<LogEntry> log;
         in.array("logbook", [&](const Json& item, const std::string& at) {
             Reader entry(item, at);
-            log.push_back(
-                {static_cast<std::int64_t>(entry.number("time", 0, 0, 1e12)), entry.text("text")});
+            log.push_back({static_cast<std::int64_t>(entry.number("time", 0, 0, 1e12)),
+                           entry.text("text"),
+                           {}});
+            log.back().extra = entry.extra();
         });
         s.extra = in.extra();
         s = first ? withDrumIds(std::move(s)) : withDrums(std::move(s));

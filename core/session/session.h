@@ -53,6 +53,7 @@ struct Source {
     std::string hash;     // content, XXH3-128; empty when unknown
     int channel = 0;      // 0-based
     double offset = 0.0;  // seconds later than song zero
+    std::string extra = {};
     bool operator==(const Source&) const = default;
 };
 
@@ -111,7 +112,8 @@ struct Spot {
 };
 
 // What rough levels aim at: a peak in dBFS of a drum's loudest or usual strokes, or the average
-// loudness in LUFS of everything, at the main with faders at the value proposed.
+// loudness in LUFS of everything, where the row leaves its seat: faders of buses and main come
+// after.
 enum class TargetStrokes { loudest, usual, all };
 struct LevelTarget {
     std::string what;  // "kick", "snare", "tom", "hihat", "cymbal", "percussion", or a role that

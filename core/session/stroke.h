@@ -22,6 +22,7 @@ struct Stroke {
     StrokeKind kind = StrokeKind::normal;
     double confidence = 0.0;  // 0..1
     bool byHand = false;      // a person put or moved it here
+    std::string extra = {};   // unknown fields of the file, kept (JSON object text)
     bool operator==(const Stroke&) const = default;
 };
 

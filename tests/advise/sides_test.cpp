@@ -52,5 +52,33 @@ TEST(Doubt, LeavesUnsureRowsAlone) {
     EXPECT_LE(about(session, "snare-top"), others);
 }
 
+TEST(Seats, AreAboutTheRowItselfWhateverItsBusDoes) {
+    const test::MeasuredKit& m = test::measuredKit();
+    Session session = m.session;
+    const std::string bus = findRow(session, "kick-in")->parent;
+    session = withValue(session, bus, "seat", "level", -6.0);
+    const auto find = [](const std::vector<Proposal>& all) {
+        return *std::find_if(all.begin(), all.end(),
+                             [](const Proposal& p) { return p.id == "kick-in.seat"; });
+    };
+    Proposal p = find(adviseSeat(session, m.kit));
+    EXPECT_EQ(p.moves, find(adviseSeat(m.session, m.kit)).moves);
+    EXPECT_NE(p.reason.find("Faders of bus and main come after"), std::string::npos) << p.reason;
+    measureEffects(p, accept(session, p, m.kit.strokes), m.kit, test::sharedStore());
+    ASSERT_TRUE(p.effects.front().measured);
+    EXPECT_NEAR(*p.effects.front().measured, *p.effects.front().predicted, 0.5);
+}
+
+TEST(Colour, SaysWhatItLeavesAloneOnlyWhereItDoes) {
+    const test::MeasuredKit& m = test::measuredKit();
+    int kicks = 0;
+    for (const Proposal& p : adviseColour(m.session, m.kit, ColourSchool::coloured)) {
+        const bool kick = p.drum == "kick";
+        kicks += kick ? 1 : 0;
+        EXPECT_EQ(p.reason.find("nothing is bent") == std::string::npos, kick) << p.reason;
+    }
+    EXPECT_GT(kicks, 0);
+}
+
 }  // namespace
 }  // namespace ember

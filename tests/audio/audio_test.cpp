@@ -6,6 +6,8 @@
 #include "tests/support/accuracy.h"
 #include "tests/support/support.h"
 
+#include <sndfile.h>
+
 #include <cmath>
 #include <fstream>
 #include <limits>
@@ -226,6 +228,63 @@ TEST(Store, ManyThreadsOpenTheSameRecordingAtOnce) {
             ASSERT_EQ(std::vector<float>(samples.begin(), samples.end()), signal);
         }
     }
+}
+
+void writeFlac(const fs::path& file, const std::vector<float>& samples) {
+    SF_INFO info{};
+    info.channels = 1;
+    info.samplerate = 48000;
+    info.format = SF_FORMAT_FLAC | SF_FORMAT_PCM_16;
+    SNDFILE* out = sf_open(file.c_str(), SFM_WRITE, &info);
+    ASSERT_NE(out, nullptr);
+    sf_writef_float(out, samples.data(), static_cast<sf_count_t>(samples.size()));
+    sf_close(out);
+}
+
+TEST(Clip, SaysFromWhenAFileThatWasCutIsMissing) {
+    const TempFolder folder;
+    const auto audio = test::noise(0.5F, 480000, 3);
+    writeFlac(folder / "whole.flac", audio);
+    const std::string bytes = test::readText(folder / "whole.flac");
+    test::writeText(folder / "half.flac", bytes.substr(0, bytes.size() / 2));
+    AudioStore store(folder / "cache");
+    EXPECT_LT(store.open(folder / "whole.flac", 48000)->facts().missingFrom, 0.0);
+    const auto half = store.open(folder / "half.flac", 48000);
+    EXPECT_NEAR(half->facts().missingFrom, 5.0, 0.3);
+    // Up to there it is all there.
+    const auto until = static_cast<std::size_t>(47000.0 * half->facts().missingFrom);
+    for (std::size_t i = 0; i < until; i += 1000)
+        ASSERT_NEAR(half->channel(0)[i], audio[i], 1.0e-4) << i;
+}
+
+TEST(Clip, OpensAFileThatIsMostlySilent) {
+    const TempFolder folder;
+    std::vector<float> audio(48000 * 120, 0.0F);
+    audio[48000 * 60] = 0.5F;
+    writeFlac(folder / "silent.flac", audio);
+    ASSERT_LT(fs::file_size(folder / "silent.flac") * 64, audio.size()) << "or this says nothing";
+    AudioStore store(folder / "cache");
+    const auto clip = store.open(folder / "silent.flac", 48000);
+    EXPECT_EQ(clip->frames(), static_cast<Frames>(audio.size()));
+    EXPECT_LT(clip->facts().missingFrom, 0.0);
+    EXPECT_NEAR(clip->channel(0)[48000 * 60], 0.5F, 1e-4F);
+}
+
+TEST(AudioFile, SixteenBitsAreDithered) {
+    // A quarter of a step would be lost without: the average keeps it, whatever the signal.
+    const TempFolder folder;
+    constexpr double step = 1.0 / 32768.0;
+    const std::vector<float> level(200000, static_cast<float>(0.25 * step));
+    writeAudio(folder / "d.wav", {48000.0, {level}}, SampleDepth::pcm16);
+    const AudioBuffer back = readAudio(folder / "d.wav");
+    double mean = 0.0, square = 0.0;
+    for (const float v : back.channels[0]) {
+        mean += static_cast<double>(v) / step / 200000.0;
+        square += std::pow(static_cast<double>(v) / step - 0.25, 2.0) / 200000.0;
+    }
+    EXPECT_NEAR(mean, 0.25, 0.01);
+    // Triangular dither leaves an error of three times a rounding's power, whatever the signal.
+    EXPECT_NEAR(square, 0.25, 0.01);
 }
 
 }  // namespace

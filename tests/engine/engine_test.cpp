@@ -80,7 +80,7 @@ TEST(Engine, DoesNotAllocateInTheCallback) {
         engine.move({Move::Kind::value, snare, 2, i,
                      processorType("eq").table[static_cast<std::size_t>(i)].standard + 0.2});
     engine.move({Move::Kind::mute, snare, 0, 0, 1.0});
-    engine.audition({true, snare, -1, 2.0}, 0.0);
+    engine.audition({true, snare, 0, 2.0}, 0.0);
     engine.seek(12000);
     const test::AllocationGuard guard;
     for (int n = 0; n < 400; ++n) engine.process(l.data(), r.data(), n % 3 == 0 ? 256 : 61);
@@ -193,7 +193,7 @@ TEST(Trace, SaysWhatEveryStageDid) {
 TEST(Comparison, IsMatchedInLoudness) {
     Session s = session();
     s = withValue(s, "snare-top", "compressor", "make-up", 12.0);
-    const double gain = matchGainDb(s, test::sharedStore(), "snare-top", 3, 0.0, 14.0);
+    const double gain = matchGainDb(s, test::sharedStore(), "snare-top", stageBit(3), 0.0, 14.0);
     EXPECT_GT(gain, 3.0);
     // Without the compressor and raised by that gain it must be as loud as with it.
     Session without = withValue(withStageOn(s, "snare-top", "compressor", false), "snare-top",

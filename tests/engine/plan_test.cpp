@@ -183,7 +183,7 @@ TEST(Plan, AuditionPassesProcessingByAtTheGainGiven) {
     TwoRows two;
     const Session s = withValue(two.session, "one", "compressor", "make-up", 12.0);
     const auto plan = compile(s, test::sharedStore());
-    plan->audition({true, plan->rowIndex("one"), -1, 6.0});
+    plan->audition({true, plan->rowIndex("one"), 0, 6.0});
     float last = 0.0F;
     for (int block = 0; block < 400; ++block) {
         const BlockPlay play{BlockPlay::Mode::play, block * kBlock, 0};
@@ -191,6 +191,30 @@ TEST(Plan, AuditionPassesProcessingByAtTheGainGiven) {
         last = plan->output(plan->rowIndex("one"), 0)[kBlock - 1];
     }
     EXPECT_NEAR(dbFromGain(static_cast<double>(last)), dbFromGain(0.25) + 6.0, 0.02);
+}
+
+TEST(Plan, SeveralStagesArePassedByAtOnce) {
+    TwoRows two;
+    Session s = withValue(two.session, "one", "compressor", "make-up", 12.0);
+    s = withValue(s, "one", "eq", "b1.on", 1.0);
+    s = withValue(s, "one", "eq", "b1.gain", 9.0);
+    s = withValue(s, "one", "eq", "b1.frequency", 1000.0);
+    std::uint64_t both = 0;
+    const std::vector<Stage>& chain = findRow(s, "one")->chain;
+    for (std::size_t i = 0; i < chain.size(); ++i) {
+        if (chain[i].id == "compressor" || chain[i].id == "eq")
+            both |= stageBit(static_cast<int>(i));
+    }
+    const auto heard = compile(s, test::sharedStore()),
+               plain = compile(two.session, test::sharedStore());
+    heard->audition({true, heard->rowIndex("one"), both, 0.0});
+    for (int block = 0; block < 400; ++block) {
+        const BlockPlay play{BlockPlay::Mode::play, block * kBlock, 0};
+        heard->run({&play, 1});
+        plain->run({&play, 1});
+    }
+    EXPECT_NEAR(heard->output(heard->rowIndex("one"), 0)[kBlock - 1],
+                plain->output(plain->rowIndex("one"), 0)[kBlock - 1], 1e-5F);
 }
 
 TEST(Plan, ReportsTheLatencyItHas) {

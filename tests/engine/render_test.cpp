@@ -271,5 +271,27 @@ TEST(Render, AStagePassedByNullsAgainstAPureDelay) {
     }
 }
 
+TEST(Render, GoesOnUntilItIsQuiet) {
+    const TempFolder folder;
+    test::writeMono(folder / "n.wav", test::noise(0.5F, 48000, 9));
+    Session s = test::oneElement(folder / "n.wav");
+    std::string row;
+    for (const Row& r : s.rows) row = hasSources(r.kind) ? r.id : row;
+    s = withValue(s, row, "align", "delay", 20.0);
+    RenderOptions options;
+    const auto cut = renderMix(s, test::sharedStore(), options);
+    EXPECT_EQ(cut.frames(), 48000U) << "asked for the recording's time only";
+    options.tail = true;
+    RenderReport report;
+    const auto whole = renderMix(s, test::sharedStore(), options, &report);
+    EXPECT_EQ(report.tail, 960);
+    ASSERT_EQ(whole.frames(), 48960U);
+    EXPECT_GT(test::peakDb(whole.channels[0], 48900), -20.0) << "the end of a delayed row is there";
+    // Stems are as long as the mix.
+    const RenderReport stems = renderStems(s, test::sharedStore(), options, folder / "stems");
+    EXPECT_EQ(stems.frames, report.frames);
+    EXPECT_LT(stems.stems.throughBusesDb, -120.0);
+}
+
 }  // namespace
 }  // namespace ember

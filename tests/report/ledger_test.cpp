@@ -122,6 +122,35 @@ TEST_F(Punch, TheOrderTestIsMatchedAndSaysWhatDiffers) {
               std::string::npos);
 }
 
+TEST_F(Punch, AStageKeyedFromOutsideIsHeardAsItWorks) {
+    // The key is loud where the strokes' bodies are: what listens to it takes them down.
+    Session keyed = session;
+    Row other = keyed.rows.front();
+    other.id = other.name = "key";
+    other.kind = RowKind::guest;
+    std::vector<float> tone(48000 * 8);
+    for (std::size_t i = 0; i < tone.size(); ++i) tone[i] = i / 12000 % 2 == 0 ? 0.0F : 0.9F;
+    test::writeMono(folder / "key.wav", tone);
+    other.sources.front().file = (folder / "key.wav").string();
+    other.sources.front().hash.clear();
+    keyed.rows.insert(keyed.rows.begin() + 1, other);
+    keyed = withValue(keyed, row, "compressor", "threshold", -30.0);
+    keyed = withValue(keyed, row, "compressor", "ratio", 8.0);
+    const Ledger own = transientLedger(keyed, strokes, test::sharedStore(), row);
+    requireStage(requireRow(keyed, row), "compressor").key = "key";
+    const Ledger outside = transientLedger(keyed, strokes, test::sharedStore(), row);
+    ASSERT_EQ(own.lines.size(), outside.lines.size());
+    EXPECT_GT(std::abs(own.lines.back().transientToBodyDb - outside.lines.back().transientToBodyDb),
+              0.5);
+}
+
+TEST_F(Punch, AGuestHasALedgerToo) {
+    Session guest = session;
+    guest.rows.front().kind = RowKind::guest;
+    const Ledger ledger = transientLedger(guest, strokes, test::sharedStore(), row);
+    EXPECT_GT(ledger.lines.front().peakDb, -20.0);
+}
+
 TEST(BusLevels, AreThoseOfWhatIsFedIntoEachBus) {
     Session session = withValue(test::shortSession(), "drum-bus", "seat", "level", 0.0);
     // What comes behind a bus does not count for it.

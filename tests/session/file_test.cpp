@@ -270,5 +270,25 @@ TEST(ChainFile, SaysWhatIsWrongWithAFile) {
     EXPECT_NE(test::errorOf([] { loadChain("/nowhere/at/all.json"); }), "");
 }
 
+TEST(SessionFile, KeepsUnknownFieldsOfSourcesStrokesAndTheLog) {
+    Json json = Json::parse(toJson(document()));
+    json["rows"][0]["sources"][0]["preamp"] = "old";
+    json["strokes"] = Json::array({{{"time", 1.0}, {"drum_id", "kick"}, {"hand", "left"}}});
+    json["log"] = Json::array({{{"time", 5}, {"text", "Begun."}, {"why", {{"by", "ear"}}}}});
+    const Json back = Json::parse(toJson(documentFromJson(json.dump(), "s.json")));
+    EXPECT_EQ(back["rows"][0]["sources"][0]["preamp"], "old");
+    EXPECT_EQ(back["strokes"][0]["hand"], "left");
+    EXPECT_EQ(back["log"][0]["why"]["by"], "ear");
+}
+
+TEST(SessionFile, KeepsPathsThatAreNoUtf8) {
+    Session s = test::shortSession();
+    const std::string odd = "/somewhere/Gro\xdf.wav";
+    s.rows.front().sources.front().file = odd;
+    const std::string text = toJson(Document(s));
+    EXPECT_TRUE(Json::accept(text));
+    EXPECT_EQ(documentFromJson(text, "s.json").session().rows.front().sources.front().file, odd);
+}
+
 }  // namespace
 }  // namespace ember

@@ -232,5 +232,21 @@ TEST(Document, OneDragIsOneStep) {
     EXPECT_EQ(d.session(), first);
 }
 
+TEST(Diff, StrokesTouchTheRowsTheyDrive) {
+    Session before = test::shortSession();
+    before = withValue(before, "snare-top", "gate", "key-source", 1.0);
+    Session after = before;
+    after.strokes = Shared(
+        std::vector<Stroke>{{1.0, "snare", "snare-top", 0.8, 0.0, StrokeKind::normal, 1.0, true}});
+    EXPECT_EQ(diff(before, after).rows, std::vector<std::string>{"snare-top"});
+    EXPECT_TRUE(diff(before, after).structural);
+    // Where nothing is driven by strokes, nothing sounds or looks otherwise.
+    before = withValue(before, "snare-top", "gate", "key-source", 0.0);
+    after = before;
+    after.strokes = Shared(
+        std::vector<Stroke>{{1.0, "snare", "snare-top", 0.8, 0.0, StrokeKind::normal, 1.0, true}});
+    EXPECT_TRUE(diff(before, after).rows.empty());
+}
+
 }  // namespace
 }  // namespace ember

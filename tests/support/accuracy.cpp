@@ -21,11 +21,15 @@ std::vector<Line>& lines() {
     return all;
 }
 
+bool asked() {
+    return std::getenv("EMBER_ACCURACY") != nullptr;
+}
+
 // Prints the table after the last test when EMBER_ACCURACY is set.
 class Table : public testing::Environment {
   public:
     void TearDown() override {
-        if (!allKits()) return;
+        if (!asked()) return;
         int missed = 0;
         std::printf("%-66s %-14s %14s\n", "what", "goal", "measured");
         for (const Line& l : lines()) {
@@ -46,7 +50,9 @@ void accuracy(const std::string& what, const std::string& goal, double measured,
     (void)kTable;
     for (Line& l : lines()) {
         if (l.what != what) continue;
-        l.measured = std::max(l.measured, measured);
+        // The worst: the least of what should be much.
+        l.measured =
+            goal.starts_with('>') ? std::min(l.measured, measured) : std::max(l.measured, measured);
         l.holds = l.holds && holds;
         return;
     }
@@ -54,7 +60,7 @@ void accuracy(const std::string& what, const std::string& goal, double measured,
 }
 
 bool allKits() {
-    return std::getenv("EMBER_ACCURACY") != nullptr;
+    return asked() && std::string_view(std::getenv("EMBER_ACCURACY")) != "short";
 }
 
 }  // namespace ember::test

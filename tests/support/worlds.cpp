@@ -1,6 +1,6 @@
 #include "tests/support/worlds.h"
 
-#include <cstdlib>
+#include "tests/support/accuracy.h"
 
 namespace ember::test {
 
@@ -12,7 +12,7 @@ WorldKit worldKitWithTone(World world, Half half, int number, demo::MicSet mics,
     WorldKit out;
     if (world == World::recorded) {
         // The tests take the set that every machine has; ./run accuracy and fitting the large one.
-        const bool large = half == Half::fitted || std::getenv("EMBER_ACCURACY") != nullptr;
+        const bool large = half == Half::fitted || allKits();
         const RecordedKit kit =
             recordedKit(half, number, mics, seconds, !(large && haveLargeSet()));
         out.truth = std::make_unique<TruthKit>(kit.options, kit.sound);

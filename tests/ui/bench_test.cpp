@@ -199,7 +199,7 @@ TEST(DynamicsBench, KeepLevelGivesBackTheLoudnessThatWasTaken) {
             app::pictureSpan(window.session(),
                              window->tracer().of("snare-top")->stages[3].inputPeak, 64.0 / 48000.0);
         return matchGainDb(window.session(), window->workspace().store(), "snare-top",
-                           static_cast<int>(at - chain.begin()), span.from, span.to);
+                           stageBit(static_cast<int>(at - chain.begin())), span.from, span.to);
     };
     ASSERT_LT(change(), -2.0);
     editor.findChild<QPushButton*>("stage-keep-level")->click();

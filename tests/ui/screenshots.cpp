@@ -135,8 +135,9 @@ bool shootShapers(app::MainWindow& window, const Camera& camera) {
 
 int main(int argc, char** argv) {
     QApplication application(argc, argv);
-    if (argc != 3) {
-        std::fprintf(stderr, "usage: ember-screenshots DEMO-FOLDER OUT-FOLDER\n");
+    const bool one = argc == 4 && QString::fromLocal8Bit(argv[3]) == "--one";
+    if (argc != 3 && !one) {
+        std::fprintf(stderr, "usage: ember-screenshots DEMO-FOLDER OUT-FOLDER [--one]\n");
         return 2;
     }
     app::applyLook(application, app::Look::dark);
@@ -157,6 +158,7 @@ int main(int argc, char** argv) {
     window.intake().take({namedByEngineers(QString::fromLocal8Bit(argv[1]), strangers.path())});
     if (!QTest::qWaitFor([&] { return window.intake().table()->rowCount() > 0; }, 240000)) return 1;
     camera.shoot("intake");
+    if (one) return 0;
     window.openDemo(QString::fromLocal8Bit(argv[1]));
     if (!QTest::qWaitFor([&] { return window.board().isVisible(); }, 240000) || !settled(window))
         return 1;

@@ -1,6 +1,8 @@
 // Intake, playing, comparing, saving, recovering and rendering in the window.
 
 #include "app/render_dialog.h"
+#include "core/advise/intake.h"
+#include "core/base/error.h"
 #include "core/base/units.h"
 #include "core/engine/render.h"
 #include "core/session/file.h"
@@ -233,6 +235,74 @@ TEST(Keeping, RecoversWhatACrashLeftBehind) {
     workspace.recover(app::Workspace::leftovers(recovery).first());
     EXPECT_EQ(workspace.session(), session);
     EXPECT_TRUE(workspace.unsaved());
+}
+
+TEST(Keeping, SaysWhichRecordingHasChanged) {
+    const Window first;
+    const fs::path folder = first.folder() / "moved";
+    Session session = first.session();
+    fs::create_directories(folder);
+    const fs::path old = findRow(session, "hat")->sources.front().file;
+    Source& source = findRow(session, "hat")->sources.front();
+    fs::copy_file(source.file, folder / "Hat.wav");
+    source.file = (folder / "Hat.wav").string();
+    saveDocument(folder / "s.json", Document(session));
+    test::writeMono(folder / "Hat.wav", test::noise(0.1F, 48000));
+    ASSERT_TRUE(first->openSession(QString::fromStdString((folder / "s.json").string())));
+    EXPECT_TRUE(eventually([&] { return first->lastMessage().contains("has changed"); }));
+    AudioStore& store = first->workspace().store();
+    const Session changed = first->workspace().session();
+    ASSERT_EQ(changedRecordings(changed, store).size(), 1U);
+    EXPECT_TRUE(
+        changedRecordings(withRecordingAsItIs(changed, store, folder / "Hat.wav"), store).empty());
+    EXPECT_THROW((void)withRecordingFound(changed, store, folder / "Hat.wav", folder / "Hat.wav"),
+                 Error);
+    const Session mended = withRecordingFound(changed, store, folder / "Hat.wav", old);
+    EXPECT_EQ(findRow(mended, "hat")->sources.front().file, old.string());
+}
+
+TEST(Keeping, SteadyWorkIsKeptToo) {
+    const Window window;
+    int n = 0;
+    const QString recovery = QString::fromStdString((window.folder() / "recovery").string());
+    // An edit at every look, never a pause: the copy comes all the same.
+    EXPECT_TRUE(eventually(
+        [&] {
+            window->workspace().setValue("hat", "seat", "level", -11.0 - 0.01 * ++n);
+            return !QDir(recovery).entryList({"recovery-*.json"}).isEmpty();
+        },
+        20));
+    EXPECT_GT(n, 10);
+}
+
+TEST(Keeping, AnOldCopyGoesOnlyWhenTheNewOneIsThere) {
+    const test::TempFolder folder;
+    const QString left = QString::fromStdString((folder / "recovery-999999999.json").string());
+    saveDocument(left.toStdString(), Document(test::shortSession()));
+    // Nothing can be written where a file stands in the folder's place.
+    test::writeText(folder / "taken", "a file");
+    app::Workspace workspace(QString::fromStdString((folder / "taken").string()));
+    workspace.recover(left);
+    EXPECT_FALSE(workspace.empty());
+    EXPECT_TRUE(QFile::exists(left));
+    app::Workspace other(QString::fromStdString((folder / "fresh").string()));
+    other.recover(left);
+    EXPECT_FALSE(QFile::exists(left));
+    EXPECT_EQ(QDir(QString::fromStdString((folder / "fresh").string()))
+                  .entryList({"recovery-*.json"})
+                  .size(),
+              1);
+}
+
+TEST(Comparing, ASeatHasNoBefore) {
+    const Window window;
+    ASSERT_EQ(window->topBar().scope(), app::CompareScope::cell) << "what a fresh window compares";
+    window->board().select({"hat", Column::seat});
+    auto* before = window->topBar().findChild<QPushButton*>("before");
+    before->click();
+    EXPECT_FALSE(window->player().hearingBefore());
+    EXPECT_FALSE(before->isChecked());
+    EXPECT_TRUE(window->lastMessage().contains("never off")) << window->lastMessage().toStdString();
 }
 
 TEST(Rendering, WritesTheFileTheCommandLineWrites) {
