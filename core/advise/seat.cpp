@@ -138,8 +138,8 @@ std::vector<Proposal> adviseSeat(const Session& session, const KitMeasurement& m
                                                    kMostFaderDb) *
                                         2.0) /
                              2.0;
-        const double now = *level + seat->values[Seat::level] +
-                           panGainDb(row, seat->values[Seat::pan] / 100.0) + after;
+        const double now =
+            *level + seat->values[Seat::level] + panGainDb(row, seat->values[Seat::pan] / 100.0);
         if (std::abs(now - aim) < kWorthDb &&
             std::abs(100.0 * pan - seat->values[Seat::pan]) < 100.0 * kWorthPan)
             continue;
