@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <array>
 #include <cctype>
+#include <cmath>
 #include <cstring>
 #include <system_error>
 
@@ -183,11 +184,15 @@ AudioWriter::~AudioWriter() {
 void AudioWriter::write(std::span<const float> interleaved) {
     const auto frames = static_cast<sf_count_t>(interleaved.size()) / channels_;
     if (dithered_) {
-        constexpr double kStep = 1.0 / 32768.0;
+        // The library cuts off what is under a step: rounding is done here, a quarter above the
+        // step.
+        constexpr double kSteps = 32768.0;
         dither_.clear();
-        for (const float v : interleaved)
-            dither_.push_back(v +
-                              static_cast<float>((random_.uniform() - random_.uniform()) * kStep));
+        for (const float v : interleaved) {
+            const double noise = random_.uniform() - random_.uniform(),
+                         step = std::floor(static_cast<double>(v) * kSteps + noise + 0.5);
+            dither_.push_back(static_cast<float>((step + 0.25) / kSteps));
+        }
         interleaved = dither_;
     }
     if (sf_writef_float(handle_->file, interleaved.data(), frames) != frames) {

@@ -379,6 +379,10 @@ Document documentFromJson(const std::string& text, const std::string& fileName) 
     } catch (const Json::parse_error& error) {
         throw Error("“" + fileName + "” is broken at byte " + std::to_string(error.byte) +
                     "; open “" + fileName + ".previous” beside it or restore a copy.");
+    } catch (const Json::exception&) {
+        // A number that no double holds.
+        throw Error("“" + fileName + "” holds a number beyond all bounds; open “" + fileName +
+                    ".previous” beside it or restore a copy.");
     }
     try {
         const bool first = json.is_object() && json.value("version", Json()) == 1;

@@ -274,11 +274,19 @@ TEST(SessionFile, KeepsUnknownFieldsOfSourcesStrokesAndTheLog) {
     Json json = Json::parse(toJson(document()));
     json["rows"][0]["sources"][0]["preamp"] = "old";
     json["strokes"] = Json::array({{{"time", 1.0}, {"drum_id", "kick"}, {"hand", "left"}}});
-    json["log"] = Json::array({{{"time", 5}, {"text", "Begun."}, {"why", {{"by", "ear"}}}}});
+    json["logbook"] = Json::array({{{"time", 5}, {"text", "Begun."}, {"why", {{"by", "ear"}}}}});
     const Json back = Json::parse(toJson(documentFromJson(json.dump(), "s.json")));
     EXPECT_EQ(back["rows"][0]["sources"][0]["preamp"], "old");
     EXPECT_EQ(back["strokes"][0]["hand"], "left");
-    EXPECT_EQ(back["log"][0]["why"]["by"], "ear");
+    EXPECT_EQ(back["logbook"][0]["why"]["by"], "ear");
+}
+
+TEST(SessionFile, SaysThatANumberIsBeyondAllBounds) {
+    for (const char* text : {"288e2928", "{\"tempo\": 1e999}", "[1, -1e400]"}) {
+        const std::string said = test::errorOf([&] { (void)documentFromJson(text, "s.json"); });
+        EXPECT_NE(said.find("number beyond all bounds"), std::string::npos) << text << ": " << said;
+        EXPECT_FALSE(test::errorOf([&] { (void)chainFromJson(text, "c.json"); }).empty());
+    }
 }
 
 TEST(SessionFile, KeepsPathsThatAreNoUtf8) {
