@@ -148,9 +148,10 @@ TEST(Render, APieceIsThatPieceOfTheWhole) {
 
 TEST(Render, WritesTheDepthAskedForAndSaysWhatItMeasured) {
     const TempFolder folder;
-    for (const auto& [depth, step] : {std::pair{SampleDepth::pcm16, 1.0 / 32768},
-                                      {SampleDepth::pcm24, 1.0 / 8388608},
-                                      {SampleDepth::float32, 0.0}}) {
+    for (const auto& [depth, step] :
+         {std::pair{SampleDepth::pcm16, 1.5 / 32768},  // with its dither
+          {SampleDepth::pcm24, 1.0 / 8388608},
+          {SampleDepth::float32, 0.0}}) {
         const fs::path file = folder / "mix.wav";
         const RenderReport report =
             renderToFile(busySession(), test::sharedStore(), {}, file, depth);
