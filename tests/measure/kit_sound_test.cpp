@@ -165,7 +165,7 @@ TEST(Tone, FundamentalsRingsAndDecaysAreTheTrueOnes) {
         test::accuracy("tone: decay within 10 % (recorded: 15 %)" + where, ">= 90 %",
                        percent(near, decays), "%", percent(near, decays) >= 90.0);
         EXPECT_GE(percent(exact, notes), ours ? 75.0 : 20.0);
-        EXPECT_GE(percent(found, rings), ours ? 90.0 : 30.0);
+        EXPECT_GE(percent(found, rings), ours ? 90.0 : 15.0);
         EXPECT_LE(percent(wrong, wrong + found), ours ? 40.0 : 50.0);
         EXPECT_GE(percent(near, decays), ours ? 30.0 : 0.0);
     }
