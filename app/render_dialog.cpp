@@ -79,7 +79,7 @@ RenderDialog::RenderDialog(Workspace& workspace, QWidget* parent)
         }
         start();
     });
-    connect(&running_, &QFutureWatcher<void>::finished, this, &RenderDialog::done);
+    connect(&running_, &QFutureWatcher<void>::finished, this, &RenderDialog::ended);
 }
 
 RenderDialog::~RenderDialog() {
@@ -149,7 +149,7 @@ void RenderDialog::start() {
     }));
 }
 
-void RenderDialog::done() {
+void RenderDialog::ended() {
     render_->setEnabled(true);
     close_->setText(tr("Close"));
     progress_->setValue(error_.isEmpty() ? 1000 : 0);

@@ -34,7 +34,7 @@ class RenderDialog : public QDialog {
     void reject() override;
 
   private:
-    void done();
+    void ended();
 
     Workspace& workspace_;
     QLineEdit* file_ = nullptr;

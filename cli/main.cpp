@@ -197,9 +197,11 @@ void set(const Output& out, const fs::path& file, const std::string& element,
         } else if (what == "role") {
             next = withRole(std::move(next), row, roleFrom(value));
         } else if (what == "feeds") {
-            next = withBus(std::move(next), row, rowByIdOrName(next, value).id);
+            const std::string bus = rowByIdOrName(next, value).id;
+            next = withBus(std::move(next), row, bus);
         } else if (what == "pair") {
-            next = withPaired(std::move(next), row, rowByIdOrName(next, value).id);
+            const std::string right = rowByIdOrName(next, value).id;
+            next = withPaired(std::move(next), row, right);
         } else if (what == "sides") {
             if (value != "part" && value != "exchange")
                 throw Error("The sides of a pair take part or exchange.");

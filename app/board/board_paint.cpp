@@ -5,6 +5,7 @@
 #include "app/widgets/certainty.h"
 #include "app/widgets/level_meter.h"
 
+#include <QPaintEvent>
 #include <QPainter>
 
 #include <algorithm>
