@@ -198,11 +198,12 @@ std::vector<Proposal> adviseGate(const Session& session, const KitMeasurement& m
                             "that.";
             if (ghosts > 0) p.effects.push_back({"ghost notes kept", "%", 100.0, kept, {}});
             p.effects.push_back({"neighbours' strokes that open it", "%", 100.0, opened, {}});
-            // The strokes that open it come through whole, and they are the loud ones.
-            const double share = energyAbove(heard->bleedDb, threshold);
+            // The strokes that open it come through whole.
+            const double share = opened / 100.0;
             left = 10.0 * std::log10(share + (1.0 - share) * std::pow(10.0, floor / 10.0));
             p.confidence = apart ? 0.9 : 0.5;
-            if (share > kFewOpen) {
+            // They are the loud ones: how much of the bleed they are depends on when they come.
+            if (energyAbove(heard->bleedDb, threshold) > kFewOpen) {
                 p.confidence = std::min(p.confidence, 0.5);
                 p.reason += " How long those hold it open is unsure.";
             }

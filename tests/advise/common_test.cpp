@@ -124,17 +124,12 @@ TEST_F(MadeUpLevels, WhereNeighboursOpenItLittleBleedIsForetoldToGo) {
     const auto all = adviseGate(session, kit, GateSchool::byLevel);
     const Proposal* p = find(all, "snare-top.gate");
     ASSERT_NE(p, nullptr);
-    EXPECT_GT(*effectOf(*p, "neighbours' strokes that open it")->predicted, 50.0);
-    // What is left counts by energy: those that open it are the loud ones.
-    double through = 0.0, sum = 0.0;
+    const double opened = *effectOf(*p, "neighbours' strokes that open it")->predicted / 100.0;
+    EXPECT_GT(opened, 0.5);
     const double floor = std::pow(10.0, valueOf(*p, "floor") / 10.0);
-    for (const double db : kit.separation.front().bleedDb) {
-        const double energy = std::pow(10.0, db / 10.0);
-        sum += energy;
-        through += energy * (db >= valueOf(*p, "threshold") ? 1.0 : floor);
-    }
-    EXPECT_NEAR(*effectOf(*p, "bleed between strokes")->predicted, 10.0 * std::log10(through / sum),
-                1e-9);
+    EXPECT_NEAR(*effectOf(*p, "bleed between strokes")->predicted,
+                10.0 * std::log10(opened + (1.0 - opened) * floor), 1e-9);
+    EXPECT_NE(p->reason.find("unsure"), std::string::npos) << p->reason;
     EXPECT_LT(p->confidence, 0.8);
     // Strokes as key keep them all, and say what a level would have cost.
     const auto strokes = adviseGate(session, kit, GateSchool::byStrokes);
