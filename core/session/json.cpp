@@ -38,7 +38,7 @@ class Reader {
         return value->get<std::string>();
     }
     std::string requiredText(const char* name) {
-        const std::string value = text(name);
+        std::string value = text(name);
         if (value.empty()) throw fault(name, "a text that is not empty");
         return value;
     }
@@ -190,7 +190,8 @@ Stage readStage(const Json& json, const std::string& place) {
         if (!values->is_object()) throw in.fault("values", "an object");
         for (const auto& [name, value] : values->items()) {
             const int index = parameterIndex(type->table, name);
-            const std::string where = place + ".values." + name;
+            std::string where = place + ".values.";
+            where += name;
             if (index < 0) throw Error(where + " is unknown to " + type->label + "; remove it.");
             stage.values[static_cast<std::size_t>(index)] =
                 readValue(type->table[static_cast<std::size_t>(index)], value, where);
