@@ -60,13 +60,18 @@ double energyAbove(const std::vector<double>& levelsDb, double threshold) {
     return above / all;
 }
 
+// Whether nothing could be told of how long the drum sounds.
+bool lengthUnread(const DrumTone* tone) {
+    return tone == nullptr || (tone->decayT60 <= 0.0 && tone->bodySeconds <= 0.0);
+}
+
 // How long the drum speaks: until its note has lost 20 dB and nearly all of its energy has sounded.
 // Where neither could be read, as long as such drums do: a gate that closes late harms less than
 // one that cuts the body off.
 double speakMs(const DrumTone* tone, const std::string& drum) {
     const double usual =
         isTom(drum) ? 900.0 : (drumFamily(drum) == DrumFamily::kick ? 400.0 : 300.0);
-    if (tone == nullptr || (tone->decayT60 <= 0.0 && tone->bodySeconds <= 0.0)) return usual;
+    if (lengthUnread(tone)) return usual;
     // A decay alone may be that of one band only.
     const double note = tone->decayT60 / 3.0 * 1000.0, body = tone->bodySeconds * 1000.0;
     return std::clamp(std::max(note, body > 0.0 ? body : std::min(usual, 1.5 * note)), 60.0, 900.0);
@@ -78,7 +83,7 @@ std::string doubts(int strokes, const DrumTone* tone) {
     if (strokes < kFew)
         out += " Only " + std::to_string(strokes) +
                (strokes == 1 ? " stroke was" : " strokes were") + " heard, so this is unsure.";
-    if (tone == nullptr || (tone->decayT60 <= 0.0 && tone->bodySeconds <= 0.0))
+    if (lengthUnread(tone))
         out += " Its decay could not be read; the gate stays open as long as such drums sound.";
     return out;
 }
