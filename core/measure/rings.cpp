@@ -94,8 +94,9 @@ std::vector<Ring> findRings(const RingMaterial& m, double lowest, double decayT6
         for (std::size_t s = 0; s < late.size(); ++s) column[s] = late[s][k];
         level[k] = quantile(column, kLouder);
     }
-    std::vector<double> linear;
-    for (const double v : level) linear.push_back(std::pow(10.0, v / 10.0));
+    std::vector<double> linear(level.size());
+    std::transform(level.begin(), level.end(), linear.begin(),
+                   [](double v) { return std::pow(10.0, v / 10.0); });
     double top = -300.0;
     for (auto k = static_cast<std::size_t>(lowest / fall.width); k < fall.bins; ++k)
         top = std::max(top, level[k]);
@@ -133,9 +134,10 @@ std::vector<Ring> findRings(const RingMaterial& m, double lowest, double decayT6
         std::vector<double> stands;
         std::vector<std::size_t> on;
         for (std::size_t s = 0; s < late.size(); ++s) {
-            std::vector<double> v;
-            for (const std::size_t i : near) v.push_back(late[s][i]);
-            stands.push_back(late[s][k] - median(v));
+            std::vector<double> beside(near.size());
+            std::transform(near.begin(), near.end(), beside.begin(),
+                           [&](std::size_t i) { return late[s][i]; });
+            stands.push_back(late[s][k] - median(beside));
             if (stands.back() > kRingDb) on.push_back(s);
         }
         const double share = static_cast<double>(on.size()) / static_cast<double>(late.size()),
