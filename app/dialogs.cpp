@@ -33,6 +33,9 @@ void MainWindow::chooseDevice() {
     constexpr std::array blocks{32, 64, 128, 256, 512, 1024, 2048};
     for (const int frames : blocks) block->addItem(tr("%1 frames").arg(frames));
     block->setCurrentIndex(3);
+    auto* title = new QLabel(tr("Where the sound goes"), &dialog);
+    title->setProperty("title", true);
+    form->addRow(title);
     form->addRow(tr("Device"), list);
     form->addRow(tr("Block"), block);
     auto* hint =

@@ -125,17 +125,10 @@ void Listener::finish() {
     emit changed();
 }
 
-void Listener::setHow(const Advice& how) {
-    how_ = how;
-    measuredEffects_.clear();
-    propose();
-    emit changed();
-}
-
 void Listener::propose() {
     proposals_.clear();
     if (!measured_ || workspace_.empty()) return;
-    proposals_ = advise(workspace_.session(), *measured_, how_);
+    proposals_ = advise(workspace_.session(), *measured_, workspace_.session().ways);
     for (Proposal& p : proposals_) {
         const auto at = measuredEffects_.find(p.id);
         if (at != measuredEffects_.end() && accepted(p)) p.effects = at->second;
@@ -179,17 +172,17 @@ bool Listener::accepted(const Proposal& p) const {
     });
 }
 
-void Listener::accept(const Proposal& proposal) {
+// By value: the edit makes the list of proposals anew.
+void Listener::accept(Proposal proposal) {
     if (!measured_) return;
-    const Proposal kept = proposal;  // the edit below makes the list anew
     try {
-        workspace_.edit(ember::accept(workspace_.session(), kept, measured_->strokes));
+        workspace_.edit(ember::accept(workspace_.session(), proposal, measured_->strokes));
     } catch (const Error& error) {
         problem_ = QString::fromUtf8(error.what());
         emit changed();
         return;
     }
-    effectsWanted_.push_back(kept);
+    effectsWanted_.push_back(std::move(proposal));
     measureNextEffect();
 }
 

@@ -34,8 +34,6 @@ class Listener : public QObject {
     void cancel();
     void start();
 
-    [[nodiscard]] const Advice& how() const { return how_; }
-    void setHow(const Advice& how);
     // The proposal for a row's stage that is neither declined nor overtaken; null when there is
     // none.
     [[nodiscard]] const Proposal* proposalFor(const std::string& row,
@@ -44,7 +42,7 @@ class Listener : public QObject {
     [[nodiscard]] const Proposal* proposalOf(const std::string& row, const std::string& step) const;
     // Whether its moves are what the session already has.
     [[nodiscard]] bool accepted(const Proposal& proposal) const;
-    void accept(const Proposal& proposal);
+    void accept(Proposal proposal);
     void decline(const Proposal& proposal);
     // Everything proposed of this step (empty: of every step) that is neither accepted nor
     // declined, as one edit.
@@ -94,7 +92,6 @@ class Listener : public QObject {
     std::vector<StrokeEdit> followed_, startedWith_;  // corrections that measured_ and the run hold
     QTimer rest_;
     QString problem_;
-    Advice how_;
     std::vector<Proposal> proposals_;
     std::map<std::string, std::vector<Effect>> measuredEffects_;  // by proposal id
 };

@@ -1,6 +1,7 @@
 #include "app/main_window.h"
 
 #include "app/board/row_menu.h"
+#include "app/kit/logbook_dialog.h"
 #include "app/theme/theme.h"
 #include "core/base/error.h"
 
@@ -12,6 +13,7 @@
 #include <QSettings>
 #include <QVBoxLayout>
 
+#include <algorithm>
 #include <array>
 #include <set>
 
@@ -44,7 +46,8 @@ MainWindow::MainWindow(const WindowOptions& options)
     board_ = new Board(workspace_, player_, tracer_, pages_);
     bench_ = new BenchPage({workspace_, player_, tracer_, listener_}, pages_);
     hits_ = new HitsPage(workspace_, player_, listener_, pages_);
-    for (QWidget* page : std::initializer_list<QWidget*>{intake_, board_, bench_, hits_})
+    kit_ = new KitPage(workspace_, listener_, pages_);
+    for (QWidget* page : std::initializer_list<QWidget*>{intake_, board_, bench_, hits_, kit_})
         pages_->addWidget(page);
     box->addWidget(top_);
     box->addWidget(overview_);
@@ -86,6 +89,14 @@ MainWindow::MainWindow(const WindowOptions& options)
     connect(board_, &Board::selectionChanged, this, &MainWindow::refreshEvidence);
     connect(bench_, &BenchPage::moved, this, &MainWindow::refreshEvidence);
     connect(pages_, &QStackedWidget::currentChanged, this, &MainWindow::refreshEvidence);
+    connect(kit_, &KitPage::rowAsked, this, [this](const std::string& row) {
+        showBoard();
+        board_->select({row, std::nullopt});
+    });
+    // What was said about one place no longer holds in another.
+    connect(board_, &Board::selectionChanged, message_, &QLabel::clear);
+    connect(pages_, &QStackedWidget::currentChanged, message_, &QLabel::clear);
+    connect(&workspace_, &Workspace::opened, message_, &QLabel::clear);
     connect(hits_, &HitsPage::said, this, &MainWindow::say);
     connect(evidence_, &EvidencePanel::adjustAsked, this, &MainWindow::showBench);
     connect(&listener_, &Listener::changed, this, [this] {
@@ -218,6 +229,18 @@ void MainWindow::showHits() {
     hits_->timeLine().setFocus();
 }
 
+void MainWindow::showKit() {
+    pages_->setCurrentWidget(kit_);
+    kit_->matrix().setFocus();
+}
+
+void MainWindow::showLogbook() {
+    if (workspace_.empty()) return say(tr("Open a session first."));
+    auto* dialog = new LogbookDialog(workspace_, this);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    dialog->show();
+}
+
 void MainWindow::acceptStep(const std::string& step) {
     if (listener_.open(step).empty())
         return say(listener_.listening() ? tr("Still listening to the kit.")
@@ -229,7 +252,7 @@ void MainWindow::refreshEvidence() {
     const bool bench = pages_->currentWidget() == bench_;
     const QWidget* page = pages_->currentWidget();
     evidence_->setVisible(showEvidence_->isChecked() && !workspace_.empty() && page != intake_ &&
-                          page != hits_);
+                          page != hits_ && page != kit_);
     const BoardPlace place = bench ? bench_->place() : board_->selected();
     evidence_->show(place);
     top_->setCell(place.row, place.column.value_or(Column::seat));
@@ -302,6 +325,17 @@ void MainWindow::compare(bool before) {
     }
     if (scope == CompareScope::row && row == nullptr) scope = CompareScope::everything;
     player_.compare(before, scope, place.row, stages);
+    if (!before || row == nullptr) return;
+    const bool pressed = std::any_of(row->chain.begin(), row->chain.end(), [&](const Stage& s) {
+        const bool asked =
+            stages.empty() || std::find(stages.begin(), stages.end(), s.id) != stages.end();
+        return asked && s.on &&
+               (s.type == "compressor" || s.type == "limiter" || s.type == "clipper");
+    });
+    if (pressed)
+        say(
+            tr("At the same loudness less range still seems louder: listen for the stick, and for "
+               "the gap after it."));
 }
 
 void MainWindow::setLook(int look) {

@@ -7,6 +7,7 @@
 #include "app/evidence/evidence_panel.h"
 #include "app/hits/hits_page.h"
 #include "app/intake/intake_page.h"
+#include "app/kit/kit_page.h"
 #include "app/listener.h"
 #include "app/overview.h"
 #include "app/player.h"
@@ -47,12 +48,14 @@ class MainWindow : public QMainWindow {
     [[nodiscard]] Board& board() { return *board_; }
     [[nodiscard]] BenchPage& bench() { return *bench_; }
     [[nodiscard]] HitsPage& hits() { return *hits_; }
+    [[nodiscard]] KitPage& kit() { return *kit_; }
     [[nodiscard]] IntakePage& intake() { return *intake_; }
     [[nodiscard]] Overview& overview() { return *overview_; }
     [[nodiscard]] TopBar& topBar() { return *top_; }
     [[nodiscard]] QString lastMessage() const { return message_->text(); }
     void showBoard();
     void showHits();
+    void showKit();
     void showBench(const BoardPlace& place);
     bool saveTo(const QString& path);
     bool openSession(const QString& path);
@@ -72,6 +75,7 @@ class MainWindow : public QMainWindow {
     void buildTabs();
     void acceptStep(const std::string& step);
     void showLedger();
+    void showLogbook();
     void testOrder();
     void say(const QString& sentence, bool problem = false);
     void refreshTitle();
@@ -104,7 +108,8 @@ class MainWindow : public QMainWindow {
     Board* board_ = nullptr;
     BenchPage* bench_ = nullptr;
     HitsPage* hits_ = nullptr;
-    QPushButton *boardTab_ = nullptr, *hitsTab_ = nullptr;
+    KitPage* kit_ = nullptr;
+    QPushButton *boardTab_ = nullptr, *hitsTab_ = nullptr, *kitTab_ = nullptr;
     EvidencePanel* evidence_ = nullptr;
     QLabel *message_ = nullptr, *device_ = nullptr, *load_ = nullptr, *saved_ = nullptr;
     QAction *undo_ = nullptr, *redo_ = nullptr, *showEvidence_ = nullptr;

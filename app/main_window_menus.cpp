@@ -85,6 +85,9 @@ void MainWindow::buildMenus() {
     add(view, tr("Hits"), QKeySequence(Qt::CTRL | Qt::Key_H), [this] {
         if (!workspace_.empty()) showHits();
     });
+    add(view, tr("Kit"), QKeySequence(Qt::CTRL | Qt::Key_K), [this] {
+        if (!workspace_.empty()) showKit();
+    });
     add(view, tr("Taller rows"), QKeySequence::ZoomIn,
         [this] { board_->setRowHeight(board_->rowHeight() + 6); });
     add(view, tr("Flatter rows"), QKeySequence::ZoomOut,
@@ -106,10 +109,13 @@ void MainWindow::buildMenus() {
                 [this](const std::string& row, const std::string& stage) {
                     const Row* r = findRow(workspace_.session(), row);
                     const Stage* s = r != nullptr ? findStage(*r, stage) : nullptr;
-                    if (s != nullptr) showBench({row, processorType(s->type).home});
+                    if (s != nullptr) return showBench({row, processorType(s->type).home});
+                    showBoard();
+                    board_->select({row, std::nullopt});
                 });
         dialog->show();
     });
+    add(view, tr("Logbook"), QKeySequence(Qt::CTRL | Qt::Key_L), [this] { showLogbook(); });
     view->addSeparator();
     add(view, tr("Dark look"), {}, [this] { setLook(0); });
     add(view, tr("Light look"), {}, [this] { setLook(1); });
@@ -174,6 +180,8 @@ void MainWindow::buildTabs() {
     };
     boardTab_ = tab(tr("Board"), tr("The whole mix as one table (Ctrl+B)."));
     hitsTab_ = tab(tr("Hits"), tr("Every stroke on the recordings (Ctrl+H)."));
+    kitTab_ = tab(tr("Kit"), tr("Who is heard where, and where the drums stand (Ctrl+K)."));
+    connect(kitTab_, &QPushButton::clicked, this, &MainWindow::showKit);
     connect(boardTab_, &QPushButton::clicked, this, &MainWindow::showBoard);
     connect(hitsTab_, &QPushButton::clicked, this, &MainWindow::showHits);
     menuBar()->setCornerWidget(tabs);
@@ -182,10 +190,12 @@ void MainWindow::buildTabs() {
         tabs->setVisible(page != intake_);
         boardTab_->setChecked(page == board_ || page == bench_);
         hitsTab_->setChecked(page == hits_);
+        kitTab_->setChecked(page == kit_);
     };
     connect(pages_, &QStackedWidget::currentChanged, this, refresh);
     connect(boardTab_, &QPushButton::clicked, this, refresh);
     connect(hitsTab_, &QPushButton::clicked, this, refresh);
+    connect(kitTab_, &QPushButton::clicked, this, refresh);
     refresh();
 }
 

@@ -50,7 +50,9 @@ Player::Player(Workspace& workspace, OpenDevice open, QObject* parent)
         const bool whole = audition_.row < 0;
         audition_.gainDb = whole ? 0.0 : gain;
         engine_.audition(audition_, whole ? gain : 0.0);
-        compareText_ = tr("Before, level-matched (%1 dB)").arg(change(gain));
+        compareText_ =
+            (switched_ ? tr("Off, level-matched (%1 dB)") : tr("Before, level-matched (%1 dB)"))
+                .arg(change(gain));
         emit compareChanged();
     });
     connect(&timer_, &QTimer::timeout, this, &Player::poll);
@@ -301,7 +303,7 @@ const RowMeter* Player::meter(const std::string& id) const {
 
 void Player::endCompare() {
     if (!before_) return;
-    before_ = false;
+    before_ = switched_ = false;
     abandonMatch_ = true;
     audition_ = {};
     engine_.audition(audition_, 0.0);
@@ -319,6 +321,7 @@ void Player::compare(bool before, CompareScope scope, const std::string& row,
     matching_.waitForFinished();
     abandonMatch_ = false;
     before_ = true;
+    switched_ = false;
     audition_ = Audition{true, -1, 0, 0.0};
     const Session& session = workspace_.session();
     if (scope != CompareScope::everything) {
@@ -335,7 +338,29 @@ void Player::compare(bool before, CompareScope scope, const std::string& row,
             }
         }
     }
-    compareText_ = tr("Before, measuring loudness …");
+    match(scope, row, session);
+}
+
+void Player::matchSwitched(const std::string& row, const std::string& stage, bool on) {
+    endCompare();
+    const Row* r = findRow(workspace_.session(), row);
+    if (on || plan_ == nullptr || r == nullptr) return;
+    const Stage* s = findStage(*r, stage);
+    if (s == nullptr || s->on) return;  // it was refused
+    abandonMatch_ = true;
+    matching_.waitForFinished();
+    abandonMatch_ = false;
+    before_ = switched_ = true;
+    audition_ =
+        Audition{true, plan_->rowIndex(row), stageBit(static_cast<int>(s - r->chain.data())), 0.0};
+    Session whole = workspace_.session();
+    requireStage(requireRow(whole, row), stage).on = true;
+    match(CompareScope::cell, row, whole);
+}
+
+// Measures in the background by how much the untouched signal has to be turned.
+void Player::match(CompareScope scope, const std::string& row, const Session& session) {
+    compareText_ = switched_ ? tr("Off, measuring loudness …") : tr("Before, measuring loudness …");
     emit compareChanged();
     const double from = session.loop.on ? session.loop.from : position();
     const double to = session.loop.on ? session.loop.to : std::min(length(), from + 8.0);

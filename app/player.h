@@ -48,6 +48,9 @@ class Player : public QObject {
     // eight seconds from the playhead.
     void compare(bool before, CompareScope scope, const std::string& row,
                  const std::vector<std::string>& stages);
+    // A stage was switched by hand: off, it is heard as loud as it was on, until it is on again or
+    // something else is compared.
+    void matchSwitched(const std::string& row, const std::string& stage, bool on);
     [[nodiscard]] bool hearingBefore() const { return before_; }
     [[nodiscard]] QString compareText() const { return compareText_; }
 
@@ -91,6 +94,7 @@ class Player : public QObject {
     void poll();
     void openDevice();
     void endCompare();
+    void match(CompareScope scope, const std::string& row, const Session& session);
 
     Workspace& workspace_;
     OpenDevice open_;
@@ -117,7 +121,7 @@ class Player : public QObject {
     bool playing_ = false;
     double monitorDb_ = -24.0, loudSeconds_ = 0.0, loudMean_ = 0.0;
 
-    bool before_ = false;
+    bool before_ = false, switched_ = false;  // switched: before, by a step that is off
     QString compareText_;
     std::shared_ptr<double> match_;
     QFutureWatcher<void> matching_;

@@ -21,6 +21,9 @@ RenderDialog::RenderDialog(Workspace& workspace, QWidget* parent)
     setMinimumWidth(560);
     auto* form = new QFormLayout(this);
     form->setSpacing(8);
+    auto* title = new QLabel(tr("The mix as a file"), this);
+    title->setProperty("title", true);
+    form->addRow(title);
     auto* line = new QHBoxLayout;
     file_ = new QLineEdit(this);
     file_->setAccessibleName(tr("File to write"));

@@ -167,6 +167,10 @@ void Workspace::setSolo(const std::string& row, bool solo) {
     edit(std::move(next));
 }
 
+void Workspace::stepSolo(const std::string& row) {
+    edit(withSoloStepped(session(), row));
+}
+
 void Workspace::setLoop(const LoopSpan& loop, const std::string& gesture) {
     Session next = session();
     next.loop = loop;

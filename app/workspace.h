@@ -55,6 +55,8 @@ class Workspace : public QObject {
     void exchangeSides(const std::string& row);
     void setMute(const std::string& row, bool mute);
     void setSolo(const std::string& row, bool solo);
+    // The row, then its bus, then everything.
+    void stepSolo(const std::string& row);
     void setLoop(const LoopSpan& loop, const std::string& gesture = {});
     void undo();
     void redo();

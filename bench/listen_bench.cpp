@@ -51,7 +51,7 @@ int main() {
     start = Clock::now();
     const bool same = measureKit(session, store) == first;
     const double again = seconds(start);
-    // Advice is given anew with every edit, on the window's thread.
+    // Ways is given anew with every edit, on the window's thread.
     start = Clock::now();
     std::size_t proposals = advise(session, first).size();
     const double advice = seconds(start);

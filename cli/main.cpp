@@ -1,6 +1,7 @@
 // ember-cask-cli: the same jobs without a window. Exit status 0: done, 1: the job
 // failed, 2: bad use. Errors are one sentence on stderr.
 
+#include "cli/edit.h"
 #include "cli/measure.h"
 #include "core/advise/intake.h"
 #include "core/base/error.h"
@@ -190,6 +191,11 @@ void set(const Output& out, const fs::path& file, const std::string& element,
         next = withNote(std::move(next), element, value);
     } else if (dot == std::string::npos) {
         Row& r = requireRow(next, row);
+        const auto ofSession = [&] {
+            if (r.kind != RowKind::main)
+                throw Error("The " + what + " belongs to the whole session: set it on the row “" +
+                            mainRow(next) + "”.");
+        };
         if (what == "mute" || what == "solo") {
             (what == "mute" ? r.mute : r.solo) = switchFrom(value);
         } else if (what == "name") {
@@ -208,22 +214,36 @@ void set(const Output& out, const fs::path& file, const std::string& element,
             next = value == "part" ? withParted(std::move(next), row)
                                    : withSidesExchanged(std::move(next), row);
         } else if (what == "style") {
-            if (r.kind != RowKind::main)
-                throw Error("The style belongs to the whole session: set it on the row “" +
-                            mainRow(next) + "”.");
+            ofSession();
             next.style = styleFrom(value);
+        } else if (what == "beats") {
+            static const Parameter beats{"beats", "Beats per bar", Unit::none, 1.0, 32.0,
+                                         4.0,     Scale::linear,   "",         {}};
+            ofSession();
+            next.beatsPerBar = static_cast<int>(std::lround(parseValue(beats, value)));
+        } else if (what == "tempo") {
+            static const Parameter tempo{"tempo", "Tempo",       Unit::none, 20.0, 400.0,
+                                         120.0,   Scale::linear, "",         {}};
+            ofSession();
+            next.tempo = parseValue(tempo, value);
+        } else if (what.starts_with("way-")) {
+            ofSession();
+            next = withWay(std::move(next), what.substr(4), value);
         } else {
             throw Error("“" + what +
                         "” names no parameter: write PROCESSOR.PARAMETER, for example "
-                        "gate.threshold, or mute, solo, name, role, feeds, pair, sides, note or "
-                        "style.");
+                        "gate.threshold, or mute, solo, name, role, feeds, pair, sides, note, "
+                        "style, tempo, beats or way-STEP.");
         }
     } else {
         const std::string stageId = what.substr(0, dot), parameter = what.substr(dot + 1);
         const Stage& stage = requireStage(requireRow(next, row), stageId);
         const ProcessorType& type = processorType(stage.type);
         const int index = parameterIndex(type.table, parameter);
-        if (parameter == "on" && index < 0) {
+        if (index < 0 && (parameter.ends_with(".name") || parameter.ends_with(".why"))) {
+            next = withWord(std::move(next), row, stageId, parameter,
+                            value == "none" ? std::string() : value);
+        } else if (parameter == "on" && index < 0) {
             next = withStageOn(std::move(next), row, stageId, switchFrom(value));
         } else {
             const double number =
@@ -353,7 +373,7 @@ void processors(const Output& out) {
                                   {"default", p.standard},
                                   {"choices", p.choices}});
             // The bands of the equaliser are alike.
-            if (p.id.size() > 3 && p.id[0] == 'b' && p.id[2] == '.' && p.id[1] > '1') continue;
+            if (type.id == "eq" && p.id.front() == 'b' && !p.id.starts_with("b1.")) continue;
             const bool choice = p.scale == Scale::choice || p.scale == Scale::toggle;
             std::string choices;
             for (const std::string& c : p.choices) choices += (choices.empty() ? "" : ", ") + c;
@@ -363,7 +383,8 @@ void processors(const Output& out) {
                     " | " + formatValue(p, p.standard) + " | " + p.doc + " |");
         }
         if (type.id == "eq")
-            out.say("\nBands 2 to 8 (`b2` to `b8`) have the same parameters with other defaults.");
+            out.say(
+                "\nBands 2 to 16 (`b2` to `b16`) have the same parameters with other defaults.");
         out.say("");
         list.push_back({{"id", type.id},
                         {"label", type.label},
@@ -408,7 +429,8 @@ int main(int argc, char** argv) {
         ->add_option(
             "parameter", parameter,
             "PROCESSOR.PARAMETER, PROCESSOR.on, mute, solo, name, role, feeds (a bus), pair (the "
-            "other row), sides (part or exchange), note or (of the main row) style")
+            "other row), sides (part or exchange), note, or (of the main row) style, tempo, beats "
+            "and way-STEP")
         ->required();
     setCommand->add_option("value", value)->required();
     auto* renderCommand = app.add_subcommand("render", "render the mix");
@@ -432,6 +454,7 @@ int main(int argc, char** argv) {
     checkCommand->add_option("session", session)->required();
 
     cli::ListeningCommands listening(app);
+    cli::EditCommands editing(app);
     auto* processorsCommand =
         app.add_subcommand("processors", "print every processor with its parameters");
 
@@ -456,6 +479,7 @@ int main(int argc, char** argv) {
             render(out, request);
         }
         listening.run(out.json);
+        editing.run(out.json);
         if (*loudnessCommand) loudness(out, target);
         if (*checkCommand) check(out, session);
         if (*processorsCommand) processors(out);

@@ -144,14 +144,22 @@ void ListeningCommands::advise(bool json) {
     Session session = withAbsolutePaths(document.session(), session_);
     AudioStore store;
     const KitMeasurement m = measureKit(session, store);
-    const Advice how{align_ == "overheads" ? AlignSchool::toOverheads : AlignSchool::withinDrum,
-                     gate_ == "level" ? GateSchool::byLevel : GateSchool::byStrokes,
-                     eq_ == "later" ? EqSchool::later : EqSchool::first,
-                     dynamics_ == "density" ? DynamicsSchool::density
-                     : dynamics_ == "pair"  ? DynamicsSchool::pair
-                                            : DynamicsSchool::punch,
-                     colour_ == "coloured" ? ColourSchool::coloured : ColourSchool::clean};
-    std::vector<Proposal> proposals = ember::advise(session, m, how);
+    Session wished = session;
+    const std::map<std::string, std::string> shortNames{{"drum", "within-drum"},
+                                                        {"overheads", "to-overheads"},
+                                                        {"strokes", "by-strokes"},
+                                                        {"level", "by-level"}};
+    for (const auto& [step, way] :
+         std::initializer_list<std::pair<const char*, const std::string&>>{{"align", align_},
+                                                                           {"gate", gate_},
+                                                                           {"eq", eq_},
+                                                                           {"dynamics", dynamics_},
+                                                                           {"colour", colour_}}) {
+        if (way.empty()) continue;
+        const auto full = shortNames.find(way);
+        wished = withWay(std::move(wished), step, full != shortNames.end() ? full->second : way);
+    }
+    std::vector<Proposal> proposals = ember::advise(session, m, wished.ways);
     if (!steps_.empty())
         std::erase_if(proposals, [&](const Proposal& p) { return !steps_.contains(p.step); });
     for (const std::string& id : accept_) {

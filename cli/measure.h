@@ -25,9 +25,8 @@ class ListeningCommands {
 
     CLI::App *measure_, *advise_, *ledger_, *order_, *review_;
     std::filesystem::path session_, out_;
-    std::set<std::string> parts_, steps_, accept_;  // empty: all of them; ids, or "all"
-    std::string align_ = "drum", gate_ = "strokes", eq_ = "first", dynamics_ = "punch",
-                colour_ = "clean";
+    std::set<std::string> parts_, steps_, accept_;       // empty: all of them; ids, or "all"
+    std::string align_, gate_, eq_, dynamics_, colour_;  // empty: as the session has it
     std::string row_, stage_;
 };
 

@@ -1,7 +1,10 @@
 #include "app/bench/bench_page.h"
 
 #include "app/theme/theme.h"
+#include "app/widgets/figures.h"
 #include "core/advise/chain_copy.h"
+#include "core/advise/foretell.h"
+#include "core/measure/kit_mics.h"
 
 #include <QHBoxLayout>
 #include <QKeyEvent>
@@ -11,6 +14,7 @@
 #include <QVBoxLayout>
 
 #include <algorithm>
+#include <cmath>
 
 namespace ember::app {
 
@@ -119,6 +123,8 @@ void BenchPage::open(const BoardPlace& place) {
     rebuild();
     if (!editors_.empty())
         editors_.front()->mainPlot()->setFocus();
+    else if (auto* first = scroll_->widget()->findChild<QPushButton*>())
+        first->setFocus();
     else if (add_->isVisibleTo(this))
         add_->setFocus();
 }
@@ -134,7 +140,7 @@ void BenchPage::rebuild() {
         }
     }
     std::string key;
-    for (const auto& [row, stage] : wanted) key += row + "/" + stage + " ";
+    for (const auto& [row, stage] : wanted) key.append(row).append("/").append(stage).append(" ");
     if (key == built_) return;
     built_ = key;
     const Row* row = findRow(session, place_.row);
@@ -168,18 +174,76 @@ void BenchPage::rebuild() {
         box->addWidget(editor, full ? 1 : 0);
     }
     if (editors_.empty()) {
-        auto* nothing = new QLabel(
-            addable ? tr("Nothing here yet. “Add” above puts a processor into this row’s chain.")
+        if (addable && place_.column) {
+            box->addWidget(emptyStep(content), 1);
+        } else {
+            auto* nothing = new QLabel(
+                addable
+                    ? tr("Nothing here yet. “Add” above puts a processor into this row’s chain.")
                     : tr("This row has no such step."),
-            content);
-        nothing->setAlignment(Qt::AlignCenter);
-        nothing->setProperty("quiet", true);
-        box->addWidget(nothing, 1);
+                content);
+            nothing->setAlignment(Qt::AlignCenter);
+            nothing->setProperty("quiet", true);
+            box->addWidget(nothing, 1);
+        }
     } else if (!full) {
         box->addStretch(1);
     }
     scroll_->setWidget(content);
     scroll_->verticalScrollBar()->setValue(at);
+}
+
+// What belongs in a step that has nothing yet, and what each would do for this drum.
+QWidget* BenchPage::emptyStep(QWidget* parent) {
+    auto* page = new QWidget(parent);
+    page->setObjectName("bench-empty");
+    auto* box = new QVBoxLayout(page);
+    box->setContentsMargins(16, 12, 16, 12);
+    box->setSpacing(10);
+    auto* title = new QLabel(tr("Nothing in this step yet"), page);
+    title->setProperty("title", true);
+    box->addWidget(title);
+    const auto measured = bench_.listener.measured();
+    const std::string drum = drumOfRow(bench_.workspace.session(), place_.row);
+    const DrumTone* tone = nullptr;
+    for (const DrumTone& t : measured ? measured->tone : std::vector<DrumTone>{}) {
+        if (!drum.empty() && t.drum == drum) tone = &t;
+    }
+    for (const ProcessorType& type : processorTypes()) {
+        if (type.home != *place_.column) continue;
+        auto* line = new QHBoxLayout;
+        auto* add = new QPushButton(tr("Add %1").arg(QString::fromStdString(type.label)), page);
+        add->setObjectName(QString::fromStdString("bench-empty-" + type.id));
+        add->setFixedWidth(150);
+        connect(add, &QPushButton::clicked, this, [this, id = type.id] {
+            bench_.workspace.addStage(place_.row, id);
+            rebuild();
+        });
+        line->addWidget(add);
+        QString text = QString::fromStdString(type.doc);
+        if (tone != nullptr && !tone->typical.empty()) {
+            const Change does = changeThrough(*tone, type.id, standardValues(type.table));
+            const bool some =
+                std::abs(does.crestDb) >= 0.05 || std::abs(does.transientToBodyDb) >= 0.05;
+            text +=
+                "\n" +
+                (some ? tr("As it comes, on %1’s strokes: crest %2 dB, attack against "
+                           "body %3 dB.")
+                            .arg(QString::fromStdString(drumName(bench_.workspace.session(), drum)),
+                                 change(does.crestDb), change(does.transientToBodyDb))
+                      : tr("As it comes it leaves %1’s strokes as they are: it works once "
+                           "it is set.")
+                            .arg(QString::fromStdString(
+                                drumName(bench_.workspace.session(), drum))));
+        }
+        auto* what = new QLabel(text, page);
+        what->setWordWrap(true);
+        what->setProperty("quiet", true);
+        line->addWidget(what, 1);
+        box->addLayout(line);
+    }
+    box->addStretch(1);
+    return page;
 }
 
 // What can be added here: the processors of this step, or of every step on the bench of a row.

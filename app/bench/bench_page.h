@@ -34,6 +34,7 @@ class BenchPage : public QWidget {
     void rebuild();
     void step(int rows, int columns);
     void fillAdd();
+    QWidget* emptyStep(QWidget* parent);
     void fillCopy();
     [[nodiscard]] int placesTo(const StageEditor* editor, const QPoint& at) const;
     void showDrop(const StageEditor* editor, const QPoint& at);

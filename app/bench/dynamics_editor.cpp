@@ -1,9 +1,12 @@
 #include "app/bench/dynamics_editor.h"
 
 #include "app/theme/theme.h"
+#include "core/advise/proposal.h"
 #include "core/base/error.h"
 #include "core/base/units.h"
 #include "core/dsp/compressor.h"
+#include "core/dsp/key_filter.h"
+#include "core/engine/plan.h"
 #include "core/measure/kit_mics.h"
 #include "core/measure/press.h"
 
@@ -18,8 +21,7 @@ namespace ember::app {
 namespace {
 
 constexpr double kLow = -60.0;
-constexpr double kStrokeMs = 150.0;  // of one stroke that are drawn
-constexpr double kRecovered = 1.0;   // dB of reduction that count as none
+constexpr double kRecovered = 1.0;  // dB of reduction that count as none
 
 }  // namespace
 
@@ -56,43 +58,38 @@ DynamicsEditor::DynamicsEditor(Bench bench, const std::string& row, const std::s
     history_ = new HistoryPlot(this);
     history_->setObjectName("dynamics-history");
     history_->setAccessibleName(tr("Level and gain reduction over time"));
-    history_->setToolTip(
-        tr("Brown: level in. Ember: level out. Line from the top: gain reduction as it really "
-           "happened. Dots: at each stroke, filled where the gain had come back."));
+    history_->setToolTip(tr(
+        "Brown: level in. Ember: level out. Line from the top: gain reduction as it really "
+        "happened; dotted and dashed: with a quarter and with four times the attack and release. "
+        "Dots: at each stroke, filled where the gain had come back. Level lines: where usual "
+        "strokes peak and where their bodies lie."));
     history_->yAxis->setRange(-48.0, 6.0);
     recovered_ = history_->addGraph(history_->xAxis, history_->yAxis2);
     late_ = history_->addGraph(history_->xAxis, history_->yAxis2);
     for (QCPGraph* graph : {recovered_, late_}) graph->setLineStyle(QCPGraph::lsNone);
+    quick_ = history_->addGraph(history_->xAxis, history_->yAxis2);
+    lazy_ = history_->addGraph(history_->xAxis, history_->yAxis2);
+    for (auto [line, name] :
+         {std::pair{&peakLine_, &peakName_}, std::pair{&bodyLine_, &bodyName_}}) {
+        *line = new QCPItemLine(history_);
+        for (QCPItemPosition* end : {(*line)->start, (*line)->end}) {
+            end->setTypeX(QCPItemPosition::ptAxisRectRatio);
+            end->setTypeY(QCPItemPosition::ptPlotCoords);
+        }
+        *name = new QCPItemText(history_);
+        (*name)->position->setTypeX(QCPItemPosition::ptAxisRectRatio);
+        (*name)->position->setTypeY(QCPItemPosition::ptPlotCoords);
+        (*name)->setPositionAlignment(Qt::AlignLeft | Qt::AlignBottom);
+        (*name)->setFont(face(11));
+        (*line)->setVisible(false);
+        (*name)->setVisible(false);
+    }
     auto* side = new QHBoxLayout;
     side->addWidget(curve_, 2);
     side->addWidget(history_, 3);
     plots()->addLayout(side, 3);
-    if (size == EditorSize::full) {
-        stroke_ = new Plot(this);
-        stroke_->setObjectName("dynamics-stroke");
-        stroke_->setAccessibleName(tr("One stroke before and after"));
-        stroke_->setToolTip(
-            tr("A usual accent as it comes in (brown) and goes out (ember). Dotted: with a quarter "
-               "of the attack; dashed: with four times as much."));
-        stroke_->xAxis->setLabel(tr("milliseconds from the stroke"));
-        stroke_->yAxis->setLabel(tr("dBFS"));
-        stroke_->xAxis->setRange(-1000.0 * StrokeView::kLead, kStrokeMs);
-        before_ = stroke_->addGraph();
-        after_ = stroke_->addGraph();
-        fast_ = stroke_->addGraph();
-        slow_ = stroke_->addGraph();
-        foot_ = stroke_->addGraph();
-        foot_->setPen(Qt::NoPen);
-        before_->setChannelFillGraph(foot_);
-        plots()->addWidget(stroke_, 2);
-        rest_.setSingleShot(true);
-        rest_.setInterval(150);
-        connect(&rest_, &QTimer::timeout, this, &DynamicsEditor::viewStroke);
-        connect(&viewing_, &QFutureWatcherBase::finished, this, [this] {
-            view_ = viewing_.result();
-            drawStroke();
-        });
-    }
+    addStroke(true, true, 2);
+    if (size == EditorSize::full) buildDetector();
     for (const int i : {Compressor::threshold, Compressor::ratio, Compressor::knee,
                         Compressor::attack, Compressor::release, Compressor::makeUp})
         addField(i);
@@ -106,71 +103,229 @@ DynamicsEditor::DynamicsEditor(Bench bench, const std::string& row, const std::s
 }
 
 DynamicsEditor::~DynamicsEditor() {
-    viewing_.waitForFinished();
+    pressing_.waitForFinished();
+    hearing_.waitForFinished();
 }
 
-void DynamicsEditor::viewStroke() {
-    if (!alive() || stroke_ == nullptr) return;
-    if (viewing_.isRunning()) return rest_.start();
+// What the detector hears, in place of the stroke: the spectra of the drums in it, and its corners.
+void DynamicsEditor::buildDetector() {
+    detector_ = new Plot(this);
+    detector_->setObjectName("dynamics-detector");
+    detector_->setAccessibleName(tr("What the detector hears"));
+    detector_->setToolTip(
+        tr("Ember: this drum’s strokes in what the detector hears. Thin: its neighbours’. Drag the "
+           "two corners through the spectrum while listening: a neighbour that drops out drives "
+           "the compressor no more; where that is so is written at its foot."));
+    detector_->setupFrequencyAxis(-66.0, 3.0);
+    detector_->setKeySteps(1.0 / 12.0, 0.0);
+    detector_->hide();
+    plots()->addWidget(detector_, 2);
+    connect(detector_, &Plot::handleMoved, this, [this](const QString& id, double x, double) {
+        put(id == "high-pass" ? Compressor::keyHighPass : Compressor::keyLowPass, x);
+    });
+    connect(detector_, &Plot::handleReleased, this, [this] { bench_.workspace.endGesture(); });
+    connect(detector_, &Plot::handleReset, this, [this](const QString& id) {
+        reset(id == "high-pass" ? Compressor::keyHighPass : Compressor::keyLowPass);
+    });
+    auto* line = new QHBoxLayout;
+    line->setSpacing(4);
+    sweep_ = new QToolButton(this);
+    sweep_->setObjectName("dynamics-sweep");
+    sweep_->setText(tr("Sweep the detector"));
+    sweep_->setCheckable(true);
+    sweep_->setToolTip(
+        tr("Plays what the detector hears and shows it: drag its corners until the drum that "
+           "should not drive it has gone. Again: the compressor as it was, with the corners where "
+           "they were left."));
+    connect(sweep_, &QToolButton::clicked, this, [this](bool on) {
+        put(Compressor::keyListen, on ? 1.0 : 0.0);
+        bench_.workspace.endGesture();
+    });
+    auto* shaper = new QToolButton(this);
+    shaper->setObjectName("dynamics-shaper");
+    shaper->setText(tr("Or a shaper"));
+    shaper->setCheckable(true);
+    shaper->setToolTip(
+        tr("Plays a transient shaper in its place that changes attack against body as much, at the "
+           "same loudness: does it have to be a compressor? Nothing is changed; again: back."));
+    connect(shaper, &QToolButton::clicked, this, [this, shaper](bool on) {
+        if (!on) return bench_.player.preview({});
+        if (!playShaper()) shaper->setChecked(false);
+    });
+    connect(&bench_.player, &Player::previewChanged, shaper,
+            [shaper](bool heard) { shaper->setChecked(heard && shaper->isChecked()); });
+    line->addWidget(sweep_);
+    line->addWidget(shaper);
+    numbers()->addLayout(line);
+    connect(&hearing_, &QFutureWatcherBase::finished, this, [this] {
+        drums_ = hearing_.result();
+        drawDetector();
+    });
+    rest_.setSingleShot(true);
+    rest_.setInterval(200);
+    connect(&rest_, &QTimer::timeout, this, &DynamicsEditor::viewPressing);
+    connect(&pressing_, &QFutureWatcherBase::finished, this, [this] {
+        press_ = pressing_.result();
+        drawPressing();
+    });
+}
+
+bool DynamicsEditor::playShaper() {
     const auto measured = bench_.listener.measured();
-    const double time = measured == nullptr ? -1.0
-                                            : usualStroke(bench_.workspace.session(),
-                                                          measured->strokes.strokes, row_);
-    if (time < 0.0) return;
-    viewing_.setFuture(QtConcurrent::run(
-        [session = bench_.workspace.session(), store = &bench_.workspace.store(), row = row_,
-         stage = stage_, time]() -> std::shared_ptr<const StrokeView> {
+    const std::string drum = drumOfRow(bench_.workspace.session(), row_);
+    for (const DrumTone& tone : measured != nullptr ? measured->tone : std::vector<DrumTone>{}) {
+        if (tone.drum != drum) continue;
+        const auto values = shaperLike(tone, stage().values);
+        if (!values) break;
+        Session other = bench_.workspace.session();
+        other = withStageAdded(std::move(other), row_, "transient", stage_);
+        Row& row = requireRow(other, row_);
+        const auto at = std::find_if(row.chain.begin(), row.chain.end(),
+                                     [&](const Stage& s) { return s.id == stage_; });
+        at->on = false;
+        Stage& shaper = *(at + 1);
+        shaper.values = *values;
+        shaper.on = true;
+        const StageTrace* t = trace();
+        const Span span = pictureSpan(other, t != nullptr ? t->inputPeak : std::vector<float>{},
+                                      secondsPerBlock());
+        try {
+            // As loud as the compressor leaves it.
+            const int here = stageIndex();
+            const double pressed = matchGainDb(bench_.workspace.session(), bench_.workspace.store(),
+                                               row_, stageBit(here), span.from, span.to),
+                         shaped = matchGainDb(other, bench_.workspace.store(), row_,
+                                              stageBit(here + 1), span.from, span.to);
+            shaper.values[static_cast<std::size_t>(
+                parameterIndex(processorType("transient").table, "output"))] =
+                std::clamp(pressed - shaped, -24.0, 24.0);
+        } catch (const Error&) {
+            return false;  // the player has said which recording is missing
+        }
+        bench_.player.preview(std::move(other));
+        return true;
+    }
+    emit bench_.workspace.refused(
+        tr("No shaper does the same to this drum, or its strokes are not known yet."));
+    return false;
+}
+
+void DynamicsEditor::viewPressing() {
+    const StageTrace* t = alive() ? trace() : nullptr;
+    if (t == nullptr) return;
+    if (pressing_.isRunning()) return rest_.start();
+    const Span span = pictureSpan(bench_.workspace.session(), t->inputPeak, secondsPerBlock());
+    pressing_.setFuture(
+        QtConcurrent::run([session = bench_.workspace.session(), store = &bench_.workspace.store(),
+                           row = row_, stage = stage_, span]() -> std::shared_ptr<const PressView> {
             try {
-                return std::make_shared<StrokeView>(
-                    ember::viewStroke(session, *store, row, stage, time));
+                return std::make_shared<PressView>(
+                    viewPress(session, *store, row, stage, span.from, span.to));
             } catch (const Error&) {
                 return nullptr;  // the player has said which recording is missing
             }
         }));
 }
 
-void DynamicsEditor::drawStroke() {
-    if (stroke_ == nullptr) return;
-    stroke_->applyLook();
-    const Palette& p = colours();
-    const auto put = [&](QCPGraph* graph, const std::vector<float>& x) {
-        QVector<double> ms, db;
-        // Peaks over two milliseconds: shape, not waves.
-        const auto step = static_cast<std::size_t>(view_->sampleRate / 500.0);
-        for (std::size_t at = 0; at + step <= x.size(); at += step) {
-            float peak = 0.0F;
-            for (std::size_t i = at; i < at + step; ++i) peak = std::max(peak, std::abs(x[i]));
-            ms << 1000.0 * (static_cast<double>(at) / view_->sampleRate - StrokeView::kLead);
-            db << std::max(-90.0, dbFromGain(static_cast<double>(peak)));
+void DynamicsEditor::drawPressing() {
+    const auto put = [&](QCPGraph* graph, const std::vector<float>& gain) {
+        QVector<double> x, y;
+        for (std::size_t i = 0; i < gain.size(); ++i) {
+            x << press_->from + static_cast<double>(i) * press_->secondsPerBlock;
+            y << static_cast<double>(gain[i]);
         }
-        graph->setData(ms, db, true);
+        graph->setData(x, y, true);
     };
-    if (view_ == nullptr) return;
-    put(before_, view_->before);
-    put(after_, view_->now);
-    put(fast_, view_->fast);
-    put(slow_, view_->slow);
-    foot_->setData(QVector<double>{-1000.0, 1000.0}, QVector<double>{-150.0, -150.0}, true);
-    QColor ground = p.wave;
-    ground.setAlpha(110);
-    before_->setPen(QPen(p.wave, 1.0));
-    before_->setBrush(ground);
-    after_->setPen(QPen(stage().on ? p.ember : p.quiet, 2.0));
-    fast_->setPen(QPen(p.chalk, 1.0, Qt::DotLine));
-    slow_->setPen(QPen(p.chalk, 1.0, Qt::DashLine));
-    double top = -60.0;
-    for (const QCPGraph* graph : {before_, after_, slow_}) {
-        for (const auto& point : *graph->data()) top = std::max(top, point.value);
+    if (press_ == nullptr) return;
+    put(quick_, press_->fast);
+    put(lazy_, press_->slow);
+    quick_->setPen(QPen(colours().slate, 1.0, Qt::DotLine));
+    lazy_->setPen(QPen(colours().slate, 1.2, Qt::DashLine));
+    history_->replot(QCustomPlot::rpQueuedReplot);
+}
+
+void DynamicsEditor::hearDrums() {
+    const auto measured = bench_.listener.measured();
+    const std::string heard = stage().key.empty() ? row_ : stage().key;
+    if (measured == nullptr || hearing_.isRunning() || (measured == heardOf_ && heard == heardRow_))
+        return;
+    heardOf_ = measured;
+    heardRow_ = heard;
+    hearing_.setFuture(QtConcurrent::run(
+        [session = bench_.workspace.session(), store = &bench_.workspace.store(), heard, measured] {
+            try {
+                return keyDrums(session, *store, measured->strokes.strokes, heard);
+            } catch (const Error&) {
+                return std::vector<KeyDrum>{};  // the player has said what is missing
+            }
+        }));
+}
+
+void DynamicsEditor::drawDetector() {
+    if (detector_ == nullptr || !alive() || detector_->isHidden()) return;
+    hearDrums();
+    detector_->applyLook();
+    const Palette& p = colours();
+    const double high = value(Compressor::keyHighPass), low = value(Compressor::keyLowPass);
+    detector_->clearItems();
+    while (detector_->graphCount() > 0) detector_->removeGraph(0);
+    double top = -150.0;
+    for (const KeyDrum& d : drums_) {
+        for (const double level : d.spectrum.level) top = std::max(top, level);
     }
-    stroke_->yAxis->setRange(std::floor(top / 6.0) * 6.0 - 36.0,
-                             std::ceil((top + 1.0) / 6.0) * 6.0);
-    stroke_->replot(QCustomPlot::rpQueuedReplot);
+    for (std::size_t i = drums_.size(); i-- > 0;) {
+        QCPGraph* graph = detector_->addGraph();
+        QVector<double> x, y;
+        for (std::size_t k = 0; k < drums_[i].spectrum.frequency.size(); ++k) {
+            const double f = drums_[i].spectrum.frequency[k];
+            double cut = 0.0;
+            if (high > KeyFilter::kLowest) cut -= 10.0 * std::log10(1.0 + std::pow(high / f, 4.0));
+            if (low < KeyFilter::kHighest) cut -= 10.0 * std::log10(1.0 + std::pow(f / low, 4.0));
+            x << f;
+            y << drums_[i].spectrum.level[k] + cut - top;
+        }
+        graph->setPen(i == 0 ? QPen(p.ember, 2.0) : QPen(i < 4 ? p.quiet : p.hoop, 1.0));
+        graph->setData(x, y, true);
+    }
+    const Session& session = bench_.workspace.session();
+    double row = 0.0;
+    for (const DropOut& out : dropOuts(drums_)) {
+        auto* text = new QCPItemText(detector_);
+        text->setText(tr("%1 out %2 %3")
+                          .arg(QString::fromStdString(drumName(session, out.drum)),
+                               out.highPass ? tr("from") : tr("below"), frequencyLabel(out.hertz)));
+        text->setFont(face(11));
+        text->setColor(p.chalk);
+        text->setBrush(p.stave);
+        text->setPadding({3, 1, 3, 1});
+        text->setPositionAlignment((out.highPass ? Qt::AlignLeft : Qt::AlignRight) |
+                                   Qt::AlignBottom);
+        text->position->setCoords(out.hertz, -65.0 + row);
+        row = row > 30.0 ? 0.0 : row + 11.0;
+    }
+    const auto corner = [&](int index, double hertz) {
+        return std::clamp(hertz, 20.0, 20000.0) == hertz
+                   ? told(index)
+                   : tr("%1 off").arg(QString::fromStdString(parameter(index).label));
+    };
+    detector_->setHandles(
+        {{"high-pass", corner(Compressor::keyHighPass, high), Handle::Kind::vertical,
+          std::max(20.0, high), 0.0, p.ember, false, true},
+         {"low-pass", corner(Compressor::keyLowPass, low), Handle::Kind::vertical,
+          std::min(20000.0, low), 0.0, p.ember, true, true}});
+    detector_->replot(QCustomPlot::rpQueuedReplot);
 }
 
 void DynamicsEditor::redraw() {
     drawCurve();
-    drawStroke();
-    if (stroke_ != nullptr) rest_.start();
+    if (detector_ != nullptr) {
+        const bool sweeps = value(Compressor::keyListen) >= 0.5;
+        sweep_->setChecked(sweeps);
+        detector_->setVisible(sweeps);
+        strip()->setVisible(!sweeps);
+        drawDetector();
+        rest_.start();
+    }
     history_->applyColours();
     const StageTrace* t = trace();
     if (t == nullptr) {
@@ -178,42 +333,72 @@ void DynamicsEditor::redraw() {
         say(tr("Measuring this row …"));
         return;
     }
-    double deepest = 0.0;
-    // Reduction over the blocks that are loud enough to matter: mean of what lies above 1 dB.
-    double sum = 0.0;
-    int count = 0;
-    for (const float g : t->gainDb) {
-        const double v = static_cast<double>(g);
-        deepest = std::min(deepest, v);
-        if (v < -1.0) {
-            sum += v;
-            ++count;
+    const std::span<const float> gain(t->gainDb);
+    const Reduction own = reductionOf(std::span(&gain, 1));
+    history_->setData(&t->inputPeak, stage().on ? &t->outputPeak : nullptr, &t->gainDb,
+                      secondsPerBlock(), std::min(-12.0, std::floor(-own.deepestDb / 6.0) * 12.0));
+    history_->showSpan(pictureSpan(bench_.workspace.session(), t->inputPeak, secondsPerBlock()));
+    std::vector<double> strokes;
+    const std::string drum = drumOfRow(bench_.workspace.session(), row_);
+    if (const auto measured = bench_.listener.measured(); measured != nullptr) {
+        for (const Stroke& s : measured->strokes.strokes) {
+            if (s.drum == drum) strokes.push_back(s.time);
         }
     }
-    history_->setData(&t->inputPeak, stage().on ? &t->outputPeak : nullptr, &t->gainDb,
-                      secondsPerBlock(), std::min(-12.0, std::floor(deepest / 6.0) * 12.0));
-    history_->showSpan(pictureSpan(bench_.workspace.session(), t->inputPeak, secondsPerBlock()));
+    drawLines(strokeLines(t->inputPeak, secondsPerBlock(), strokes));
     if (!stage().on) {
         say(tr("Off: the curve is drawn but not heard."));
-    } else if (deepest > -0.1) {
+    } else if (own.deepestDb < 0.1) {
         say(tr("On, but nothing in this row reaches the threshold."));
     } else {
-        std::vector<double> strokes;
-        const std::string drum = drumOfRow(bench_.workspace.session(), row_);
-        if (const auto measured = bench_.listener.measured(); measured != nullptr) {
-            for (const Stroke& s : measured->strokes.strokes) {
-                if (s.drum == drum) strokes.push_back(s.time);
-            }
-        }
         const QString recovery = drawRecovery(*t, strokes);
         const std::string warning =
             pressWarning(measurePress(t->inputPeak, t->outputPeak, secondsPerBlock(), strokes));
-        say(tr("Up to %1 dB of reduction; %2 dB on average while it works, %3 % of the time. ")
-                .arg(-deepest, 0, 'f', 1)
-                .arg(count > 0 ? -sum / count : 0.0, 0, 'f', 1)
-                .arg(100.0 * count / static_cast<double>(t->gainDb.size()), 0, 'f', 1) +
-            recovery + QString::fromStdString(warning.empty() ? inWords() : warning));
+        say(tr("%1: up to %2 dB of reduction; %3 dB on average while it works, %4 % of the time. ")
+                .arg(spoken(pressWord(value(Compressor::ratio), own.meanDb)))
+                .arg(own.deepestDb, 0, 'f', 1)
+                .arg(own.meanDb, 0, 'f', 1)
+                .arg(100.0 * own.share, 0, 'f', 1) +
+            inSeries() + recovery + QString::fromStdString(inWords()) +
+            (warning.empty() ? QString() : " " + QString::fromStdString(warning)));
     }
+}
+
+// What this row's compressors take together, where there are several.
+QString DynamicsEditor::inSeries() const {
+    const auto traced = bench_.tracer.of(row_);
+    if (traced == nullptr) return {};
+    std::vector<std::span<const float>> gains;
+    for (std::size_t i = 0; i < std::min(row().chain.size(), traced->stages.size()); ++i) {
+        const Stage& s = row().chain[i];
+        if (s.on && (s.type == "compressor" || s.type == "limiter"))
+            gains.emplace_back(traced->stages[i].gainDb);
+    }
+    if (gains.size() < 2) return {};
+    const Reduction all = reductionOf(gains);
+    return tr("All %1 in series take up to %2 dB together, %3 dB on average. ")
+        .arg(gains.size())
+        .arg(all.deepestDb, 0, 'f', 1)
+        .arg(all.meanDb, 0, 'f', 1);
+}
+
+// Where peaks and bodies of the strokes stand on their way in.
+void DynamicsEditor::drawLines(const StrokeLines& lines) {
+    const Palette& p = colours();
+    const auto put = [&](QCPItemLine* line, QCPItemText* name, double db, const QString& text) {
+        const bool known = db > -100.0;
+        line->setVisible(known);
+        name->setVisible(known);
+        line->setPen(QPen(p.slate, 1.0, Qt::DashDotLine));
+        line->start->setCoords(0.0, db);
+        line->end->setCoords(1.0, db);
+        name->setText(text.arg(db, 0, 'f', 0));
+        name->setColor(p.chalk);
+        name->setBrush(p.stave);
+        name->position->setCoords(0.005, db);
+    };
+    put(peakLine_, peakName_, lines.peakDb, tr("usual peak %1"));
+    put(bodyLine_, bodyName_, lines.bodyDb, tr("usual body %1"));
 }
 
 // At each stroke, whether the gain had come back by then: a filled dot where it had.
@@ -286,9 +471,9 @@ void DynamicsEditor::drawCurve() {
     now_->setScatterStyle(
         QCPScatterStyle(QCPScatterStyle::ssCircle, QPen(p.chalk), QBrush(p.chalk), 9));
     curve_->yAxis->setRange(kLow, std::max(3.0, std::ceil(out(0.0) / 6.0) * 6.0));
-    curve_->setHandles({{"threshold", "T", Handle::Kind::point, threshold, out(threshold),
-                         stage().on ? p.ember : p.quiet, false, true},
-                        {"ratio", "R", Handle::Kind::point, -1.2, out(-1.2),
+    curve_->setHandles({{"threshold", told(Compressor::threshold), Handle::Kind::point, threshold,
+                         out(threshold), stage().on ? p.ember : p.quiet, false, true},
+                        {"ratio", told(Compressor::ratio), Handle::Kind::point, -1.2, out(-1.2),
                          stage().on ? p.ember : p.quiet, false, true}});
     curve_->replot(QCustomPlot::rpQueuedReplot);
 }

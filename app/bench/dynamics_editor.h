@@ -2,7 +2,9 @@
 #pragma once
 
 #include "app/bench/stage_editor.h"
-#include "core/report/stroke_view.h"
+#include "core/measure/press.h"
+#include "core/report/key_view.h"
+#include "core/report/press_view.h"
 
 #include <QFutureWatcher>
 #include <QTimer>
@@ -16,7 +18,8 @@ class DynamicsEditor : public StageEditor {
                    QWidget* parent = nullptr);
     ~DynamicsEditor() override;
     [[nodiscard]] Plot* mainPlot() const override { return curve_; }
-    [[nodiscard]] Plot* strokePlot() const { return stroke_; }
+    [[nodiscard]] Plot* strokePlot() const { return strip()->plot(); }
+    [[nodiscard]] Plot* detectorPlot() const { return detector_; }
     void tick() override;
 
   protected:
@@ -25,21 +28,34 @@ class DynamicsEditor : public StageEditor {
   private:
     void drawCurve();
     [[nodiscard]] std::string inWords() const;
-    // One usual stroke in the background; drawn when it is there.
-    void viewStroke();
-    void drawStroke();
+    [[nodiscard]] QString inSeries() const;
+    void buildDetector();
+    // A session with a transient shaper that does the same; false where none does.
+    bool playShaper();
+    // Faster and slower settings, in the background; drawn when they are there.
+    void viewPressing();
+    void drawPressing();
+    void drawLines(const StrokeLines& lines);
+    void hearDrums();
+    void drawDetector();
     QString drawRecovery(const StageTrace& t, const std::vector<double>& strokes);
 
     Plot* curve_ = nullptr;
     HistoryPlot* history_ = nullptr;
     QCPGraph *line_ = nullptr, *unity_ = nullptr, *now_ = nullptr;
     QCPGraph *recovered_ = nullptr, *late_ = nullptr;
-    Plot* stroke_ = nullptr;  // one stroke before and after; only where there is room
-    QCPGraph *before_ = nullptr, *after_ = nullptr, *fast_ = nullptr, *slow_ = nullptr,
-             *foot_ = nullptr;
-    QFutureWatcher<std::shared_ptr<const StrokeView>> viewing_;
+    QCPGraph *quick_ = nullptr, *lazy_ = nullptr;
+    QCPItemLine *peakLine_ = nullptr, *bodyLine_ = nullptr;
+    QCPItemText *peakName_ = nullptr, *bodyName_ = nullptr;
+    Plot* detector_ = nullptr;  // only where there is room
+    QToolButton* sweep_ = nullptr;
+    QFutureWatcher<std::shared_ptr<const PressView>> pressing_;
     QTimer rest_;  // the picture follows when the hand rests
-    std::shared_ptr<const StrokeView> view_;
+    std::shared_ptr<const PressView> press_;
+    QFutureWatcher<std::vector<KeyDrum>> hearing_;
+    std::vector<KeyDrum> drums_;  // in what the detector hears
+    std::shared_ptr<const KitMeasurement> heardOf_;
+    std::string heardRow_;
 };
 
 }  // namespace ember::app

@@ -8,6 +8,7 @@
 #include "core/report/low_mids.h"
 
 #include <QHBoxLayout>
+#include <QMenu>
 #include <QWheelEvent>
 
 #include <algorithm>
@@ -25,10 +26,6 @@ std::vector<double> curveFrequencies() {
     return f;
 }
 
-bool hasGain(EqShape shape) {
-    return shape == EqShape::bell || shape == EqShape::lowShelf || shape == EqShape::highShelf ||
-           shape == EqShape::tilt || shape == EqShape::weight;
-}
 bool hasSlope(EqShape shape) {
     return shape == EqShape::highPass || shape == EqShape::lowPass;
 }
@@ -51,7 +48,7 @@ EqEditor::EqEditor(Bench bench, const std::string& row, const std::string& stage
     plot_->setToolTip(
         tr("Brown ground: spectrum of this drum’s strokes before. Thin line: after. Ember: the "
            "curve; dashed: as far as moving bands may go. Dotted, while "
-           "playing: this moment of the recording through the curve. Drag the numbered bands; the "
+           "playing: this moment of the recording through the curve. Drag a band by its glyph; the "
            "wheel over one makes it narrower; a double click on the ground adds a band there."));
     plot_->setupFrequencyAxis(-kCurveDb, kCurveDb);
     plot_->setKeySteps(1.0 / 24.0, 0.25);
@@ -65,12 +62,13 @@ EqEditor::EqEditor(Bench bench, const std::string& row, const std::string& stage
     plot_->yAxis2->setVisible(true);
     plot_->yAxis2->setLabel(tr("spectrum, dB"));
     plot_->installEventFilter(this);
-    plots()->addWidget(plot_, 1);
+    plots()->addWidget(plot_, 4);
+    addStroke(false, false, 1);
     connect(plot_, &Plot::handleMoved, this, [this](const QString& id, double x, double y) {
         const int band = id.toInt();
         if (!std::isfinite(x) || !std::isfinite(y)) return;
         EqFields fields{{EqField::frequency, x}};
-        if (hasGain(eqBand(stage().values, band).shape)) fields.emplace_back(EqField::gain, y);
+        if (bandHasGain(eqBand(stage().values, band).shape)) fields.emplace_back(EqField::gain, y);
         setBand(band, fields, "band" + id.toStdString());
     });
     connect(plot_, &Plot::handleReleased, this, [this] { bench_.workspace.endGesture(); });
@@ -85,7 +83,7 @@ EqEditor::EqEditor(Bench bench, const std::string& row, const std::string& stage
     buildNumbers();
     if (size == EditorSize::full) {
         tools_ = new EqTools(bench_, row_, stage_, this);
-        numbers()->insertWidget(1, tools_);
+        numbers()->insertWidget(3, tools_);
         connect(tools_, &EqTools::bandTaken, this, [this](int band, bool hold) {
             chooseBand(band);
             if (hold) plot_->setFocus();
@@ -134,54 +132,101 @@ void EqEditor::tick() {
 
 void EqEditor::buildNumbers() {
     auto* line = new QHBoxLayout;
-    line->setSpacing(2);
-    buttons_ = new QButtonGroup(this);
-    for (int b = 0; b < kEqBands; ++b) {
-        auto* button = new QToolButton(this);
-        button->setText(QString::number(b + 1));
-        button->setCheckable(true);
-        button->setAccessibleName(tr("Band %1").arg(b + 1));
-        button->setStyleSheet("padding: 2px 0px; min-width: 22px;");
-        buttons_->addButton(button, b);
-        line->addWidget(button);
+    line->setSpacing(4);
+    auto* title = new QLabel(tr("Bands"), this);
+    title->setProperty("quiet", true);
+    line->addWidget(title, 1);
+    if (size_ == EditorSize::full) {
+        ear_ = new QToolButton(this);
+        ear_->setObjectName("eq-listen");
+        ear_->setText(tr("Listen"));
+        ear_->setCheckable(true);
+        ear_->setToolTip(
+            tr("Plays only what the chosen band works on, as it comes in: a pass filter’s is what "
+               "it removes. Frequencies alone always seem louder than they are in the mix."));
+        connect(ear_, &QToolButton::clicked, this, &EqEditor::listen);
+        line->addWidget(ear_);
     }
-    connect(buttons_, &QButtonGroup::idClicked, this, &EqEditor::chooseBand);
+    auto* add = new QToolButton(this);
+    add->setObjectName("eq-add");
+    add->setText(tr("Add"));
+    add->setToolTip(tr("Adds a band of a shape; up to sixteen."));
+    add->setPopupMode(QToolButton::InstantPopup);
+    add->setMenu(new QMenu(add));
+    const std::vector<std::pair<EqShape, QString>> shapes{{EqShape::highPass, tr("High-pass")},
+                                                          {EqShape::lowShelf, tr("Low shelf")},
+                                                          {EqShape::bell, tr("Bell")},
+                                                          {EqShape::notch, tr("Notch")},
+                                                          {EqShape::highShelf, tr("High shelf")},
+                                                          {EqShape::lowPass, tr("Low-pass")},
+                                                          {EqShape::tilt, tr("Tilt")},
+                                                          {EqShape::weight, tr("Weight")}};
+    for (const auto& [shape, name] : shapes)
+        connect(add->menu()->addAction(name), &QAction::triggered, this,
+                [this, shape = shape] { addShape(shape); });
+    line->addWidget(add);
     numbers()->addLayout(line);
+    list_ = new BandList(size_ == EditorSize::full ? 7 : 3, this);
+    nothing_ = new QLabel(tr("None yet: add one here, or by a double click on the plot."), this);
+    addNote(nothing_);
+    numbers()->addWidget(list_);
+    connect(list_, &BandList::chosen, this, [this](int band) {
+        chooseBand(band);
+        plot_->choose(QString::number(band));
+    });
+    connect(list_, &BandList::switched, this, [this](int band, bool on) {
+        setBand(band, {{EqField::on, on ? 1.0 : 0.0}});
+    });
+    connect(list_, &BandList::removed, this, [this](int band) {
+        bench_.workspace.edit(withoutEqBand(bench_.workspace.session(), row_, stage_, band));
+    });
+    connect(list_, &BandList::renamed, this, [this](int band, const QString& name) {
+        try {
+            bench_.workspace.edit(withWord(bench_.workspace.session(), row_, stage_,
+                                           "b" + std::to_string(band + 1) + ".name",
+                                           name.toStdString()));
+        } catch (const Error& error) {
+            emit bench_.workspace.refused(QString::fromUtf8(error.what()));
+            refresh();
+        }
+    });
     bandFields_ = new QWidget(this);
     auto* box = new QVBoxLayout(bandFields_);
     box->setContentsMargins(0, 0, 0, 0);
     box->setSpacing(6);
     numbers()->addWidget(bandFields_);
     addField(kEqAmount);
-    addField(kEqListen, {}, true);
+    addField(kEqOutput, {}, true);
     numbers()->addStretch(1);
-    chooseBand(band_);
+    buildFields();
 }
 
-void EqEditor::chooseBand(int band) {
-    const bool built = !bandRows_.empty();
-    if (built && band == band_) return;
-    band_ = band;
-    buttons_->button(band)->setChecked(true);
+void EqEditor::buildFields() {
     for (ParameterField* field : bandRows_) field->deleteLater();
     bandRows_.clear();
-    static const QStringList labels{tr("Band on"), tr("Shape"),    tr("Frequency"),
-                                    tr("Gain"),    tr("Q"),        tr("Slope, dB/oct"),
-                                    tr("Part"),    tr("Moves by"), tr("Threshold"),
-                                    tr("Attack"),  tr("Release")};
-    for (int f = 0; f < kEqFields; ++f) {
+    static const QStringList labels{tr("On"),     tr("Shape"),    tr("Frequency"),
+                                    tr("Gain"),   tr("Q"),        tr("Slope, dB/oct"),
+                                    tr("Part"),   tr("Moves by"), tr("Threshold"),
+                                    tr("Attack"), tr("Release")};
+    for (int f = 1; f < kEqFields; ++f) {
         const auto which = static_cast<EqField>(f);
-        // A small editor shows what stays; a mono row has no parts.
-        if (size_ == EditorSize::compact && which > EqField::slope) break;
+        // A small editor shows what is moved most; a mono row has no parts.
+        if (size_ == EditorSize::compact && (which > EqField::slope || which == EqField::shape))
+            continue;
         if (which == EqField::part && channelCount(row()) == 1) continue;
         auto* field = new ParameterField(bench_.workspace, row_, stage_,
-                                         parameter(eqIndex(band, static_cast<EqField>(f))),
-                                         labels[f], bandFields_);
+                                         parameter(eqIndex(band_, which)), labels[f], bandFields_);
         bandFields_->layout()->addWidget(field);
         field->show();
         bandRows_.push_back(field);
     }
-    if (built) refresh();
+}
+
+void EqEditor::chooseBand(int band) {
+    if (band == band_) return;
+    band_ = band;
+    buildFields();
+    refresh();
 }
 
 void EqEditor::setBand(int band, const EqFields& fields, const std::string& gesture) {
@@ -189,15 +234,68 @@ void EqEditor::setBand(int band, const EqFields& fields, const std::string& gest
                           gesture.empty() ? gesture : row_ + "/" + stage_ + "/" + gesture);
 }
 
-void EqEditor::addBandAt(double frequency, double gain) {
+void EqEditor::addBand(const EqFields& fields) {
     const int b = freeEqBand(stage().values);
     if (b < 0) {
-        emit bench_.workspace.refused(tr("All eight bands are in use; switch one off first."));
+        emit bench_.workspace.refused(tr("All sixteen bands are in use; remove one first."));
         return;
     }
-    setBand(b, eqBell(frequency, std::clamp(gain, -kCurveDb, kCurveDb), 1.4));
+    setBand(b, fields);
     chooseBand(b);
     plot_->choose(QString::number(b));
+}
+
+void EqEditor::addShape(EqShape shape) {
+    const auto start = [&] {
+        switch (shape) {
+            case EqShape::highPass:
+                return 40.0;
+            case EqShape::lowShelf:
+            case EqShape::weight:
+                return 90.0;
+            case EqShape::highShelf:
+                return 8000.0;
+            case EqShape::lowPass:
+                return 16000.0;
+            default:
+                return 400.0;
+        }
+    };
+    addBand({{EqField::on, 1.0},
+             {EqField::shape, static_cast<double>(shape)},
+             {EqField::frequency, start()},
+             {EqField::gain, 0.0},
+             {EqField::q, shape == EqShape::bell || shape == EqShape::notch ? 1.4 : 0.7071}});
+}
+
+void EqEditor::listen(bool on) {
+    put(kEqListen, on ? band_ + 1.0 : 0.0);
+    bench_.workspace.endGesture();
+}
+
+std::vector<BandLine> EqEditor::bandLines() const {
+    const auto measured = bench_.listener.measured();
+    const std::string drum = drumOfRow(bench_.workspace.session(), row_);
+    double note = 0.0;
+    std::vector<double> rings;
+    for (const DrumTone& tone : measured ? measured->tone : std::vector<DrumTone>{}) {
+        if (drum.empty() || tone.drum != drum) continue;
+        note = tone.fundamental;
+        for (const Ring& ring : tone.rings) rings.push_back(ring.hertz);
+    }
+    std::vector<BandLine> lines;
+    for (int b = 0; b < kEqBands; ++b) {
+        if (!eqBandInUse(stage().values, b)) continue;
+        const auto why = stage().words.find("b" + std::to_string(b + 1) + ".why");
+        lines.push_back(
+            {b, eqBand(stage().values, b),
+             QString::fromStdString(eqBandName(stage(), b, note, rings)),
+             why == stage().words.end() ? QString() : QString::fromStdString(why->second)});
+    }
+    std::stable_sort(lines.begin(), lines.end(), [](const BandLine& a, const BandLine& b) {
+        return a.value.frequency < b.value.frequency;
+    });
+    return lines;
 }
 
 void EqEditor::readStrokes() {
@@ -254,7 +352,9 @@ bool EqEditor::eventFilter(QObject* object, QEvent* event) {
             if (h.visible && std::hypot(way.x(), way.y()) < 12.0) return false;
         }
         if (plot_->axisRect()->rect().contains(at.toPoint())) {
-            addBandAt(plot_->xAxis->pixelToCoord(at.x()), plot_->yAxis->pixelToCoord(at.y()));
+            addBand(eqBell(plot_->xAxis->pixelToCoord(at.x()),
+                           std::clamp(plot_->yAxis->pixelToCoord(at.y()), -kCurveDb, kCurveDb),
+                           1.4));
             return true;
         }
     }
@@ -264,37 +364,54 @@ bool EqEditor::eventFilter(QObject* object, QEvent* event) {
 void EqEditor::redraw() {
     plot_->applyLook();
     readStrokes();
-    for (ParameterField* field : bandRows_) field->refresh();
-    const EqBand chosen = eqBand(stage().values, band_);
-    const bool moves = canMove(chosen.shape);
-    for (ParameterField* field : bandRows_) {
-        const QString id = QString::fromStdString(field->parameterId());
-        if (id.endsWith(".gain")) field->setEnabled(hasGain(chosen.shape));
-        if (id.endsWith(".slope")) field->setEnabled(hasSlope(chosen.shape));
-        if (id.endsWith(".range")) field->setEnabled(moves);
-        if (id.endsWith(".threshold") || id.endsWith(".attack") || id.endsWith(".release"))
-            field->setEnabled(moves && value(eqIndex(band_, EqField::range)) != 0.0);
+    const std::vector<BandLine> lines = bandLines();
+    // What is chosen is a band that is there; the lowest where it went away.
+    if (!lines.empty() && !eqBandInUse(stage().values, band_)) {
+        band_ = lines.front().band;
+        buildFields();
     }
+    nothing_->setVisible(lines.empty());
+    list_->setVisible(!lines.empty());
+    list_->show(lines, band_, stage().on);
+    if (ear_ != nullptr) {
+        ear_->setEnabled(!lines.empty());
+        ear_->setChecked(value(kEqListen) == band_ + 1.0);
+    }
+    showFields();
     if (tools_ != nullptr)
         tools_->follow(band_, own_.level.empty() && trace() != nullptr ? trace()->before : own_);
     drawCurves();
     drawCandidates();
     const Palette& p = colours();
     QVector<Handle> handles;
-    for (int b = 0; b < kEqBands; ++b) {
-        const EqBand band = eqBand(stage().values, b);
-        handles.push_back({QString::number(b), QString::number(b + 1), Handle::Kind::point,
-                           band.frequency,
-                           hasGain(band.shape) ? std::clamp(band.gainDb, -kCurveDb, kCurveDb) : 0.0,
-                           stage().on ? p.ember : p.quiet, false, band.on});
-        auto* button = buttons_->button(b);
-        QFont font = button->font();
-        font.setBold(band.on);
-        button->setFont(font);
+    for (const BandLine& line : lines) {
+        const EqBand& band = line.value;
+        handles.push_back(
+            {QString::number(line.band), line.name + ": " + bandFigures(band), Handle::Kind::point,
+             band.frequency,
+             bandHasGain(band.shape) ? std::clamp(band.gainDb, -kCurveDb, kCurveDb) : 0.0,
+             stage().on && band.on ? p.ember : p.quiet, false, true, bandGlyph(band)});
     }
     plot_->setHandles(handles);
     say(whatItDoes());
     plot_->replot(QCustomPlot::rpQueuedReplot);
+}
+
+// Only what the shape has.
+void EqEditor::showFields() {
+    const EqBand chosen = eqBand(stage().values, band_);
+    const bool there = eqBandInUse(stage().values, band_), moves = canMove(chosen.shape),
+               moving = moves && value(eqIndex(band_, EqField::range)) != 0.0;
+    bandFields_->setVisible(there);
+    for (ParameterField* field : bandRows_) {
+        field->refresh();
+        const QString id = QString::fromStdString(field->parameterId());
+        if (id.endsWith(".gain")) field->setVisible(bandHasGain(chosen.shape));
+        if (id.endsWith(".slope")) field->setVisible(hasSlope(chosen.shape));
+        if (id.endsWith(".range")) field->setVisible(moves);
+        if (id.endsWith(".threshold") || id.endsWith(".attack") || id.endsWith(".release"))
+            field->setVisible(moving);
+    }
 }
 
 QString EqEditor::whatItDoes() const {

@@ -1,11 +1,11 @@
 // The equaliser on the bench: this row's spectrum before and after, and the bands to drag.
 #pragma once
 
+#include "app/bench/band_list.h"
 #include "app/bench/eq_tools.h"
 #include "app/bench/stage_editor.h"
 #include "core/dsp/equaliser.h"
 
-#include <QButtonGroup>
 #include <QToolButton>
 
 namespace ember::app {
@@ -28,11 +28,17 @@ class EqEditor : public StageEditor {
 
   private:
     void buildNumbers();
+    void buildFields();
+    void addShape(EqShape shape);
+    void listen(bool on);
+    [[nodiscard]] std::vector<BandLine> bandLines() const;
+    void showFields();
     void drawCurves();
     void drawCandidates();
     [[nodiscard]] QString whatItDoes() const;
     [[nodiscard]] QString lowMidsText() const;
-    void addBandAt(double frequency, double gain);
+    // Takes a band that is free and chooses it.
+    void addBand(const EqFields& fields);
     // The drum's strokes alone, and what its neighbours leak between them, as far as they are
     // known.
     void readStrokes();
@@ -48,7 +54,9 @@ class EqEditor : public StageEditor {
     std::shared_ptr<const KitMeasurement> read_;  // what own_ and bleed_ were read by
     EqTools* tools_ = nullptr;                    // null in a compact editor
     std::shared_ptr<const Clip> clip_;
-    QButtonGroup* buttons_ = nullptr;
+    BandList* list_ = nullptr;
+    QLabel* nothing_ = nullptr;      // instead of the list, while there is no band
+    QToolButton* ear_ = nullptr;     // plays the chosen band alone; null in a compact editor
     QWidget* bandFields_ = nullptr;  // of the band that is chosen
     std::vector<ParameterField*> bandRows_;
     int band_ = 0;

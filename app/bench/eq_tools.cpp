@@ -38,8 +38,9 @@ EqFields eqBell(double frequency, double gainDb, double q) {
 }
 
 int freeEqBand(std::span<const double> values) {
-    for (const int b : {2, 3, 4, 5, 1, 6, 0, 7}) {
-        if (!eqBand(values, b).on) return b;
+    // From the middle outwards: the outer ones start as shelves and pass filters.
+    for (const int b : {2, 3, 4, 5, 8, 9, 10, 11, 12, 13, 14, 15, 1, 6, 0, 7}) {
+        if (!eqBandInUse(values, b)) return b;
     }
     return -1;
 }
@@ -196,9 +197,9 @@ void EqTools::matched() {
         ++used;
     }
     if (used == 0) {
-        emit bench_.workspace.refused(
-            match.bands.empty() ? tr("The two already have the same shape within 1 dB.")
-                                : tr("All eight bands are in use; switch one off first."));
+        emit bench_.workspace.refused(match.bands.empty()
+                                          ? tr("The two already have the same shape within 1 dB.")
+                                          : tr("All sixteen bands are in use; remove one first."));
         return;
     }
     bench_.workspace.edit(std::move(next));

@@ -2,10 +2,17 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/figures.h"
+#include "core/base/error.h"
 #include "core/base/units.h"
 #include "core/dsp/gate.h"
 #include "core/measure/kit_mics.h"
 #include "core/measure/level_peaks.h"
+
+#include <QDialog>
+#include <QDialogButtonBox>
+#include <QHeaderView>
+#include <QTableWidget>
+#include <QtConcurrent/QtConcurrentRun>
 
 #include <algorithm>
 #include <cmath>
@@ -22,12 +29,14 @@ GateEditor::GateEditor(Bench bench, const std::string& row, const std::string& s
     : StageEditor(bench, row, stage, size, parent) {
     buildHistory();
     if (size == EditorSize::full) buildShape();
+    addStroke(false, false, 2);
+    if (size == EditorSize::full) buildTrials();
     addField(Gate::keySource);
     for (const int i :
          {Gate::threshold, Gate::hysteresis, Gate::attack, Gate::hold, Gate::release, Gate::floor})
         addField(i);
     for (const int i : {Gate::strokeLength, Gate::strokeEarly, Gate::ghostLift, Gate::lookAhead,
-                        Gate::keyHighPass, Gate::keyLowPass, Gate::keyListen})
+                        Gate::keyHighPass, Gate::keyLowPass, Gate::keyListen, Gate::output})
         addField(i, {}, true);
     numbers()->addStretch(1);
     refresh();
@@ -77,6 +86,109 @@ void GateEditor::buildShape() {
     connect(shape_, &Plot::handleReset, this, &GateEditor::resetHandle);
     connect(shape_, &Plot::handleReleased, this, [this] { bench_.workspace.endGesture(); });
     plots()->addWidget(shape_, 2);
+}
+
+GateEditor::~GateEditor() {
+    trying_.waitForFinished();
+}
+
+void GateEditor::buildTrials() {
+    trials_ = new QPushButton(tr("Try attacks …"), this);
+    trials_->setObjectName("gate-trials");
+    trials_->setToolTip(
+        tr("One usual stroke through this gate with several attacks and look-aheads: what each "
+           "leaves of its front, and where the opening itself begins to click. Both are sometimes "
+           "wanted."));
+    connect(trials_, &QPushButton::clicked, this, [this] {
+        const auto measured = bench_.listener.measured();
+        const double time = measured == nullptr ? -1.0
+                                                : usualStroke(bench_.workspace.session(),
+                                                              measured->strokes.strokes, row_);
+        if (time < 0.0)
+            return emit bench_.workspace.refused(
+                tr("No stroke of this row is known yet to try it on."));
+        trials_->setEnabled(false);
+        trials_->setText(tr("Trying …"));
+        trying_.setFuture(QtConcurrent::run([session = bench_.workspace.session(),
+                                             store = &bench_.workspace.store(), row = row_,
+                                             stage = stage_, time] {
+            try {
+                return tryGate(session, *store, row, stage, time, {0.1, 0.5, 1.0, 3.0, 10.0},
+                               {0.0, 1.0, 3.0, 8.0});
+            } catch (const Error&) {
+                return std::vector<GateTrial>{};  // the player has said what is missing
+            }
+        }));
+    });
+    connect(&trying_, &QFutureWatcherBase::finished, this, [this] {
+        trials_->setEnabled(true);
+        trials_->setText(tr("Try attacks …"));
+        if (alive() && !trying_.result().empty()) showTrials();
+    });
+    numbers()->addWidget(trials_);
+}
+
+void GateEditor::showTrials() {
+    const std::vector<GateTrial> trials = trying_.result();
+    std::vector<double> attacks, aheads;
+    for (const GateTrial& t : trials) {
+        if (std::find(attacks.begin(), attacks.end(), t.attackMs) == attacks.end())
+            attacks.push_back(t.attackMs);
+        if (std::find(aheads.begin(), aheads.end(), t.lookAheadMs) == aheads.end())
+            aheads.push_back(t.lookAheadMs);
+    }
+    auto* dialog = new QDialog(this);
+    dialog->setObjectName("gate-trials-dialog");
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    dialog->setWindowTitle(tr("Attack and look-ahead, tried"));
+    auto* box = new QVBoxLayout(dialog);
+    auto* title = new QLabel(tr("What opening does to the front of a stroke"), dialog);
+    title->setProperty("title", true);
+    box->addWidget(title);
+    auto* table =
+        new QTableWidget(static_cast<int>(aheads.size()), static_cast<int>(attacks.size()), dialog);
+    table->setObjectName("gate-trials-table");
+    table->setAccessibleName(dialog->windowTitle());
+    table->setEditTriggers(QAbstractItemView::NoEditTriggers);
+    QStringList across, down;
+    for (const double a : attacks) across << tr("attack %1 ms").arg(a);
+    for (const double l : aheads)
+        down << (byStrokes() ? tr("%1 ms early") : tr("%1 ms ahead")).arg(l);
+    table->setHorizontalHeaderLabels(across);
+    table->setVerticalHeaderLabels(down);
+    for (std::size_t i = 0; i < trials.size(); ++i) {
+        const GateTrial& t = trials[i];
+        auto* item = new QTableWidgetItem(
+            tr("front %1 dB%2").arg(change(t.frontDb), t.clicks() ? tr(", clicks") : QString()));
+        item->setToolTip(
+            tr("The opening adds treble at %1 dB of the stroke’s own.").arg(figure(t.clickDb, 0)));
+        table->setItem(static_cast<int>(i / attacks.size()), static_cast<int>(i % attacks.size()),
+                       item);
+    }
+    table->resizeColumnsToContents();
+    box->addWidget(table, 1);
+    auto* note = new QLabel(
+        tr("Front: what is left of the first 5 ms. A soft front sits back, a click helps a drum "
+           "through a dense mix; Enter or a double click takes the settings of a cell."),
+        dialog);
+    note->setProperty("quiet", true);
+    note->setWordWrap(true);
+    box->addWidget(note);
+    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Close, dialog);
+    for (QAbstractButton* button : buttons->buttons()) button->setIcon({});
+    connect(buttons, &QDialogButtonBox::rejected, dialog, &QDialog::reject);
+    box->addWidget(buttons);
+    connect(table, &QTableWidget::cellActivated, this, [this, attacks, aheads](int r, int c) {
+        Session next = bench_.workspace.session();
+        Stage& s = requireStage(requireRow(next, row_), stage_);
+        s.values[Gate::attack] = attacks[static_cast<std::size_t>(c)];
+        s.values[static_cast<std::size_t>(byStrokes() ? Gate::strokeEarly : Gate::lookAhead)] =
+            aheads[static_cast<std::size_t>(r)];
+        s.mark = Mark::decided;
+        bench_.workspace.edit(std::move(next));
+    });
+    dialog->resize(680, 320);
+    dialog->show();
 }
 
 void GateEditor::moved(const QString& id, double x, double y) {
@@ -215,7 +327,7 @@ void GateEditor::drawShape() {
     // The real gate, fed one burst: what is drawn is what it does.
     const double rate = bench_.workspace.session().sampleRate;
     std::vector<double> values = stage().values;
-    for (const int i : {Gate::keyHighPass, Gate::keyLowPass, Gate::keyListen})
+    for (const int i : {Gate::keyHighPass, Gate::keyLowPass, Gate::keyListen, Gate::output})
         values[static_cast<std::size_t>(i)] = parameter(i).standard;
     Gate gate({rate, 1}, values);
     gate.reset();

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/bench/stage_editor.h"
+#include "core/report/gate_trials.h"
 
 namespace ember::app {
 
@@ -10,6 +11,7 @@ class GateEditor : public StageEditor {
   public:
     GateEditor(Bench bench, const std::string& row, const std::string& stage, EditorSize size,
                QWidget* parent = nullptr);
+    ~GateEditor() override;
     [[nodiscard]] Plot* mainPlot() const override { return history_; }
     [[nodiscard]] Plot* shapePlot() const { return shape_; }
     void tick() override;
@@ -20,6 +22,9 @@ class GateEditor : public StageEditor {
   private:
     void buildHistory();
     void buildShape();
+    void buildTrials();
+    // Attacks and look-aheads tried on one stroke, in a dialog.
+    void showTrials();
     void drawStrokes(const StageTrace& t);
     void drawShape();
     [[nodiscard]] bool byStrokes() const;
@@ -32,6 +37,8 @@ class GateEditor : public StageEditor {
     Plot* shape_ = nullptr;
     QCPGraph *opened_ = nullptr, *stayed_ = nullptr, *curve_ = nullptr, *burst_ = nullptr;
     QCPItemText* state_ = nullptr;
+    QPushButton* trials_ = nullptr;
+    QFutureWatcher<std::vector<GateTrial>> trying_;
     std::vector<float> through_;  // level after the gate, linear
 };
 

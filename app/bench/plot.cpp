@@ -76,6 +76,8 @@ void Plot::setupTimeAxis(const QString& leftLabel, double low, double high) {
 void Plot::setHandles(const QVector<Handle>& handles) {
     handles_ = handles;
     if (indexOf(chosen_) < 0) chosen_.clear();
+    if (const int index = indexOf(chosen_); index >= 0)
+        setAccessibleDescription(handles_[index].label);
     update();
 }
 
@@ -149,6 +151,8 @@ void Plot::mousePressEvent(QMouseEvent* event) {
 void Plot::mouseMoveEvent(QMouseEvent* event) {
     if (dragged_.isEmpty()) {
         const int index = handleAt(event->position());
+        const QString pointed = index < 0 ? QString() : handles_[index].id;
+        if (pointed != std::exchange(pointed_, pointed)) update();
         if (index < 0) {
             unsetCursor();
         } else {
@@ -241,6 +245,47 @@ void Plot::keyPressEvent(QKeyEvent* event) {
     emit handleReleased(h.id);
 }
 
+void Plot::leaveEvent(QEvent* event) {
+    if (!pointed_.isEmpty()) {
+        pointed_.clear();
+        update();
+    }
+    QCustomPlot::leaveEvent(event);
+}
+
+void Plot::paintPoint(QPainter& painter, const Handle& h) const {
+    const Palette& p = colours();
+    const QPointF at = pixelOf(h);
+    const bool chosen = h.id == chosen_;
+    if (h.glyph.isEmpty()) {
+        painter.setPen(QPen(chosen ? p.chalk : p.stave, chosen ? 2.0 : 1.0));
+        painter.setBrush(h.colour);
+        painter.drawEllipse(at, chosen ? 7.0 : 6.0, chosen ? 7.0 : 6.0);
+        return;
+    }
+    const QPainterPath glyph = h.glyph.translated(at);
+    painter.setBrush(Qt::NoBrush);
+    // Ground around it, so that it stands out from the curve it lies on.
+    painter.setPen(QPen(p.stave, 9.0, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+    painter.drawPath(glyph);
+    if (chosen) {
+        painter.setPen(QPen(p.chalk, 6.0, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+        painter.drawPath(glyph);
+    }
+    painter.setPen(QPen(h.colour, 3.0, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+    painter.drawPath(glyph);
+}
+
+void Plot::paintTag(QPainter& painter, QRectF tag, const QString& text) const {
+    QColor back = colours().stave;
+    back.setAlpha(230);
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(back);
+    painter.drawRoundedRect(tag, 3, 3);
+    painter.setPen(colours().chalk);
+    painter.drawText(tag, Qt::AlignCenter, text);
+}
+
 void Plot::paintEvent(QPaintEvent* event) {
     QCustomPlot::paintEvent(event);
     QPainter painter(this);
@@ -251,17 +296,13 @@ void Plot::paintEvent(QPaintEvent* event) {
     for (const Handle& h : handles_) {
         if (!h.visible) continue;
         const QPointF at = pixelOf(h);
+        if (h.kind == Handle::Kind::point) {
+            paintPoint(painter, h);
+            continue;
+        }
         const bool chosen = h.id == chosen_ && hasFocus();
         painter.setPen(QPen(h.colour, chosen ? 2.4 : 1.5, h.dashed ? Qt::DashLine : Qt::SolidLine));
         painter.setBrush(h.colour);
-        if (h.kind == Handle::Kind::point) {
-            painter.setPen(QPen(chosen ? p.chalk : p.stave, chosen ? 2.0 : 1.0));
-            painter.drawEllipse(at, chosen ? 8.0 : 7.0, chosen ? 8.0 : 7.0);
-            painter.setPen(p.onEmber);
-            painter.setFont(face(11, QFont::DemiBold));
-            painter.drawText(QRectF(at.x() - 8, at.y() - 8, 16, 16), Qt::AlignCenter, h.label);
-            continue;
-        }
         if (h.kind == Handle::Kind::horizontal) {
             if (at.y() < area.top() || at.y() > area.bottom()) continue;
             painter.drawLine(QPointF(area.left(), at.y()), QPointF(area.right(), at.y()));
@@ -275,13 +316,19 @@ void Plot::paintEvent(QPaintEvent* event) {
         QRectF tag(area.left() + 3.0, below ? at.y() + 2.0 : at.y() - 17.0, wide, 15.0);
         if (h.kind == Handle::Kind::vertical)
             tag.moveTo(std::min(at.x() + 3.0, area.right() - wide), area.top() + 2.0);
-        painter.setPen(Qt::NoPen);
-        QColor back = p.stave;
-        back.setAlpha(215);
-        painter.setBrush(back);
-        painter.drawRoundedRect(tag, 3, 3);
-        painter.setPen(p.chalk);
-        painter.drawText(tag, Qt::AlignCenter, h.label);
+        paintTag(painter, tag, h.label);
+    }
+    // What is told of a point lies over all of them.
+    for (const Handle& h : handles_) {
+        const bool told = h.id == pointed_ || h.id == chosen_;
+        if (!h.visible || h.kind != Handle::Kind::point || !told || h.label.isEmpty()) continue;
+        const double wide = QFontMetricsF(painter.font()).horizontalAdvance(h.label) + 8.0;
+        const QPointF at = pixelOf(h);
+        QRectF tag(at.x() - wide / 2.0, at.y() - 28.0, wide, 16.0);
+        if (tag.top() < area.top()) tag.moveTop(at.y() + 13.0);
+        tag.moveLeft(
+            std::clamp(tag.left(), area.left(), std::max(area.left(), area.right() - wide)));
+        paintTag(painter, tag, h.label);
     }
     if (hasFocus()) {
         painter.setPen(QPen(p.ember, 1.0));

@@ -1,6 +1,7 @@
 // A plot in the application's look, with handles that drag values.
 #pragma once
 
+#include <QPainterPath>
 #include <QVector>
 #include <qcustomplot.h>
 
@@ -8,7 +9,8 @@
 
 namespace ember::app {
 
-// A thing in the plot that moves a value: a level line or a point.
+// A thing in the plot that moves a value: a level line or a point. A point shows its label (name
+// and value) while it is pointed at or chosen; a line always.
 struct Handle {
     enum class Kind { horizontal, vertical, point };
     QString id, label;
@@ -17,6 +19,7 @@ struct Handle {
     QColor colour;
     bool dashed = false;
     bool visible = true;
+    QPainterPath glyph = {};  // around zero, in pixels; empty: a disc
 };
 
 // Handles are dragged with the left button, or moved with the arrow keys once chosen (Tab
@@ -54,15 +57,18 @@ class Plot : public QCustomPlot {
     bool focusNextPrevChild(bool next) override;
     void paintEvent(QPaintEvent* event) override;
     void resizeEvent(QResizeEvent* event) override;
+    void leaveEvent(QEvent* event) override;
 
   private:
     void setFrequencyTicks();
     [[nodiscard]] int handleAt(const QPointF& pixel) const;
     [[nodiscard]] int indexOf(const QString& id) const;
     [[nodiscard]] QPointF pixelOf(const Handle& handle) const;
+    void paintPoint(QPainter& painter, const Handle& handle) const;
+    void paintTag(QPainter& painter, QRectF tag, const QString& text) const;
 
     QVector<Handle> handles_;
-    QString dragged_, chosen_;
+    QString dragged_, chosen_, pointed_;
     QPointF grab_;
     double stepX_ = 1.0, stepY_ = 0.5;
 };

@@ -117,14 +117,9 @@ void SeatEditor::redraw() {
     others_->setScatterStyle(
         QCPScatterStyle(QCPScatterStyle::ssCircle, QPen(p.quiet), QBrush(p.stave), 7));
     others_->setData(x, y);
-    plot_->setHandles({{"seat",
-                        {},
-                        Handle::Kind::point,
-                        value(Seat::pan),
-                        std::max(kLow, value(Seat::level)),
-                        p.ember,
-                        false,
-                        true}});
+    plot_->setHandles(
+        {{"seat", told(Seat::pan) + ", " + told(Seat::level), Handle::Kind::point, value(Seat::pan),
+          std::max(kLow, value(Seat::level)), p.ember, false, true}});
     plot_->replot(QCustomPlot::rpQueuedReplot);
     const Row* self = findRow(bench_.workspace.session(), row_);
     if (self != nullptr && self->kind == RowKind::reference) {

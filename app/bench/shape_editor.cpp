@@ -87,7 +87,8 @@ ShapeEditor::ShapeEditor(Bench bench, const std::string& row, const std::string&
     auto* side = new QHBoxLayout;
     side->addWidget(curve_, 2);
     side->addWidget(history_, 3);
-    plots()->addLayout(side, 1);
+    plots()->addLayout(side, 3);
+    addStroke(false, false, 2);
     const ParameterTable table = processorType(type).table;
     for (std::size_t i = 0; i < table.size(); ++i)
         addField(static_cast<int>(i), {}, i >= kMainFields);
@@ -127,9 +128,9 @@ void ShapeEditor::setupAxes() {
             break;
         case Kind::stroke:
             curve_->setAccessibleName(tr("Gain over one stroke"));
-            curve_->setToolTip(
-                tr("The gain a stroke gets from its first moment on: A raises the "
-                   "attack, S what rings after. Any level of stroke gets the same."));
+            curve_->setToolTip(tr(
+                "The gain a stroke gets from its first moment on: the left point raises "
+                "the attack, the right one what rings after. Any level of stroke gets the same."));
             curve_->xAxis->setRange(0.0, kStrokeMs);
             curve_->yAxis->setRange(-18.0, 18.0);
             curve_->xAxis->setLabel(tr("milliseconds after the stroke"));
@@ -276,10 +277,10 @@ void ShapeEditor::drawLevel() {
         const double end = mode == BandMode::expand ? kLow + 2.0 : -1.0;
         curve_->yAxis->setRange(mode == BandMode::expand ? kLow - 30.0 : kLow,
                                 mode == BandMode::raise ? 18.0 : 0.0);
-        curve_->setHandles(
-            {{"threshold", "T", Handle::Kind::point, threshold, out(threshold), lineColour(), false,
-              true},
-             {"range", "R", Handle::Kind::point, end, out(end), lineColour(), false, true}});
+        curve_->setHandles({{"threshold", told(indexOf("threshold")), Handle::Kind::point,
+                             threshold, out(threshold), lineColour(), false, true},
+                            {"range", told(indexOf("range")), Handle::Kind::point, end, out(end),
+                             lineColour(), false, true}});
     }
     unity_->setData(QVector<double>{kLow, 0.0}, QVector<double>{kLow, 0.0}, true);
     line_->setData(x, y, true);
@@ -296,8 +297,14 @@ void ShapeEditor::drawWave() {
     QVector<Handle> handles;
     if (stage().type == "saturation") {
         const double at = gainFromDb(-of("drive"));
-        handles << Handle{"drive", "D", Handle::Kind::point, at, bent(stage(), at), lineColour(),
-                          false,   true};
+        handles << Handle{"drive",
+                          told(indexOf("drive")),
+                          Handle::Kind::point,
+                          at,
+                          bent(stage(), at),
+                          lineColour(),
+                          false,
+                          true};
     } else if (stage().type == "clipper") {
         handles << Handle{"ceiling",
                           tr("ceiling"),
@@ -347,9 +354,10 @@ void ShapeEditor::drawStroke() {
     }
     unity_->setData(QVector<double>{0.0, kStrokeMs}, QVector<double>{0.0, 0.0}, true);
     line_->setData(x, y, true);
-    curve_->setHandles(
-        {{"attack", "A", Handle::Kind::point, 10.0, of("attack"), lineColour(), false, true},
-         {"sustain", "S", Handle::Kind::point, 250.0, of("sustain"), lineColour(), false, true}});
+    curve_->setHandles({{"attack", told(indexOf("attack")), Handle::Kind::point, 10.0, of("attack"),
+                         lineColour(), false, true},
+                        {"sustain", told(indexOf("sustain")), Handle::Kind::point, 250.0,
+                         of("sustain"), lineColour(), false, true}});
 }
 
 // The processor itself, struck once while it hears something steady.
@@ -381,10 +389,10 @@ void ShapeEditor::drawEnvelope() {
     curve_->xAxis->setRange(0.0, 1.25 * end);
     unity_->setData(QVector<double>{0.0, 1.25 * end}, QVector<double>{0.0, 0.0}, true);
     line_->setData(x, y, true);
-    curve_->setHandles(
-        {{"length", "L", Handle::Kind::point, length, 0.0, lineColour(), false, true},
-         {"fade", "F", Handle::Kind::point, end, std::max(-60.0, of("floor")), lineColour(), false,
-          true}});
+    curve_->setHandles({{"length", told(indexOf("length")), Handle::Kind::point, length, 0.0,
+                         lineColour(), false, true},
+                        {"fade", told(indexOf("fade")), Handle::Kind::point, end,
+                         std::max(-60.0, of("floor")), lineColour(), false, true}});
 }
 
 void ShapeEditor::drawSpectrum() {
@@ -400,10 +408,10 @@ void ShapeEditor::drawSpectrum() {
     unity_->setPen(QPen(colours().wave, 1.6));
     if (!stage().on) line_->data()->clear();
     const auto y = [&](const char* id) { return -90.0 + 0.9 * of(id); };
-    curve_->setHandles(
-        {{"lows", "L", Handle::Kind::point, of("low-corner"), y("lows"), lineColour(), false, true},
-         {"highs", "H", Handle::Kind::point, of("high-corner"), y("highs"), lineColour(), false,
-          true}});
+    curve_->setHandles({{"lows", told(indexOf("lows")), Handle::Kind::point, of("low-corner"),
+                         y("lows"), lineColour(), false, true},
+                        {"highs", told(indexOf("highs")), Handle::Kind::point, of("high-corner"),
+                         y("highs"), lineColour(), false, true}});
 }
 
 void ShapeEditor::tick() {

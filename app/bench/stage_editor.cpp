@@ -228,6 +228,11 @@ const Parameter& StageEditor::parameter(int index) const {
     return processorType(stage().type).table[static_cast<std::size_t>(index)];
 }
 
+QString StageEditor::told(int index) const {
+    const Parameter& p = parameter(index);
+    return QString::fromStdString(p.label + " " + formatValue(p, value(index)));
+}
+
 const StageTrace* StageEditor::trace() const {
     const auto index = static_cast<std::size_t>(stageIndex());
     return held_ && index < held_->stages.size() && held_->blocks > 0 ? &held_->stages[index]
@@ -260,6 +265,12 @@ void StageEditor::addNote(QLabel* label) {
     numbers_->addWidget(label);
 }
 
+void StageEditor::addStroke(bool level, bool attacks, int stretch) {
+    if (size_ == EditorSize::compact) return;
+    strip_ = new StrokeStrip(bench_, row_, stage_, level, attacks, this);
+    plots_->addWidget(strip_, stretch);
+}
+
 void StageEditor::say(const QString& sentence) {
     sentence_->setText(sentence);
 }
@@ -273,6 +284,7 @@ void StageEditor::refresh() {
     if (key_ != nullptr)
         key_->setCurrentIndex(std::max(0, key_->findData(QString::fromStdString(stage().key))));
     for (ParameterField* field : fields_) field->refresh();
+    if (strip_ != nullptr) strip_->follow();
     redraw();
 }
 

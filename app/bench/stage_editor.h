@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/bench/plot.h"
+#include "app/bench/stroke_strip.h"
 #include "app/listener.h"
 #include "app/player.h"
 #include "app/tracer.h"
@@ -63,6 +64,8 @@ class StageEditor : public QWidget {
     }
     [[nodiscard]] double secondsPerBlock() const;
     [[nodiscard]] const Parameter& parameter(int index) const;
+    // "Threshold −27.0 dB".
+    [[nodiscard]] QString told(int index) const;
     // Sets a parameter from a drag, kept within its range.
     void put(int index, double value);
     void reset(int index);
@@ -70,6 +73,9 @@ class StageEditor : public QWidget {
     // Adds a field to the numbers; secondary ones are left out of compact editors.
     void addField(int index, const QString& label = {}, bool secondary = false);
     void addNote(QLabel* label);
+    // One stroke before and after, under the plots; in full editors only.
+    void addStroke(bool level, bool attacks, int stretch);
+    [[nodiscard]] StrokeStrip* strip() const { return strip_; }
     // A sentence under the plot.
     void say(const QString& sentence);
     [[nodiscard]] QVBoxLayout* plots() { return plots_; }
@@ -93,6 +99,7 @@ class StageEditor : public QWidget {
     QPoint grabbed_;  // where the head was pressed, on the screen
     bool dragging_ = false;
     QCheckBox* on_ = nullptr;
+    StrokeStrip* strip_ = nullptr;
     QPushButton* keep_ = nullptr;
     QFutureWatcher<double> matching_;  // loudness with the stage less without, dB
     QComboBox* key_ = nullptr;         // what drives the detector; null where there is none

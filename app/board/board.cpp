@@ -306,8 +306,7 @@ void Board::keyPressEvent(QKeyEvent* event) {
                 workspace_.setMute(row->id, !row->mute);
             return;
         case Qt::Key_S:
-            if (row != nullptr && row->kind != RowKind::reference)
-                workspace_.setSolo(row->id, !row->solo);
+            if (row != nullptr && row->kind != RowKind::reference) workspace_.stepSolo(row->id);
             return;
         case Qt::Key_F:
             if (row != nullptr && row->kind == RowKind::bus)
@@ -326,9 +325,11 @@ void Board::keyPressEvent(QKeyEvent* event) {
             // The cell's step on and off.
             if (row != nullptr && selected_.column) {
                 const Cell cell = cellOf(workspace_.session(), *row, *selected_.column, nullptr);
-                if (!cell.stages.empty())
-                    workspace_.setStageOn(row->id, cell.stages.front(),
-                                          !findStage(*row, cell.stages.front())->on);
+                if (!cell.stages.empty()) {
+                    const bool on = !findStage(*row, cell.stages.front())->on;
+                    workspace_.setStageOn(row->id, cell.stages.front(), on);
+                    player_.matchSwitched(row->id, cell.stages.front(), on);
+                }
             }
             return;
         default:

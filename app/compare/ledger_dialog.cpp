@@ -31,6 +31,9 @@ LedgerDialog::LedgerDialog(Workspace& workspace, Listener& listener, Player& pla
     setObjectName("ledger");
     resize(1000, stage_.empty() ? 420 : 300);
     auto* box = new QVBoxLayout(this);
+    auto* title = new QLabel(windowTitle(), this);
+    title->setProperty("title", true);
+    box->addWidget(title);
     auto* what = new QLabel(
         stage_.empty()
             ? tr("What every stage on the way to the main does to the strokes. “At the same "

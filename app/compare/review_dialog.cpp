@@ -11,6 +11,9 @@ ReviewDialog::ReviewDialog(Workspace& workspace, Tracer& tracer, QWidget* parent
     setObjectName("review");
     resize(760, 380);
     auto* box = new QVBoxLayout(this);
+    auto* title = new QLabel(tr("What stands in the chains, and perhaps should not"), this);
+    title->setProperty("title", true);
+    box->addWidget(title);
     sentence_ = new QLabel(this);
     sentence_->setWordWrap(true);
     sentence_->setProperty("quiet", true);
@@ -26,6 +29,20 @@ ReviewDialog::ReviewDialog(Workspace& workspace, Tracer& tracer, QWidget* parent
     });
     box->addWidget(list_, 1);
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Close, this);
+    reset_ = buttons->addButton(tr("Reset what nobody decided"), QDialogButtonBox::ActionRole);
+    reset_->setObjectName("review-reset");
+    reset_->setToolTip(
+        tr("Every step that is active though nobody decided it goes off, with its "
+           "defaults; one edit, which undo takes back."));
+    connect(reset_, &QPushButton::clicked, this,
+            [this] { workspace_.edit(withUndecidedReset(workspace_.session())); });
+    unmute_ = buttons->addButton(tr("Unmute all"), QDialogButtonBox::ActionRole);
+    unmute_->setObjectName("review-unmute");
+    connect(unmute_, &QPushButton::clicked, this, [this] {
+        Session next = workspace_.session();
+        for (Row& row : next.rows) row.mute = false;
+        workspace_.edit(std::move(next));
+    });
     connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
     box->addWidget(buttons);
     connect(&workspace_, &Workspace::changed, this, &ReviewDialog::fill);
@@ -43,10 +60,16 @@ void ReviewDialog::fill() {
     list_->clear();
     for (const ReviewItem& item : items_) list_->addItem(QString::fromStdString(item.sentence));
     list_->setCurrentRow(std::clamp(at, 0, std::max(0, list_->count() - 1)));
+    const auto any = [&](ReviewItem::Kind kind) {
+        return std::any_of(items_.begin(), items_.end(),
+                           [&](const ReviewItem& item) { return item.kind == kind; });
+    };
+    reset_->setEnabled(any(ReviewItem::Kind::active));
+    unmute_->setEnabled(any(ReviewItem::Kind::muted));
     sentence_->setText(
         items_.empty() ? tr("Nothing stands in a chain without a decision or an effect.")
-                       : tr("What changes the sound though nobody decided it, and what was left "
-                            "behind. Enter or a double click opens it."));
+                       : tr("What changes the sound though nobody decided it, what was left "
+                            "behind, and rows that are muted. Enter or a double click opens it."));
 }
 
 }  // namespace ember::app

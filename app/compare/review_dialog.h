@@ -8,6 +8,7 @@
 #include <QDialog>
 #include <QLabel>
 #include <QListWidget>
+#include <QPushButton>
 
 namespace ember::app {
 
@@ -27,6 +28,7 @@ class ReviewDialog : public QDialog {
     Tracer& tracer_;
     QListWidget* list_ = nullptr;
     QLabel* sentence_ = nullptr;
+    QPushButton *reset_ = nullptr, *unmute_ = nullptr;
     std::vector<ReviewItem> items_;
 };
 

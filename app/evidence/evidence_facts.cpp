@@ -1,10 +1,13 @@
 #include "app/evidence/evidence_facts.h"
 
 #include "app/widgets/figures.h"
+#include "core/advise/proposal.h"
+#include "core/base/units.h"
 #include "core/measure/kit_mics.h"
 
 #include <QObject>
 
+#include <algorithm>
 #include <cmath>
 #include <map>
 
@@ -117,6 +120,28 @@ QStringList evidenceFacts(const Session& session, const KitMeasurement* measured
             facts << QObject::tr("correlation %1, mono costs %2 dB")
                          .arg(figure(l.correlation, 2))
                          .arg(figure(l.monoLossDb, 1));
+    }
+    const LevelTarget* target = targetFor(session, row);
+    if (trace != nullptr && measured && column == Column::seat && !drum.empty() &&
+        target != nullptr && target->peak && !trace->stages.empty()) {
+        // The biggest stroke alone, as it leaves the seat.
+        const std::vector<float>& out = trace->stages.back().outputPeak;
+        const double perBlock = static_cast<double>(kBlock) / session.sampleRate;
+        float most = 0.0F;
+        for (const Stroke& s : measured->strokes.strokes) {
+            if (s.drum != drum) continue;
+            const auto from = static_cast<std::size_t>(std::max(0.0, s.time / perBlock));
+            for (std::size_t b = from; b < std::min(out.size(), from + 24); ++b)
+                most = std::max(most, out[b]);
+        }
+        if (most > 0.0F) {
+            const double peak = dbFromGain(static_cast<double>(most)), over = peak - target->db;
+            facts << QObject::tr(
+                         "its biggest stroke alone peaks at %1 dBFS: %2 dB %3 its target of %4")
+                         .arg(figure(peak), figure(std::abs(over)),
+                              over >= 0.0 ? QObject::tr("over") : QObject::tr("under"),
+                              figure(target->db, 0));
+        }
     }
     if (trace != nullptr && column == Column::seat && trace->output.integrated > -100.0)
         facts << QObject::tr("leaves here at %1 LUFS, peak %2 dBFS")

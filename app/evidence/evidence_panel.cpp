@@ -158,17 +158,14 @@ EvidencePanel::EvidencePanel(Workspace& workspace, Listener& listener, Tracer& t
     connect(target_, &QDoubleSpinBox::valueChanged, this, &EvidencePanel::setTarget);
     connect(adjust_, &QPushButton::clicked, this, [this] { emit adjustAsked(place_); });
     connect(school_, &QComboBox::activated, this, [this](int index) {
-        Advice how = listener_.how();
-        if (place_.column == Column::align)
-            how.align = index == 0 ? AlignSchool::withinDrum : AlignSchool::toOverheads;
-        if (place_.column == Column::gate)
-            how.gate = index == 0 ? GateSchool::byStrokes : GateSchool::byLevel;
-        if (place_.column == Column::repair)
-            how.eq = index == 0 ? EqSchool::first : EqSchool::later;
-        if (place_.column == Column::dynamics) how.dynamics = static_cast<DynamicsSchool>(index);
-        if (place_.column == Column::colour)
-            how.colour = index == 0 ? ColourSchool::clean : ColourSchool::coloured;
-        listener_.setHow(how);
+        Session next = workspace_.session();
+        const std::string step = waysStep();
+        if (step.empty()) return;
+        for (const auto& [name, ways] : waysByStep()) {
+            if (name == step)
+                next = withWay(std::move(next), name, ways[static_cast<std::size_t>(index)]);
+        }
+        workspace_.edit(std::move(next));
     });
     refresh();
 }
@@ -346,35 +343,38 @@ void EvidencePanel::fillEffects(const Proposal* proposal) {
     }
 }
 
+// The step's name among the ways of working; empty where there is only one.
+std::string EvidencePanel::waysStep() const {
+    if (place_.column == Column::repair) return "eq";
+    const std::string name = step();
+    const bool known = std::any_of(waysByStep().begin(), waysByStep().end(),
+                                   [&](const auto& way) { return way.first == name; });
+    return known ? name : std::string();
+}
+
 void EvidencePanel::fillSchools() {
-    QStringList names;
-    int now = 0;
-    if (place_.column == Column::align) {
-        names << tr("Only within a drum") << tr("Everything to the overheads");
-        now = listener_.how().align == AlignSchool::withinDrum ? 0 : 1;
-    }
-    if (place_.column == Column::gate) {
-        names << tr("Opened by strokes") << tr("Opened by level");
-        now = listener_.how().gate == GateSchool::byStrokes ? 0 : 1;
-    }
-    if (place_.column == Column::repair) {
-        names << tr("EQ before the compressor") << tr("EQ behind the compressor");
-        now = listener_.how().eq == EqSchool::first ? 0 : 1;
-    }
-    if (place_.column == Column::dynamics) {
-        names << tr("Slow attack, for punch") << tr("Fast attack, for density")
-              << tr("Two in series");
-        now = static_cast<int>(listener_.how().dynamics);
-    }
-    if (place_.column == Column::colour) {
-        names << tr("Clean") << tr("Coloured");
-        now = listener_.how().colour == ColourSchool::clean ? 0 : 1;
-    }
+    static const std::map<std::string, QStringList> labels{
+        {"align", {tr("Only within a drum"), tr("Everything to the overheads")}},
+        {"gate", {tr("Opened by strokes"), tr("Opened by level")}},
+        {"eq", {tr("EQ before the compressor"), tr("EQ behind the compressor")}},
+        {"dynamics",
+         {tr("Slow attack, for punch"), tr("Fast attack, for density"), tr("Two in series")}},
+        {"colour", {tr("Clean"), tr("Coloured")}}};
+    const std::string step = waysStep();
     school_->clear();
-    school_->addItems(names);
-    school_->setCurrentIndex(now);
-    school_->setVisible(!names.isEmpty());
-    schoolTitle_->setVisible(!names.isEmpty());
+    if (!step.empty()) {
+        school_->addItems(labels.at(step));
+        school_->setCurrentIndex(static_cast<int>(wayOf(workspace_.session().ways, step)));
+    }
+    school_->setVisible(!step.empty());
+    schoolTitle_->setVisible(!step.empty());
+}
+
+QString EvidencePanel::nothingProposed(const Row& row) const {
+    const QString nothing = tr("Nothing is proposed here.");
+    if (place_.column != Column::dynamics) return nothing;
+    const std::string why = whyNoCompression(workspace_.session(), *listener_.measured(), row);
+    return why.empty() ? nothing : tr("No compression: %1").arg(QString::fromStdString(why));
 }
 
 void EvidencePanel::refresh() {
@@ -428,7 +428,7 @@ void EvidencePanel::refresh() {
                               : done                         ? tr("Accepted.")
                               : more > 0 ? tr("%n more after this one.", nullptr, more)
                               : proposal == nullptr && row != nullptr && listener_.measured()
-                                  ? tr("Nothing is proposed here.")
+                                  ? nothingProposed(*row)
                                   : QString();
         state_->setText(state);
     }

@@ -34,6 +34,9 @@ class EvidencePanel : public QWidget {
   private:
     [[nodiscard]] std::string stageId() const;
     void fillEffects(const Proposal* proposal);
+    [[nodiscard]] std::string waysStep() const;
+    // That there is no proposal, and why where that can be said.
+    [[nodiscard]] QString nothingProposed(const Row& row) const;
     void fillSchools();
     [[nodiscard]] const Proposal* proposal() const;
     // Who is this? Buttons for the likeliest answers of a row that nobody is sure of.

@@ -39,6 +39,9 @@ FirstPassDialog::FirstPassDialog(Workspace& workspace, Listener& listener, QWidg
     setObjectName("first-pass");
     resize(1080, 640);
     auto* box = new QVBoxLayout(this);
+    auto* title = new QLabel(tr("Everything that is proposed for this kit"), this);
+    title->setProperty("title", true);
+    box->addWidget(title);
     auto* line = new QHBoxLayout;
     line->addWidget(new QLabel(tr("Together by"), this));
     auto* group = new QButtonGroup(this);
@@ -70,6 +73,16 @@ FirstPassDialog::FirstPassDialog(Workspace& workspace, Listener& listener, QWidg
             Qt::QueuedConnection);
     connect(tree_, &QTreeWidget::itemChanged, this, [this] { count(); });
     box->addWidget(tree_, 1);
+    progress_ = new QProgressBar(this);
+    progress_->setObjectName("first-pass-progress");
+    progress_->setRange(0, 1000);
+    progress_->setVisible(listener_.listening());
+    box->addWidget(progress_);
+    connect(&listener_, &Listener::progressed, this, [this](double done, const QString& what) {
+        progress_->setVisible(true);
+        progress_->setValue(static_cast<int>(1000.0 * done));
+        progress_->setFormat(what);
+    });
     sentence_ = new QLabel(this);
     sentence_->setProperty("quiet", true);
     box->addWidget(sentence_);
@@ -80,7 +93,10 @@ FirstPassDialog::FirstPassDialog(Workspace& workspace, Listener& listener, QWidg
     connect(accept_, &QPushButton::clicked, this, &FirstPassDialog::acceptChosen);
     connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
     box->addWidget(buttons);
-    connect(&listener_, &Listener::changed, this, &FirstPassDialog::fill);
+    connect(&listener_, &Listener::changed, this, [this] {
+        progress_->setVisible(listener_.listening());
+        fill();
+    });
     fill();
 }
 

@@ -6,6 +6,7 @@
 
 #include <QDialog>
 #include <QLabel>
+#include <QProgressBar>
 #include <QPushButton>
 #include <QTreeWidget>
 
@@ -31,6 +32,7 @@ class FirstPassDialog : public QDialog {
     Workspace& workspace_;
     Listener& listener_;
     QTreeWidget* tree_ = nullptr;
+    QProgressBar* progress_ = nullptr;
     QLabel* sentence_ = nullptr;
     QPushButton* accept_ = nullptr;
     Order order_ = Order::byStep;

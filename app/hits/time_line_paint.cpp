@@ -70,7 +70,9 @@ void TimeLine::drawTrack(QPainter& painter, const Track& track, const QRectF& ar
     // Everything in sight is drawn against the track's own loudest sample: levels are what the
     // Board is for, here strokes must be seen.
     const double half = 0.5 * area.height() - 2.0, middle = area.center().y();
-    for (const auto& [clip, source] : track.parts) {
+    for (const auto& part : track.parts) {
+        const auto& clip = part.first;
+        const Source& source = part.second;
         if (!clip) continue;
         const double rate = clip->sampleRate(),
                      scale = half / std::max(1e-4, static_cast<double>(clip->facts().peak));

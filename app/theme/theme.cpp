@@ -34,6 +34,7 @@ QToolTip { background: STAVE; color: CHALK; border: 1px solid HOOP; padding: 5px
 QPushButton, QToolButton { background: STAVE; border: 1px solid HOOP; border-radius: 4px; padding: 4px 10px; min-height: 18px; }
 QPushButton:hover, QToolButton:hover { border-color: QUIET; }
 QPushButton:checked, QToolButton:checked { background: EMBER; color: ONEMBER; border-color: EMBER; }
+QDialogButtonBox { dialogbuttonbox-buttons-have-icons: 0; }
 QPushButton#evidence-accept { background: EMBER; color: ONEMBER; border-color: EMBER; font-weight: 600; }
 QPushButton:disabled, QToolButton:disabled { color: QUIET; border-color: HOOP; }
 QPushButton:focus, QToolButton:focus, QComboBox:focus, QLineEdit:focus, QCheckBox:focus { border: 1px solid EMBER; }

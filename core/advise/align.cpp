@@ -38,7 +38,8 @@ Proposal propose(const PhasePair& pair, const Row& row, double delayMs, bool fli
     p.moves.push_back({"polarity", flip ? 1.0 : 0.0});
     p.confidence = std::clamp(pair.coherence * std::min(1.0, pair.strokes / 8.0), 0.0, 1.0);
     if (const BandSum* band = bandAt(pair, pair.mainHertz))
-        p.effects.push_back({"sum at " + fixedText(pair.mainHertz, 0) + " Hz",
+        p.effects.push_back({EffectKind::sum,
+                             "sum at " + fixedText(pair.mainHertz, 0) + " Hz",
                              "dB",
                              band->nowDb,
                              band->alignedDb,
@@ -67,7 +68,12 @@ std::optional<Proposal> turnedSide(const KitMeasurement& m, const Row& row) {
                "): what stands in the middle is lost in mono. One of the two was wired the other "
                "way.";
     p.moves = {{"right-polarity", 1.0}};
-    p.effects.push_back({kSidesEffect, "", level->correlation, -level->correlation, {}});
+    p.effects.push_back({EffectKind::sides,
+                         "correlation of left and right",
+                         "",
+                         level->correlation,
+                         -level->correlation,
+                         {}});
     p.confidence = std::min(1.0, -level->correlation + 0.3);
     return p;
 }

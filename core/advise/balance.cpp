@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 namespace ember {
 namespace {
@@ -56,11 +57,9 @@ Proposal onEqualiser(const Row& row, const char* what, const std::string& drum,
     return p;
 }
 
-// Where the low mids stand over the line from the note's surroundings to the attack, both read from
-// the drum's own strokes; rings there are cut by themselves.
-std::optional<Proposal> lowMids(const Session& session, const KitMeasurement& m, const Row& row,
-                                const std::string& drum, const DrumTone& tone) {
-    const Spectrum& s = tone.median;
+// How far the low mids stand over the line from what lies under them to what lies above, at most,
+// and where.
+std::pair<double, double> thickest(const Spectrum& s) {
     const double below = meanLevel(s, 100.0, 210.0), above = meanLevel(s, 900.0, 2100.0);
     double most = 0.0, at = 0.0;
     for (std::size_t i = 0; i < s.frequency.size(); ++i) {
@@ -73,6 +72,52 @@ std::optional<Proposal> lowMids(const Session& session, const KitMeasurement& m,
             at = f;
         }
     }
+    return {most, at};
+}
+
+// The same in what overheads and rooms hear of everything: there a kit gets thick first.
+std::optional<Proposal> lowMidsOfAll(const Session& session, const KitMeasurement& m,
+                                     const Row& row) {
+    constexpr std::size_t kStrokes = 48;
+    const auto levels = std::find_if(m.levels.begin(), m.levels.end(),
+                                     [&](const SignalLevels& l) { return l.row == row.id; });
+    if (levels == m.levels.end()) return std::nullopt;
+    const auto [most, at] = thickest(levels->spectrum);
+    if (most < kThickDb) return std::nullopt;
+    Proposal p = onEqualiser(row, "low-mids", {}, m);
+    const std::vector<Stroke>& strokes = m.strokes.strokes;
+    const std::size_t step = std::max<std::size_t>(1, strokes.size() / kStrokes);
+    p.evidence.clear();
+    for (std::size_t i = 0; i < strokes.size(); i += step) p.evidence.push_back(strokes[i].time);
+    const double cut = -std::round(std::clamp(most - 1.0, 1.5, kMostCutDb) * 2.0) / 2.0;
+    p.moves = {eqMove(6, "on", 1.0), eqMove(6, "shape", 0.0),
+               eqMove(6, "frequency", std::round(at)), eqMove(6, "gain", cut), eqMove(6, "q", 1.0)};
+    p.title = "Low mids cleared";
+    p.school = "room for the others";
+    p.reason = "At " + hertzText(at) + " everything it hears stands " + fixedText(most, 1) +
+               " dB over what leads from the bodies to the attacks: distance and walls pile up "
+               "there; a broad cut by " +
+               fixedText(-cut, 1) + " dB leaves that room to the close microphones.";
+    p.effects.push_back(
+        {EffectKind::band,
+         "its low mids",
+         "dB",
+         0.0,
+         movedDb(levels->spectrum, p.moves, kLowMid[0], kLowMid[1], session.sampleRate),
+         {},
+         kLowMid[0],
+         kLowMid[1]});
+    p.confidence = 0.4;
+    return p;
+}
+
+// Where the low mids stand over the line from the note's surroundings to the attack, both read from
+// the drum's own strokes; rings there are cut by themselves.
+std::optional<Proposal> lowMids(const Session& session, const KitMeasurement& m, const Row& row,
+                                const std::string& drum, const DrumTone& tone) {
+    const Spectrum& s = tone.median;
+    const auto [most, found] = thickest(s);
+    const double at = found;
     const bool ring = std::any_of(tone.rings.begin(), tone.rings.end(), [&](const Ring& r) {
         return std::abs(std::log2(r.hertz / std::max(at, 1.0))) < 0.5;
     });
@@ -90,7 +135,8 @@ std::optional<Proposal> lowMids(const Session& session, const KitMeasurement& m,
     p.reason = "At " + hertzText(at) + " its strokes stand " + fixedText(most, 1) +
                " dB over what leads from its body to its attack: a broad cut by " +
                fixedText(-cut, 1) + " dB leaves that room to the rest of the kit.";
-    p.effects.push_back({"its low mids",
+    p.effects.push_back({EffectKind::band,
+                         "its low mids",
                          "dB",
                          0.0,
                          movedDb(s, p.moves, kLowMid[0], kLowMid[1], session.sampleRate),
@@ -140,7 +186,8 @@ std::optional<Proposal> twin(const Session& session, const KitMeasurement& m, co
     p.reason = std::string(fromTop ? "Above " : "Below ") + hertzText(corner) + " " + other.name +
                " holds at least " + fixedText(kBetterDb, 0) +
                " dB more of this drum: lowered here, the two stop smearing each other there.";
-    p.effects.push_back({"what " + other.name + " hears better",
+    p.effects.push_back({EffectKind::band,
+                         "what " + other.name + " hears better",
                          "dB",
                          0.0,
                          movedDb(a, p.moves, region[0], region[1], session.sampleRate),
@@ -176,7 +223,8 @@ std::optional<Proposal> noteBack(const Session& session, const KitMeasurement& m
                            eqResponseDb(values, tone.median.frequency, session.sampleRate), low,
                            high);
     };
-    p.effects.push_back({"octave of its note",
+    p.effects.push_back({EffectKind::band,
+                         "octave of its note",
                          "dB",
                          curve(cuts),
                          curve(withMoves("eq", cuts, p.moves)),
@@ -235,8 +283,10 @@ std::vector<Proposal> adviseBalance(const Session& session, const KitMeasurement
     };
     for (const Row& row : session.rows) {
         const std::string drum = drumOfRow(session, row.id);
-        if (row.kind != RowKind::element || drum.empty() || findStage(row, "eq") == nullptr)
-            continue;
+        if (row.kind != RowKind::element || findStage(row, "eq") == nullptr) continue;
+        if (!isUnsure(row) && (row.role == Role::overhead || row.role == Role::room))
+            add(row, lowMidsOfAll(session, m, row));
+        if (drum.empty()) continue;
         if (const DrumTone* tone = toneIn(m, row.id, drum); tone != nullptr && !isMetal(drum))
             add(row, lowMids(session, m, row, drum, *tone));
         for (const Row& other : session.rows) {

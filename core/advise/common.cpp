@@ -62,8 +62,8 @@ std::optional<Effect> punchEffect(const DrumTone& tone, std::string_view type,
                                   const std::vector<ParameterMove>& moves) {
     const double change = changeThrough(tone, type, withMoves(type, moves)).transientToBodyDb;
     if (std::abs(change) < 0.1) return std::nullopt;
-    return Effect{
-        "attack against body", "dB", tone.transientToBodyDb, tone.transientToBodyDb + change, {}};
+    return Effect{EffectKind::punch,      "attack against body",           "dB",
+                  tone.transientToBodyDb, tone.transientToBodyDb + change, {}};
 }
 
 std::string fixedText(double value, int digits) {

@@ -32,9 +32,6 @@ std::vector<double> withMoves(std::string_view type, const std::vector<Parameter
 std::optional<Effect> punchEffect(const DrumTone& tone, std::string_view type,
                                   const std::vector<ParameterMove>& moves);
 
-// What a side of a pair that is turned over changes.
-inline constexpr const char* kSidesEffect = "correlation of left and right";
-
 std::string fixedText(double value, int digits);
 std::string hertzText(double hertz);  // "196 Hz", "4.2 kHz"
 

@@ -102,8 +102,10 @@ std::optional<Pressed> pressing(const KitMeasurement& m, const Row& row, const D
         energyDb(untouched) + levels[middle] - untouched.peakDb - energyDb(heard[middle].figures);
     p.moves.insert(p.moves.begin(), {"threshold", threshold});
     p.moves.push_back({"make-up", std::round(std::clamp(lost, 0.0, 12.0) * 2.0) / 2.0});
-    p.effects.push_back({"spread of the strokes", "dB", tone.levelSpreadDb, spreadDb, {}});
-    p.effects.push_back({"attack against body",
+    p.effects.push_back(
+        {EffectKind::spread, "spread of the strokes", "dB", tone.levelSpreadDb, spreadDb, {}});
+    p.effects.push_back({EffectKind::punch,
+                         "attack against body",
                          "dB",
                          tone.transientToBodyDb,
                          tone.transientToBodyDb + punchDb,
@@ -258,6 +260,65 @@ std::vector<Proposal> adviseDynamics(const Session& session, const KitMeasuremen
     return out;
 }
 
+std::string whyNoCompression(const Session& session, const KitMeasurement& m, const Row& row) {
+    if (row.kind != RowKind::element || findStage(row, "compressor") == nullptr) return {};
+    const std::string drum = drumOfRow(session, row.id);
+    if (drum.empty())
+        return "It hears the whole kit: pressing it would press every drum for the loudest one. Do "
+               "that on a bus, by ear.";
+    if (isMetal(drum))
+        return "Cymbals are left alone: what is pressed in them is the drums that bleed in.";
+    const DrumTone* tone = firstToneIn(m, row, drum);
+    if (tone == nullptr)
+        return "Another microphone of this drum is its first; press that one, or their bus.";
+    const std::vector<double> peaks = fullStrokes(m, row.id);
+    if (peaks.size() < 6)
+        return "Only " + std::to_string(peaks.size()) +
+               (peaks.size() == 1 ? " full stroke was" : " full strokes were") +
+               " heard: too few to judge how even they are.";
+    const std::string spread = fixedText(tone->levelSpreadDb, 1),
+                      crest = fixedText(tone->crestDb, 1);
+    if (tone->levelSpreadDb <= kEvenDb)
+        return "Its strokes lie within " + spread + " dB of each other (even up to " +
+               fixedText(kEvenDb, 0) + " dB): there is nothing to even out.";
+    if (tone->crestDb < kFlatCrestDb)
+        return "Its strokes spread by " + spread + " dB, but peaks stand only " + crest +
+               " dB over the average (under " + fixedText(kFlatCrestDb, 0) +
+               " dB no attack is left to spare): pressed further it would lose its punch.";
+    return "Its strokes spread by " + spread + " dB and peaks stand " + crest +
+           " dB over the average, but no usual setting changes either by as much as can be heard.";
+}
+
+std::optional<std::vector<double>> shaperLike(const DrumTone& tone,
+                                              std::span<const double> compressor) {
+    constexpr double kWithinDb = 0.25;
+    if (tone.typical.empty()) return std::nullopt;
+    const double wanted = changeThrough(tone, "compressor", compressor).transientToBodyDb;
+    const ParameterTable table = processorType("transient").table;
+    const auto at = [&](const char* id) {
+        return static_cast<std::size_t>(parameterIndex(table, id));
+    };
+    std::vector<double> values = standardValues(table);
+    values[at("attack-time")] = std::clamp(tone.transientMs, 5.0, 40.0);
+    // More attack and less sustain raise it together; half of it each.
+    const auto changed = [&](double amount) {
+        values[at("attack")] = amount;
+        values[at("sustain")] = -amount;
+        return changeThrough(tone, "transient", values).transientToBodyDb;
+    };
+    double low = std::max(table[at("attack")].minimum, -table[at("sustain")].maximum),
+           high = std::min(table[at("attack")].maximum, -table[at("sustain")].minimum);
+    if (changed(low) > wanted + kWithinDb || changed(high) < wanted - kWithinDb)
+        return std::nullopt;
+    for (int step = 0; step < 24; ++step) {
+        const double middle = 0.5 * (low + high);
+        (changed(middle) < wanted ? low : high) = middle;
+    }
+    const double reached = changed(std::round(10.0 * low) / 10.0);
+    if (std::abs(reached - wanted) > kWithinDb) return std::nullopt;
+    return values;
+}
+
 std::vector<Proposal> adviseColour(const Session& session, const KitMeasurement& m,
                                    ColourSchool school) {
     std::vector<Proposal> out;
@@ -298,8 +359,10 @@ std::vector<Proposal> adviseColour(const Session& session, const KitMeasurement&
                                         " nothing is bent, so that bleeding cymbals stay clean."
                                   : std::string("."));
         const Change change = changeThrough(*tone, "saturation", withMoves("saturation", p.moves));
-        p.effects.push_back({"crest", "dB", tone->crestDb, tone->crestDb + change.crestDb, {}});
-        p.effects.push_back({"attack against body",
+        p.effects.push_back(
+            {EffectKind::crest, "crest", "dB", tone->crestDb, tone->crestDb + change.crestDb, {}});
+        p.effects.push_back({EffectKind::punch,
+                             "attack against body",
                              "dB",
                              tone->transientToBodyDb,
                              tone->transientToBodyDb + change.transientToBodyDb,

@@ -122,10 +122,10 @@ void measureGate(Proposal& p, const std::vector<float>& before, const std::vecto
         is += static_cast<double>(after[i]) * static_cast<double>(after[i]);
     }
     for (Effect& e : p.effects) {
-        if (e.what == "ghost notes kept" && ghosts > 0) e.measured = 100.0 * kept / ghosts;
-        if (e.what == "bleed between strokes") e.measured = 10.0 * std::log10(is / was);
+        if (e.kind == EffectKind::ghosts && ghosts > 0) e.measured = 100.0 * kept / ghosts;
+        if (e.kind == EffectKind::bleed) e.measured = 10.0 * std::log10(is / was);
         // The same answer, let through where the gate was closed.
-        if (e.what == "wire buzz" && e.before)
+        if (e.kind == EffectKind::wires && e.before)
             e.measured = *e.before + passed(before, after, p, m, moved, rate);
     }
 }
@@ -200,16 +200,14 @@ void measureRepair(Proposal& p, const std::vector<float>& before, const std::vec
             sum += power[k];
         return sum;
     };
-    int band = 3;
     for (Effect& e : p.effects) {
-        if (e.toHertz > 0.0 && e.before) {
+        if (e.kind == EffectKind::band && e.before) {
             e.measured = *e.before + 10.0 * std::log10(energy(after, e.fromHertz, e.toHertz) /
                                                        energy(before, e.fromHertz, e.toHertz));
             continue;
         }
-        if (!e.what.starts_with("ring at")) continue;
-        const double hertz = valueOf(p, "b" + std::to_string(band++) + ".frequency", 0.0);
-        if (hertz <= 0.0 || !e.before) continue;
+        const double hertz = e.fromHertz;
+        if (e.kind != EffectKind::ring || hertz <= 0.0 || !e.before) continue;
         // A narrow band around the ring, well after the stroke.
         std::vector<double> was, is;
         int length = 1024;
@@ -289,9 +287,9 @@ void measureShape(Proposal& p, const std::vector<double>& times, const std::vect
             e.before = from;
             e.measured = to;
         };
-        if (e.what == "spread of the strokes") put(was.spread, is.spread);
-        if (e.what == "attack against body") put(was.attackToBody, is.attackToBody);
-        if (e.what == "crest") put(was.crest, is.crest);
+        if (e.kind == EffectKind::spread) put(was.spread, is.spread);
+        if (e.kind == EffectKind::punch) put(was.attackToBody, is.attackToBody);
+        if (e.kind == EffectKind::crest) put(was.crest, is.crest);
     }
 }
 
@@ -329,7 +327,7 @@ void measureSeat(Proposal& p, const Session& accepted, const KitMeasurement& m, 
 void measureEffects(Proposal& p, const Session& accepted, const KitMeasurement& measured,
                     AudioStore& store, const Progress& progress) {
     const double rate = accepted.sampleRate;
-    if (!p.effects.empty() && p.effects.front().what == kSidesEffect) {
+    if (!p.effects.empty() && p.effects.front().kind == EffectKind::sides) {
         const AudioBuffer mix =
             renderMix(alone(accepted, {p.row}, p.stage, true), store, {}, nullptr, progress);
         const std::vector<std::span<const float>> sides(mix.channels.begin(), mix.channels.end());

@@ -11,8 +11,10 @@ namespace {
 
 constexpr int kFew = 6;  // strokes from which little can be said
 constexpr double kFloorDb = -20.0;
-constexpr double kWiresDb = -32.0;  // against the snare: how much wire buzz is kept
-constexpr double kKeep = 0.97;      // of the ghost notes
+constexpr double kHatFloorDb = -12.0;  // where the hi-hat is heard in this microphone first
+constexpr double kHatLoudDb = -20.0;   // against the microphone's loudest drum
+constexpr double kWiresDb = -32.0;     // against the snare: how much wire buzz is kept
+constexpr double kKeep = 0.97;         // of the ghost notes
 constexpr double kUnderDb =
     2.0;  // the threshold lies this far under the weakest stroke that counts
 constexpr double kFollowed = 0.3;  // of the strokes
@@ -120,6 +122,15 @@ double wireFloor(const Sympathy& wires) {
     return std::clamp(kWiresDb - wires.relativeDb, -24.0, -14.0);
 }
 
+// Whether the kit's hi-hat has no microphone of its own and bleeds loudly into this one.
+bool hatBleedsOnlyHere(const Session& session, const KitMeasurement& m, const Row& row) {
+    const bool miked = std::any_of(session.rows.begin(), session.rows.end(),
+                                   [](const Row& r) { return r.role == Role::hat; });
+    return !miked && std::any_of(m.bleed.begin(), m.bleed.end(), [&](const BleedLevel& b) {
+        return b.mic == row.id && b.drum == "hihat" && b.relativeDb > kHatLoudDb;
+    });
+}
+
 }  // namespace
 
 std::vector<Proposal> adviseGate(const Session& session, const KitMeasurement& m,
@@ -158,7 +169,10 @@ std::vector<Proposal> adviseGate(const Session& session, const KitMeasurement& m
                      ownLow = quantile(heard->ownDb, 1.0 - kKeep);
         const bool apart = ownLow - kUnderDb >= bleedTop + kAboveDb;
         const Sympathy* wires = row.role == Role::snareBottom ? wiresIn(m, row.id) : nullptr;
-        const double floor = wires != nullptr ? wireFloor(*wires) : kFloorDb;
+        const bool hatHere = hatBleedsOnlyHere(session, m, row);
+        const double floor = wires != nullptr ? wireFloor(*wires)
+                             : hatHere        ? kHatFloorDb
+                                              : kFloorDb;
         p.moves = {{"floor", floor}, {"release", std::clamp(speak, 40.0, 500.0)}, {"attack", 0.5}};
         double left = floor;  // of the bleed, dB
         if (school == GateSchool::byStrokes) {
@@ -179,7 +193,9 @@ std::vector<Proposal> adviseGate(const Session& session, const KitMeasurement& m
                                : "A level above the bleed would keep only " +
                                      std::to_string(static_cast<int>(std::lround(100.0 * kept))) +
                                      " % of the ghosts; strokes keep them all.");
-            if (ghosts > 0) p.effects.push_back({"ghost notes kept", "%", 100.0, 100.0, {}});
+            if (ghosts > 0)
+                p.effects.push_back(
+                    {EffectKind::ghosts, "ghost notes kept", "%", 100.0, 100.0, {}});
             p.confidence = 0.9;
         } else {
             const double threshold = apart ? 0.5 * (ownLow + bleedTop) : ownLow - kUnderDb;
@@ -201,8 +217,14 @@ std::vector<Proposal> adviseGate(const Session& session, const KitMeasurement& m
                             std::to_string(static_cast<int>(std::lround(opened))) +
                             " % of the neighbours' strokes open it too. Strokes as key would avoid "
                             "that.";
-            if (ghosts > 0) p.effects.push_back({"ghost notes kept", "%", 100.0, kept, {}});
-            p.effects.push_back({"neighbours' strokes that open it", "%", 100.0, opened, {}});
+            if (ghosts > 0)
+                p.effects.push_back({EffectKind::ghosts, "ghost notes kept", "%", 100.0, kept, {}});
+            p.effects.push_back({EffectKind::neighbours,
+                                 "neighbours' strokes that open it",
+                                 "%",
+                                 100.0,
+                                 opened,
+                                 {}});
             // The strokes that open it come through whole.
             const double share = opened / 100.0;
             left = 10.0 * std::log10(share + (1.0 - share) * std::pow(10.0, floor / 10.0));
@@ -217,12 +239,16 @@ std::vector<Proposal> adviseGate(const Session& session, const KitMeasurement& m
             p.reason += doubt;
             p.confidence = std::min(p.confidence, 0.5);
         }
-        p.effects.push_back({"bleed between strokes", "dB", 0.0, left, {}});
+        p.effects.push_back({EffectKind::bleed, "bleed between strokes", "dB", 0.0, left, {}});
         // Strokes that follow at once keep it open: then nothing is foretold of their bodies.
         if (const DrumTone* own = toneIn(m, row.id, drum);
             own != nullptr && followedAtOnce(m, drum) < kFollowed) {
             if (auto punch = punchEffect(*own, "gate", p.moves)) p.effects.push_back(*punch);
         }
+        if (hatHere && wires == nullptr)
+            p.reason +=
+                " The hi-hat has no microphone of its own and is loud in here: a floor of " +
+                fixedText(kHatFloorDb, 0) + " dB keeps it from jumping with every stroke.";
         if (wires != nullptr) {
             p.title += ", some wire buzz kept";
             p.reason += " The " + drumName(session, wires->struck) + " sets off the wires at " +
@@ -230,8 +256,12 @@ std::vector<Proposal> adviseGate(const Session& session, const KitMeasurement& m
                         " dB under the snare itself; the floor leaves them at " +
                         std::to_string(static_cast<int>(std::lround(-wires->relativeDb - floor))) +
                         " dB under it, so that the kit still breathes.";
-            p.effects.push_back(
-                {"wire buzz", "dB", wires->relativeDb, wires->relativeDb + floor, {}});
+            p.effects.push_back({EffectKind::wires,
+                                 "wire buzz",
+                                 "dB",
+                                 wires->relativeDb,
+                                 wires->relativeDb + floor,
+                                 {}});
         }
         out.push_back(std::move(p));
     }

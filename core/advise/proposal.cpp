@@ -7,7 +7,7 @@
 namespace ember {
 
 std::vector<Proposal> advise(const Session& session, const KitMeasurement& measured,
-                             const Advice& how) {
+                             const Ways& how) {
     std::vector<Proposal> out;
     for (auto part :
          {adviseAlign(session, measured, how.align), adviseGate(session, measured, how.gate),
@@ -36,6 +36,21 @@ const std::vector<std::string>& advisedSteps() {
     return steps;
 }
 
+namespace {
+
+// A proposal's title and reason, as much of them as a band's text holds.
+std::string firstSentences(const Proposal& proposal) {
+    std::string text = proposal.title + ". " + proposal.reason;
+    while (text.size() > kLongestWord) {
+        const auto end = text.rfind(". ", text.size() - 3);
+        if (end == std::string::npos) return proposal.title;
+        text.resize(end + 1);
+    }
+    return text;
+}
+
+}  // namespace
+
 Session accept(Session session, const Proposal& proposal, const KitStrokes& strokes) {
     if (!proposal.stageType.empty() &&
         findStage(requireRow(session, proposal.row), proposal.stage) == nullptr)
@@ -43,6 +58,14 @@ Session accept(Session session, const Proposal& proposal, const KitStrokes& stro
     for (const ParameterMove& move : proposal.moves) {
         session =
             withValue(std::move(session), proposal.row, proposal.stage, move.parameter, move.value);
+    }
+    // A band keeps why it is there.
+    for (const ParameterMove& move : proposal.moves) {
+        const auto dot = move.parameter.find(".on");
+        if (move.parameter.front() != 'b' || dot == std::string::npos || move.value < 0.5) continue;
+        if (requireStage(requireRow(session, proposal.row), proposal.stage).type == "eq")
+            session = withWord(std::move(session), proposal.row, proposal.stage,
+                               move.parameter.substr(0, dot) + ".why", firstSentences(proposal));
     }
     const auto at = [&](const std::string& id) {
         const std::vector<Stage>& chain = requireRow(session, proposal.row).chain;

@@ -1,10 +1,11 @@
-// Advice is an edit with a reason: what to move, why, what it will do, and afterwards what it did.
+// Ways is an edit with a reason: what to move, why, what it will do, and afterwards what it did.
 #pragma once
 
 #include "core/measure/kit_measure.h"
 #include "core/session/session.h"
 
 #include <optional>
+#include <span>
 #include <string>
 #include <vector>
 
@@ -16,12 +17,31 @@ struct ParameterMove {
     bool operator==(const ParameterMove&) const = default;
 };
 
+// What an effect is a figure of: it says how it is measured once the proposal is accepted.
+enum class EffectKind {
+    band,        // a level within fromHertz..toHertz over the strokes
+    ring,        // of the ring at fromHertz, well after the strokes
+    sum,         // of two microphones in mainHertz's octave
+    sides,       // correlation of left and right
+    ghosts,      // share of ghost notes kept
+    neighbours,  // share of neighbours' strokes that open it; foretold only
+    bleed,       // between the strokes
+    wires,       // buzz of the wires that remains
+    spread,      // of the strokes' levels
+    punch,       // attack against body
+    crest,       // peaks over the average
+    note,        // Hz
+    level        // where the row leaves its seat
+};
+
 // One number the proposal is about.
 struct Effect {
+    EffectKind kind = EffectKind::band;
     std::string what;  // "ghost notes kept", "bleed between strokes"
     std::string unit;  // "dB", "%"
     std::optional<double> before, predicted, measured;
-    double fromHertz = 0.0, toHertz = 0.0;  // what is a level of a band: its edges; else 0
+    double fromHertz = 0.0,
+           toHertz = 0.0;  // what is a level of a band: its edges; a ring: where; else 0
     bool operator==(const Effect&) const = default;
 };
 
@@ -46,32 +66,10 @@ struct Proposal {
     bool operator==(const Proposal&) const = default;
 };
 
-// Two ways of aligning: everything to the overheads, or only the microphones of one drum to each
-// other.
-enum class AlignSchool { withinDrum, toOverheads };
-// A gate opened by the strokes themselves, or by a level; the level gate says when it must lose
-// some.
-enum class GateSchool { byStrokes, byLevel };
-// What the compressor hears: a drum that is cleaned already, or the drum as it was played.
-enum class EqSchool { first, later };
-// Slow attack that lets the stick through, a fast one that catches it, or two in series that share
-// the work.
-enum class DynamicsSchool { punch, density, pair };
-// As recorded, or bent a little.
-enum class ColourSchool { clean, coloured };
-
-struct Advice {
-    AlignSchool align = AlignSchool::withinDrum;
-    GateSchool gate = GateSchool::byStrokes;
-    EqSchool eq = EqSchool::first;
-    DynamicsSchool dynamics = DynamicsSchool::punch;
-    ColourSchool colour = ColourSchool::clean;
-};
-
 // Everything that is proposed for a session, in order of the work; declined ones are left out, and
 // so is whatever rests on a row of which nobody is sure (isUnsure()). Pure.
 std::vector<Proposal> advise(const Session& session, const KitMeasurement& measured,
-                             const Advice& how = {});
+                             const Ways& how = {});
 std::vector<Proposal> adviseAlign(const Session& session, const KitMeasurement& measured,
                                   AlignSchool school);
 std::vector<Proposal> adviseGate(const Session& session, const KitMeasurement& measured,
@@ -90,6 +88,14 @@ std::vector<Proposal> adviseTune(const Session& session, const KitMeasurement& m
 // stroke.
 std::vector<Proposal> adviseDynamics(const Session& session, const KitMeasurement& measured,
                                      DynamicsSchool school);
+// Why a row gets no compression: one sentence with its spread, its crest and the limits; empty
+// where it gets some, or has no compressor.
+std::string whyNoCompression(const Session& session, const KitMeasurement& measured,
+                             const Row& row);
+// A transient shaper that changes attack against body as a compressor with these values does, on
+// the drum's typical strokes; values of a shaper, nothing where it cannot within its range. Pure.
+std::optional<std::vector<double>> shaperLike(const DrumTone& tone,
+                                              std::span<const double> compressor);
 std::vector<Proposal> adviseColour(const Session& session, const KitMeasurement& measured,
                                    ColourSchool school);
 // Rough level and place of every element whose seat nobody has decided yet.

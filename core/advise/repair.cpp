@@ -170,7 +170,16 @@ std::vector<Proposal> adviseRepair(const Session& session, const KitMeasurement&
                                  hertzText(corner) + " there is only what the others play."
                            : "Below " + hertzText(corner) + " this drum holds nothing of its own.";
         }
-        if (tone->mic == row.id) addLowPass(*tone, m, p);
+        // Where nothing else hears the wires their treble is this microphone's business.
+        const bool wiresHere =
+            row.role == Role::snareTop &&
+            std::none_of(session.rows.begin(), session.rows.end(),
+                         [](const Row& r) { return r.role == Role::snareBottom; });
+        if (tone->mic == row.id && !wiresHere) addLowPass(*tone, m, p);
+        if (wiresHere && !p.moves.empty())
+            p.reason +=
+                " Without a bottom microphone the wires sound in here alone: nothing is "
+                "taken from its treble.";
         int band = 3;
         for (const Ring& ring : tone->rings) {
             if (band - 3 >= kMostRings) break;
@@ -196,16 +205,20 @@ std::vector<Proposal> adviseRepair(const Session& session, const KitMeasurement&
                         " % of the strokes and lasts " +
                         std::to_string(static_cast<int>(std::lround(1000.0 * ring.t60))) + " ms." +
                         (moving ? " The cut comes and goes with it." : "");
-            p.effects.push_back({"ring at " + hertzText(ring.hertz),
+            p.effects.push_back({EffectKind::ring,
+                                 "ring at " + hertzText(ring.hertz),
                                  "dB",
                                  ring.prominenceDb,
                                  ring.prominenceDb + cut.gainDb,
-                                 {}});
+                                 {},
+                                 cut.frequency,
+                                 cut.frequency});
         }
         if (p.moves.empty()) continue;
         p.evidence = evidenceOf(m, drum, false);
         if (heard != nullptr) {
-            p.effects.push_back({"level of its strokes",
+            p.effects.push_back({EffectKind::band,
+                                 "level of its strokes",
                                  "dB",
                                  0.0,
                                  keptDb(*heard, p.moves, session.sampleRate),

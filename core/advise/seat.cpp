@@ -150,7 +150,8 @@ std::vector<Proposal> adviseSeat(const Session& session, const KitMeasurement& m
                    (second ? ", this microphone 5 dB under the drum's first" : "") +
                    "; recorded it is " + decibels(*level) + ". Faders of bus and main come after." +
                    (fader >= kMostFaderDb ? " That is as far as the fader goes." : "") + why;
-        p.effects.push_back({target->peak ? (target->strokes == TargetStrokes::loudest
+        p.effects.push_back({EffectKind::level,
+                             target->peak ? (target->strokes == TargetStrokes::loudest
                                                  ? "peak of the loudest strokes"
                                                  : "peak of the usual strokes")
                                           : "average loudness",

@@ -41,7 +41,7 @@ std::vector<Proposal> adviseTune(const Session& session, const KitMeasurement& m
                    fixedText(std::abs(semitones), 1) + " semitones " +
                    (semitones > 0.0 ? "under" : "over") +
                    " the one wanted of it. Overheads and rooms still hear the old one.";
-        p.effects.push_back({"its note", "Hz", tone->fundamental, wanted, {}});
+        p.effects.push_back({EffectKind::note, "its note", "Hz", tone->fundamental, wanted, {}});
         p.confidence = tone->fundamentalConfidence;
         if (existing != row.chain.end() && wouldOverwrite(*existing, p.moves)) continue;
         out.push_back(std::move(p));

@@ -99,26 +99,18 @@ std::vector<Parameter> bandTable(const Start& s) {
          Scale::logarithmic,
          "Only what lies below is turned, and heard by the detector.",
          {}},
-        {"look-ahead",
-         "Look-ahead",
-         Unit::milliseconds,
-         0.0,
-         20.0,
-         0.0,
-         Scale::linear,
-         "Hears this much ahead. Adds that latency, which is compensated.",
-         {},
-         true},
-        {"key-listen",
-         "Key listen",
-         Unit::none,
-         0.0,
-         1.0,
-         0.0,
-         Scale::toggle,
-         "Plays the band the detector hears.",
-         {}},
+        structuralParameter({"look-ahead",
+                             "Look-ahead",
+                             Unit::milliseconds,
+                             0.0,
+                             20.0,
+                             0.0,
+                             Scale::linear,
+                             "Hears this much ahead. Adds that latency, which is compensated.",
+                             {}}),
+        keyListenParameter(),
         {"mix", "Mix", Unit::percent, 0.0, 100.0, 100.0, Scale::linear, "Share of the effect.", {}},
+        trimParameter(),
     };
 }
 
@@ -183,8 +175,9 @@ BandDynamics::BandDynamics(const ProcessSpec& spec, std::span<const double> valu
     delay_.prepare(
         spec.channels,
         static_cast<int>(std::lround(framesFromMs(values_[lookAhead], spec.sampleRate))));
-    for (Smoother* s : {&threshold_, &ratio_, &range_, &listen_, &mix_})
-        s->prepare(spec.sampleRate);
+    for (Smoother* s : {&threshold_, &ratio_, &range_, &mix_}) s->prepare(spec.sampleRate);
+    listen_.prepare(spec.sampleRate);
+    trim_.prepare(spec.sampleRate);
     for (int i = 0; i < static_cast<int>(values_.size()); ++i)
         setValue(i, values_[static_cast<std::size_t>(i)]);
     BandDynamics::reset();
@@ -203,10 +196,13 @@ void BandDynamics::setValue(int index, double value) {
             range_.aim(value);
             break;
         case keyListen:
-            listen_.aim(value);
+            listen_.set(value >= 0.5);
             break;
         case mix:
             mix_.aim(value / 100.0);
+            break;
+        case output:
+            trim_.set(value);
             break;
         case from:
         case to:
@@ -227,7 +223,9 @@ void BandDynamics::reset() {
         band_[c].reset();
         heard_[c].reset();
     }
-    for (Smoother* s : {&threshold_, &ratio_, &range_, &listen_, &mix_}) s->jump(s->target());
+    for (Smoother* s : {&threshold_, &ratio_, &range_, &mix_}) s->jump(s->target());
+    listen_.reset();
+    trim_.reset();
     peak_ = 0.0;
     holdLeft_ = 0;
     // At rest: what silence gets.
@@ -241,15 +239,14 @@ void BandDynamics::process(const AudioBlock& io, const AudioBlock& key) {
                  down = 1.0 - std::exp(-1000.0 / (values_[release] * rate)),
                  ride = std::exp(-1000.0 / (3.0 * rate));
     const int holdFrames = static_cast<int>(std::lround(framesFromMs(values_[hold], rate)));
-    float listenCopy[2][kBlock] = {};
-    const bool listening = listen_.moving() || listen_.value() > 0.0;
+    float heard[2][kBlock] = {};
     float loudest = 0.0F, most = 0.0F;
     float levels[kBlock];
     for (int i = 0; i < io.frames; ++i) {
         double level = 0.0;
         for (int c = 0; c < key.channels; ++c) {
             const double x = key.channel[c][i], band = heard_[c].whole() ? x : heard_[c].next(x);
-            listenCopy[c][i] = static_cast<float>(band);
+            heard[c][i] = static_cast<float>(band);
             level = std::max(level, std::abs(band));
         }
         loudest = std::max(loudest, static_cast<float>(level));
@@ -257,6 +254,7 @@ void BandDynamics::process(const AudioBlock& io, const AudioBlock& key) {
         peak_ = std::max(level, ride * peak_);
         levels[i] = static_cast<float>(peak_);
     }
+    listen_.take({{heard[0], heard[1]}, key.channels, io.frames}, io.channels);
     toDecibels(levels, io.frames);
     for (int i = 0; i < io.frames; ++i) {
         const double wanted =
@@ -280,14 +278,7 @@ void BandDynamics::process(const AudioBlock& io, const AudioBlock& key) {
         gains_[i] = 1.0F + static_cast<float>(mix_.next()) * (gains_[i] - 1.0F);
     reading_ = {loudest, most};
     apply(io, gains_);
-    if (!listening) return;
-    for (int i = 0; i < io.frames; ++i) {
-        const auto share = static_cast<float>(listen_.next());
-        for (int c = 0; c < io.channels; ++c) {
-            const float heard = listenCopy[std::min(c, key.channels - 1)][i];
-            io.channel[c][i] += share * (heard - io.channel[c][i]);
-        }
-    }
+    listen_.play(io);
 }
 
 void BandDynamics::apply(const AudioBlock& io, const float* gains) {
@@ -297,6 +288,7 @@ void BandDynamics::apply(const AudioBlock& io, const float* gains) {
             io.channel[c][i] =
                 static_cast<float>(band_[c].next(io.channel[c][i], static_cast<double>(gains[i])));
     }
+    trim_.apply(io);
 }
 
 void BandDynamics::replay(const AudioBlock& io, const Processor& master) {

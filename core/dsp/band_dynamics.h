@@ -14,8 +14,10 @@
 
 #include "core/dsp/band_split.h"
 #include "core/dsp/delay_line.h"
+#include "core/dsp/key_filter.h"
 #include "core/dsp/processor.h"
 #include "core/dsp/smoother.h"
+#include "core/dsp/trim.h"
 
 namespace ember {
 
@@ -37,7 +39,8 @@ class BandDynamics : public Processor {
         to,
         lookAhead,
         keyListen,
-        mix
+        mix,
+        output
     };
 
     BandDynamics(const ProcessSpec& spec, std::span<const double> values);
@@ -55,7 +58,9 @@ class BandDynamics : public Processor {
     BandGain band_[2];
     BandSplit heard_[2];
     DelayLine delay_;
-    Smoother threshold_, ratio_, range_, listen_, mix_;
+    Smoother threshold_, ratio_, range_, mix_;
+    KeyListen listen_;
+    Trim trim_;
     double gain_ = 0.0;  // dB
     double peak_ = 0.0;
     int holdLeft_ = 0;

@@ -18,7 +18,7 @@ namespace ember {
 class Cascade {
   public:
     static constexpr int kLanes = 8;
-    static constexpr int kMaxSections = 32;
+    static constexpr int kMaxSections = 64;
 
     // Real-time safe. Sections beyond kMaxSections are dropped.
     void setSections(std::span<const Biquad> sections);

@@ -48,6 +48,7 @@ const std::vector<Parameter>& clipperTable() {
          Scale::linear,
          "Share of the clipped signal; the rest is the untouched one, in time with it.",
          {}},
+        trimParameter(),
     };
     return table;
 }
@@ -92,6 +93,7 @@ Clipper::Clipper(const ProcessSpec& spec, std::span<const double> values)
     : values_(values.begin(), values.end()), oversampler_(spec.channels) {
     dryDelay_.prepare(spec.channels, oversampler_.latency());
     for (Smoother* s : {&ceiling_, &bend_, &drive_, &mix_}) s->prepare(spec.sampleRate);
+    trim_.prepare(spec.sampleRate);
     for (int i = 0; i < static_cast<int>(values_.size()); ++i)
         setValue(i, values_[static_cast<std::size_t>(i)]);
     Clipper::reset();
@@ -112,6 +114,9 @@ void Clipper::setValue(int index, double value) {
         case mix:
             mix_.aim(value / 100.0);
             break;
+        case output:
+            trim_.set(value);
+            break;
         default:
             break;
     }
@@ -122,6 +127,7 @@ void Clipper::reset() {
     dryDelay_.reset();
     last_[0] = last_[1] = 0.0;
     for (Smoother* s : {&ceiling_, &bend_, &drive_, &mix_}) s->jump(s->target());
+    trim_.reset();
 }
 
 void Clipper::process(const AudioBlock& io, const AudioBlock&) {
@@ -173,6 +179,7 @@ void Clipper::process(const AudioBlock& io, const AudioBlock&) {
                 static_cast<float>(wet[i] * static_cast<double>(io.channel[ch][i]) +
                                    (1.0 - wet[i]) * static_cast<double>(dry[ch][i]));
     }
+    trim_.apply(io);
     reading_ = {loudest, static_cast<float>(dbFromGain(std::max(1e-3, least)))};
 }
 

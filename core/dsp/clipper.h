@@ -11,6 +11,7 @@
 #include "core/dsp/oversampler.h"
 #include "core/dsp/processor.h"
 #include "core/dsp/smoother.h"
+#include "core/dsp/trim.h"
 
 namespace ember {
 
@@ -21,7 +22,7 @@ double clipLossIntegral(double x, double ceiling, double bend);
 
 class Clipper : public Processor {
   public:
-    enum Index { ceiling, bend, drive, mix };
+    enum Index { ceiling, bend, drive, mix, output };
 
     Clipper(const ProcessSpec& spec, std::span<const double> values);
     [[nodiscard]] int latency() const override { return oversampler_.latency(); }
@@ -36,6 +37,7 @@ class Clipper : public Processor {
     DelayLine dryDelay_;
     double last_[2] = {0.0, 0.0};
     Smoother ceiling_, bend_, drive_, mix_;
+    Trim trim_;
 };
 
 ProcessorType clipperType();

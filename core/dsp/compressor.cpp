@@ -86,17 +86,17 @@ const std::vector<Parameter>& compressorTable() {
          {"peak", "rms"}},
         keyHighPassParameter(),
         keyLowPassParameter(),
-        {"look-ahead",
-         "Look-ahead",
-         Unit::milliseconds,
-         0.0,
-         20.0,
-         0.0,
-         Scale::linear,
-         "Hears this much ahead, so that a fast attack catches the peak. Adds that latency, which "
-         "is compensated.",
-         {},
-         true},
+        structuralParameter({"look-ahead",
+                             "Look-ahead",
+                             Unit::milliseconds,
+                             0.0,
+                             20.0,
+                             0.0,
+                             Scale::linear,
+                             "Hears this much ahead, so that a fast attack catches the peak. Adds "
+                             "that latency, which "
+                             "is compensated.",
+                             {}}),
         {"range",
          "Range",
          Unit::dB,
@@ -135,6 +135,7 @@ const std::vector<Parameter>& compressorTable() {
          "crush "
          "lets go the faster the harder it presses.",
          {"clean", "smooth", "crush"}},
+        keyListenParameter(),
     };
     return table;
 }
@@ -203,6 +204,7 @@ ProcessorType compressorType() {
 Compressor::Compressor(const ProcessSpec& spec, std::span<const double> values)
     : spec_(spec), values_(values.begin(), values.end()) {
     keyFilter_.prepare(spec);
+    listen_.prepare(spec.sampleRate);
     delay_.prepare(
         spec.channels,
         static_cast<int>(std::lround(framesFromMs(values_[lookAhead], spec.sampleRate))));
@@ -234,6 +236,9 @@ void Compressor::setValue(int index, double value) {
         case mix:
             mix_.aim(value / 100.0);
             break;
+        case keyListen:
+            listen_.set(value >= 0.5);
+            break;
         case keyHighPass:
         case keyLowPass:
             keyFilter_.set(values_[keyHighPass], values_[keyLowPass]);
@@ -245,6 +250,7 @@ void Compressor::setValue(int index, double value) {
 
 void Compressor::reset() {
     keyFilter_.reset();
+    listen_.reset();
     delay_.reset();
     for (Smoother* s : {&threshold_, &slope_, &knee_, &range_, &makeUp_, &mix_})
         s->jump(s->target());
@@ -333,7 +339,9 @@ void Compressor::followOutput(float* level, int frames) {
 
 void Compressor::process(const AudioBlock& io, const AudioBlock& key) {
     float level[kBlock];
-    detect(keyFilter_.process(key), level);
+    const AudioBlock heard = keyFilter_.process(key);
+    listen_.take(heard, io.channels);
+    detect(heard, level);
     if (std::lround(values_[character]) == static_cast<long>(CompressorCharacter::smooth)) {
         followOutput(level, io.frames);
     } else {
@@ -356,6 +364,7 @@ void Compressor::process(const AudioBlock& io, const AudioBlock& key) {
         for (int i = 0; i < io.frames; ++i) gains_[i] = (1.0F - wet) + gain * gains_[i];
     }
     apply(io, gains_);
+    listen_.play(io);
 }
 
 void Compressor::apply(const AudioBlock& io, const float* gains) {

@@ -45,7 +45,8 @@ class Compressor : public Processor {
         range,
         makeUp,
         mix,
-        character
+        character,
+        keyListen
     };
 
     Compressor(const ProcessSpec& spec, std::span<const double> values);
@@ -65,6 +66,7 @@ class Compressor : public Processor {
     ProcessSpec spec_;
     std::vector<double> values_;
     KeyFilter keyFilter_;
+    KeyListen listen_;
     DelayLine delay_;
     Smoother threshold_, slope_, knee_, range_, makeUp_, mix_;
     double meanSquare_ = 0.0;

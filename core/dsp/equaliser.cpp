@@ -20,12 +20,15 @@ Equaliser::Equaliser(const ProcessSpec& spec, std::span<const double> values)
     for (int b = 0; b < kEqBands; ++b)
         moving_[static_cast<std::size_t>(b)].set(eqDynamics(values_, b));
     aimEar();
+    trim_.prepare(spec.sampleRate);
+    trim_.set(values_[kEqOutput]);
     Equaliser::reset();
 }
 
 void Equaliser::setValue(int index, double value) {
     values_[static_cast<std::size_t>(index)] = value;
     if (index == kEqListen) return aimEar();
+    if (index == kEqOutput) return trim_.set(value);
     pending_ = true;
     const int band = index / kEqFields;
     for (int b = 0; b < kEqBands; ++b) {
@@ -43,6 +46,7 @@ void Equaliser::reset() {
         for (auto& cascade : setting.cascade) cascade.reset();
     }
     for (DynamicBand& band : moving_) band.reset();
+    trim_.reset();
     ear_.glide.arrive();
     ear_.share.jump(ear_.share.target());
     for (StateVariable& filter : ear_.filter) filter = {};
@@ -254,10 +258,15 @@ void Equaliser::process(const AudioBlock& io, const AudioBlock& key) {
     }
     reading_ = {0.0F, static_cast<float>(most)};
     const bool listening = ear_.share.moving() || ear_.share.value() > 0.0;
-    if (!listening) return filter(io);
+    if (!listening) {
+        filter(io);
+        trim_.apply(io);
+        return;
+    }
     float dry[2][kBlock];
     for (int c = 0; c < io.channels; ++c) std::copy_n(io.channel[c], io.frames, dry[c]);
     filter(io);
+    trim_.apply(io);
     listen(io, dry);
 }
 
@@ -266,6 +275,7 @@ void Equaliser::replay(const AudioBlock& io, const Processor& master) {
     const auto& did = static_cast<const Equaliser&>(master);
     for (std::size_t b = 0; b < kEqBands; ++b) moving_[b].copy(did.moving_[b], io.frames);
     filter(io);
+    trim_.apply(io);
 }
 
 }  // namespace ember

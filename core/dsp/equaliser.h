@@ -1,4 +1,4 @@
-// Eight-band equaliser whose curve follows the analogue prototype to the top octave.
+// Sixteen-band equaliser whose curve follows the analogue prototype to the top octave.
 //
 // Bands are cascades of sections from biquad_design.h. Any change of any control
 // builds a second cascade that starts from the running one's signals, and fades to it
@@ -12,13 +12,15 @@
 #include "core/dsp/cascade.h"
 #include "core/dsp/dynamic_band.h"
 #include "core/dsp/processor.h"
+#include "core/dsp/trim.h"
 
 #include <array>
 #include <complex>
+#include <string>
 
 namespace ember {
 
-inline constexpr int kEqBands = 8;
+inline constexpr int kEqBands = 16;
 
 // One band as a value.
 struct EqBand {
@@ -51,18 +53,26 @@ constexpr int eqIndex(int band, EqField field) {
     return band * kEqFields + static_cast<int>(field);
 }
 
-// Behind the bands: how much of all gains is heard, percent; and which band alone (0: none).
-inline constexpr int kEqAmount = kEqBands * kEqFields, kEqListen = kEqAmount + 1;
+// Behind the bands: how much of all gains is heard, percent; and which band alone (0: none); and
+// the gain at the end, dB.
+inline constexpr int kEqAmount = kEqBands * kEqFields, kEqListen = kEqAmount + 1,
+                     kEqOutput = kEqAmount + 2;
 
 EqBand eqBand(std::span<const double> values, int band);
+// Whether anything of it is not as in an untouched equaliser.
+bool eqBandInUse(std::span<const double> values, int band);
 // The band as it is heard: its gain scaled by the amount.
 EqBand eqHeardBand(std::span<const double> values, int band);
+// What a band does, in a word or two, as a person would call it: "rumble", "note 196", "ring 571",
+// "boxiness", "snap", "air". `note` and `rings` in Hz, of the drum it works on; 0 and none where
+// nothing was measured.
+std::string eqBandLabel(const EqBand& band, double note = 0.0, std::span<const double> rings = {});
 // How the band moves with its level; a range of 0 where it does not.
 DynamicBandSettings eqDynamics(std::span<const double> values, int band);
 // The band's prototype with the limits every use shares (shelves up to q = 2, pass filters up to q
 // = 4).
 AnalogueSections eqSections(const EqBand& band);
-// The band's digital sections, at most eight, written to `out`; returns how many (none when off).
+// The band's digital sections, at most four, written to `out`; returns how many (none when off).
 int eqDesign(const EqBand& band, double sampleRate, Biquad* out);
 // What the bands that move add to a curve: nothing, or as much as they may.
 enum class EqMoved { rest, far };
@@ -114,6 +124,7 @@ class Equaliser : public Processor {
     Setting settings_[2];
     std::array<DynamicBand, kEqBands> moving_;
     Ear ear_;
+    Trim trim_;
     int current_ = 0;
     bool pending_ = false;
     int fadeAt_ = -1, fadeFrames_ = 1024;

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <cstdio>
 
 namespace ember {
 namespace {
@@ -24,7 +25,15 @@ std::vector<Parameter> makeTable() {
                                                   {EqShape::bell, 1000.0},
                                                   {EqShape::bell, 3500.0},
                                                   {EqShape::highShelf, 8000.0},
-                                                  {EqShape::lowPass, 16000.0}}};
+                                                  {EqShape::lowPass, 16000.0},
+                                                  {EqShape::bell, 60.0},
+                                                  {EqShape::bell, 120.0},
+                                                  {EqShape::bell, 300.0},
+                                                  {EqShape::bell, 600.0},
+                                                  {EqShape::bell, 1500.0},
+                                                  {EqShape::bell, 2500.0},
+                                                  {EqShape::bell, 5000.0},
+                                                  {EqShape::bell, 10000.0}}};
     const std::vector<std::string> shapes{"bell",     "low-shelf", "high-shelf", "high-pass",
                                           "low-pass", "notch",     "tilt",       "weight"};
     const std::vector<std::string> parts{"both", "left", "right", "middle", "sides"};
@@ -131,16 +140,14 @@ std::vector<Parameter> makeTable() {
                      "Scales every boost and cut together: repair fully, then go back to what is "
                      "needed. Pass filters and notches stay.",
                      {}});
-    table.push_back({"listen",
-                     "Listen to band",
-                     Unit::none,
-                     0.0,
-                     static_cast<double>(kEqBands),
-                     0.0,
-                     Scale::choice,
+    std::vector<std::string> ears{"off"};
+    for (int b = 1; b <= kEqBands; ++b) ears.push_back(std::to_string(b));
+    table.push_back({"listen", "Listen to band", Unit::none, 0.0, static_cast<double>(kEqBands),
+                     0.0, Scale::choice,
                      "Plays only what one band works on, as it comes in: a pass filter's is what "
                      "it removes.",
-                     {"off", "1", "2", "3", "4", "5", "6", "7", "8"}});
+                     std::move(ears)});
+    table.push_back(trimParameter());
     return table;
 }
 
@@ -170,6 +177,68 @@ EqBand eqBand(std::span<const double> values, int band) {
             at(EqField::q),
             static_cast<int>(std::lround(at(EqField::slope))) + 1,
             static_cast<EqPart>(std::lround(at(EqField::part)))};
+}
+
+bool eqBandInUse(std::span<const double> values, int band) {
+    const std::vector<Parameter>& table = equaliserTable();
+    const auto from = static_cast<std::size_t>(eqIndex(band, EqField::on));
+    for (std::size_t i = from; i < from + kEqFields; ++i) {
+        if (values[i] != table[i].standard) return true;
+    }
+    return false;
+}
+
+std::string eqBandLabel(const EqBand& band, double note, std::span<const double> rings) {
+    const double f = band.frequency;
+    const auto near = [&](double hertz, double share) {
+        return hertz > 0.0 && std::abs(f - hertz) < share * hertz;
+    };
+    const auto at = [](const char* word, double hertz) {
+        char text[48];
+        const double rounded = std::round(hertz);
+        std::snprintf(text, sizeof text, rounded >= 1000.0 ? "%s %.1fk" : "%s %.0f", word,
+                      rounded >= 1000.0 ? rounded / 1000.0 : rounded);
+        return std::string(text);
+    };
+    switch (band.shape) {
+        case EqShape::highPass:
+            return f < 60.0 ? "rumble" : "below the drum";
+        case EqShape::lowPass:
+            return "above the drum";
+        case EqShape::lowShelf:
+            return f < 150.0 ? "low end" : "lows";
+        case EqShape::highShelf:
+            return f >= 6000.0 ? "air" : "highs";
+        case EqShape::tilt:
+            return "tilt";
+        case EqShape::weight:
+            return "weight";
+        case EqShape::bell:
+        case EqShape::notch:
+            break;
+    }
+    for (const double ring : rings) {
+        if (near(ring, 0.03)) return at("ring", ring);
+    }
+    if (near(note, 0.05)) return at("note", note);
+    if (band.shape == EqShape::notch) return at("point", f);
+    // Where in the range of hearing a drum's parts lie.
+    struct Region {
+        double below;
+        const char* word;
+    };
+    constexpr std::array<Region, 8> regions{{{60.0, "sub"},
+                                             {120.0, "low end"},
+                                             {250.0, "body"},
+                                             {700.0, "boxiness"},
+                                             {1600.0, "knock"},
+                                             {3000.0, "presence"},
+                                             {6000.0, "snap"},
+                                             {10000.0, "brightness"}}};
+    for (const Region& region : regions) {
+        if (f < region.below) return region.word;
+    }
+    return "air";
 }
 
 EqBand eqHeardBand(std::span<const double> values, int band) {
@@ -239,7 +308,8 @@ ProcessorType equaliserType() {
         "EQ",
         Column::repair,
         true,
-        "Eight bands that remove what harms and lift what serves; the curve is the analogue one up "
+        "Up to sixteen bands that remove what harms and lift what serves; the curve is the "
+        "analogue one up "
         "to the top octave.",
         "Matched second-order sections after Vicanek, Matched Second Order Digital Filters, 2016; "
         "moving bands after Zavalishin, The Art of VA Filter Design, 2018.",

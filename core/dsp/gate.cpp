@@ -65,50 +65,42 @@ const std::vector<Parameter>& gateTable() {
          Scale::linear,
          "What remains when closed. Minus 10 to minus 20 dB sounds less chopped than silence.",
          {}},
-        {"look-ahead",
-         "Look-ahead",
-         Unit::milliseconds,
-         0.0,
-         20.0,
-         1.0,
-         Scale::linear,
-         "Opens this much before the stroke, so that its first millisecond is saved. Adds that "
-         "latency, which is compensated.",
-         {},
-         true},
+        structuralParameter(
+            {"look-ahead",
+             "Look-ahead",
+             Unit::milliseconds,
+             0.0,
+             20.0,
+             1.0,
+             Scale::linear,
+             "Opens this much before the stroke, so that its first millisecond is saved. Adds that "
+             "latency, which is compensated.",
+             {}}),
         keyHighPassParameter(),
         keyLowPassParameter(),
-        {"key-listen",
-         "Key listen",
-         Unit::none,
-         0.0,
-         1.0,
-         0.0,
-         Scale::toggle,
-         "Plays what the detector hears instead of the drum.",
-         {}},
-        {"key-source",
-         "Key source",
-         Unit::none,
-         0.0,
-         1.0,
-         0.0,
-         Scale::choice,
-         "What opens the gate: a level, or this drum's strokes as they were found. Strokes lose no "
-         "ghost "
-         "note and let no neighbour open it.",
-         {"level", "strokes"},
-         true},
-        {"stroke-early",
-         "Opens early",
-         Unit::milliseconds,
-         0.0,
-         20.0,
-         5.0,
-         Scale::linear,
-         "With strokes as key: open this much before the stroke. Costs no latency.",
-         {},
-         true},
+        keyListenParameter(),
+        structuralParameter({"key-source",
+                             "Key source",
+                             Unit::none,
+                             0.0,
+                             1.0,
+                             0.0,
+                             Scale::choice,
+                             "What opens the gate: a level, or this drum's strokes as they were "
+                             "found. Strokes lose no "
+                             "ghost "
+                             "note and let no neighbour open it.",
+                             {"level", "strokes"}}),
+        structuralParameter(
+            {"stroke-early",
+             "Opens early",
+             Unit::milliseconds,
+             0.0,
+             20.0,
+             5.0,
+             Scale::linear,
+             "With strokes as key: open this much before the stroke. Costs no latency.",
+             {}}),
         {"stroke-length",
          "Stroke length",
          Unit::milliseconds,
@@ -120,17 +112,18 @@ const std::vector<Parameter>& gateTable() {
          "measured "
          "decay is a good start.",
          {}},
-        {"ghost-lift",
-         "Ghost lift",
-         Unit::dB,
-         0.0,
-         12.0,
-         0.0,
-         Scale::linear,
-         "Raises the ghost notes among this drum’s strokes, from the moment it opens early until "
-         "the next stroke: gating makes them seem softer than they were.",
-         {},
-         true},
+        structuralParameter({"ghost-lift",
+                             "Ghost lift",
+                             Unit::dB,
+                             0.0,
+                             12.0,
+                             0.0,
+                             Scale::linear,
+                             "Raises the ghost notes among this drum’s strokes, from the moment it "
+                             "opens early until "
+                             "the next stroke: gating makes them seem softer than they were.",
+                             {}}),
+        trimParameter(),
     };
     return table;
 }
@@ -159,6 +152,7 @@ Gate::Gate(const ProcessSpec& spec, std::span<const double> values)
         static_cast<int>(std::lround(framesFromMs(values_[lookAhead], spec.sampleRate))));
     floor_.prepare(spec.sampleRate);
     listen_.prepare(spec.sampleRate);
+    trim_.prepare(spec.sampleRate);
     top_.prepare(spec.sampleRate, 1.0);
     for (int i = 0; i < static_cast<int>(values_.size()); ++i)
         setValue(i, values_[static_cast<std::size_t>(i)]);
@@ -172,7 +166,10 @@ void Gate::setValue(int index, double value) {
             floor_.aim(value <= gateTable()[floor].minimum ? 0.0 : gainFromDb(value));
             break;
         case keyListen:
-            listen_.aim(value);
+            listen_.set(value >= 0.5);
+            break;
+        case output:
+            trim_.set(value);
             break;
         case keyHighPass:
         case keyLowPass:
@@ -187,7 +184,8 @@ void Gate::reset() {
     keyFilter_.reset();
     delay_.reset();
     floor_.jump(floor_.target());
-    listen_.jump(listen_.target());
+    listen_.reset();
+    trim_.reset();
     top_.jump(1.0);
     open_ = false;
     position_ = 0.0;
@@ -217,12 +215,7 @@ void Gate::process(const AudioBlock& io, const AudioBlock& key) {
                 : framesFromMs(values_[hold], spec_.sampleRate)));
     int nextStrike = 0;
 
-    float listenCopy[2][kBlock];
-    const bool listening = listen_.moving() || listen_.value() > 0.0;
-    if (listening) {
-        for (int c = 0; c < io.channels; ++c)
-            std::copy_n(heard.channel[std::min(c, heard.channels - 1)], io.frames, listenCopy[c]);
-    }
+    listen_.take(heard, io.channels);
     float keyPeak = 0.0F, least = 1.0F;
     for (int i = 0; i < io.frames; ++i) {
         float level = std::abs(heard.channel[0][i]);
@@ -261,13 +254,7 @@ void Gate::process(const AudioBlock& io, const AudioBlock& key) {
     strikeCount_ = 0;
     reading_ = {keyPeak, static_cast<float>(dbFromGain(least))};
     apply(io, gains_);
-    if (listening) {
-        for (int i = 0; i < io.frames; ++i) {
-            const auto mix = static_cast<float>(listen_.next());
-            for (int c = 0; c < io.channels; ++c)
-                io.channel[c][i] += mix * (listenCopy[c][i] - io.channel[c][i]);
-        }
-    }
+    listen_.play(io);
 }
 
 void Gate::apply(const AudioBlock& io, const float* gains) {
@@ -275,6 +262,7 @@ void Gate::apply(const AudioBlock& io, const float* gains) {
     for (int c = 0; c < io.channels; ++c) {
         for (int i = 0; i < io.frames; ++i) io.channel[c][i] *= gains[i];
     }
+    trim_.apply(io);
 }
 
 void Gate::replay(const AudioBlock& io, const Processor& master) {

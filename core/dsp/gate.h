@@ -13,6 +13,7 @@
 #include "core/dsp/key_filter.h"
 #include "core/dsp/processor.h"
 #include "core/dsp/smoother.h"
+#include "core/dsp/trim.h"
 
 namespace ember {
 
@@ -32,7 +33,8 @@ class Gate : public Processor {
         keySource,
         strokeEarly,
         strokeLength,
-        ghostLift
+        ghostLift,
+        output
     };
 
     Gate(const ProcessSpec& spec, std::span<const double> values);
@@ -55,7 +57,9 @@ class Gate : public Processor {
     std::vector<double> values_;
     KeyFilter keyFilter_;
     DelayLine delay_;
-    Smoother floor_, listen_, top_;
+    Smoother floor_, top_;
+    KeyListen listen_;
+    Trim trim_;
     bool open_ = false;
     double position_ = 0.0;  // 0 closed .. 1 open, along the raised cosine
     int holdLeft_ = 0;

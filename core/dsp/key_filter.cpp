@@ -36,6 +36,36 @@ AudioBlock KeyFilter::process(const AudioBlock& key) {
     return out;
 }
 
+void KeyListen::take(const AudioBlock& heard, int channels) {
+    if (!on()) return;
+    for (int c = 0; c < channels; ++c)
+        std::copy_n(heard.channel[std::min(c, heard.channels - 1)], heard.frames,
+                    heard_[static_cast<std::size_t>(c)].begin());
+}
+
+void KeyListen::play(const AudioBlock& io) {
+    if (!on()) return;
+    for (int i = 0; i < io.frames; ++i) {
+        const auto share = static_cast<float>(share_.next());
+        for (int c = 0; c < io.channels; ++c) {
+            float& x = io.channel[c][i];
+            x += share * (heard_[static_cast<std::size_t>(c)][static_cast<std::size_t>(i)] - x);
+        }
+    }
+}
+
+Parameter keyListenParameter() {
+    return {"key-listen",
+            "Key listen",
+            Unit::none,
+            0.0,
+            1.0,
+            0.0,
+            Scale::toggle,
+            "Plays what the detector hears instead of the drum.",
+            {}};
+}
+
 Parameter keyHighPassParameter() {
     return {"key-high-pass",
             "Key high-pass",

@@ -4,6 +4,7 @@
 
 #include "core/dsp/cascade.h"
 #include "core/dsp/processor.h"
+#include "core/dsp/smoother.h"
 
 #include <array>
 
@@ -25,6 +26,24 @@ class KeyFilter {
     std::array<Cascade, 2> cascade_;
     std::array<std::array<float, kBlock>, 2> filtered_{};
 };
+
+// Plays what a detector hears in place of the signal.
+class KeyListen {
+  public:
+    void prepare(double sampleRate) { share_.prepare(sampleRate); }
+    void set(bool on) { share_.aim(on ? 1.0 : 0.0); }
+    void reset() { share_.jump(share_.target()); }
+    // Real-time safe: what is heard before the signal is processed, and its part of it afterwards.
+    void take(const AudioBlock& heard, int channels);
+    void play(const AudioBlock& io);
+
+  private:
+    [[nodiscard]] bool on() const { return share_.moving() || share_.value() > 0.0; }
+
+    Smoother share_;
+    std::array<std::array<float, kBlock>, 2> heard_{};
+};
+Parameter keyListenParameter();
 
 // The two parameters every key filter has in its processor's table.
 Parameter keyHighPassParameter();

@@ -25,6 +25,12 @@ struct Parameter {
     bool structural = false;           // a change alters latency: a new plan is compiled
 };
 
+// One that changes latency or what a plan holds.
+inline Parameter structuralParameter(Parameter parameter) {
+    parameter.structural = true;
+    return parameter;
+}
+
 using ParameterTable = std::span<const Parameter>;
 
 // Index of the parameter called `id`, or -1.

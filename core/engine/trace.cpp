@@ -140,7 +140,7 @@ double difference(double on, double off) {
 
 std::map<std::string, RowTrace> trace(const Session& session, AudioStore& store,
                                       const std::vector<std::string>& wanted,
-                                      const Progress& progress) {
+                                      const Progress& progress, double seconds) {
     std::set<std::string> feeders;
     for (const auto& id : wanted) addFeeders(session, id, feeders);
     Collector collector;
@@ -167,7 +167,9 @@ std::map<std::string, RowTrace> trace(const Session& session, AudioStore& store,
             2, session.sampleRate,
             row->kind == RowKind::main ? LoudnessDetail::full : LoudnessDetail::integrated);
     }
-    runAll(*plan, plan->length(), progress, "Measuring");
+    const auto end = static_cast<Frames>(seconds * session.sampleRate);
+    runAll(*plan, seconds > 0.0 ? std::min(end, plan->length()) : plan->length(), progress,
+           "Measuring");
     for (auto& [index, c] : collector.rows) {
         for (std::size_t s = 0; s < c.before.size(); ++s) {
             if (!c.before[s]) continue;

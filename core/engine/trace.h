@@ -26,11 +26,12 @@ struct RowTrace {
     Loudness output;  // after the seat; in full for main, else integrated and sample peak
 };
 
-// Runs the rows named (and what feeds them) and keeps what their stages did.
+// Runs the rows named (and what feeds them) and keeps what their stages did, over the whole song or
+// its first `seconds` (where they are more than 0).
 // Throws Cancelled when progress says so. Any thread.
 std::map<std::string, RowTrace> trace(const Session& session, AudioStore& store,
                                       const std::vector<std::string>& rows,
-                                      const Progress& progress = {});
+                                      const Progress& progress = {}, double seconds = 0.0);
 
 // Loudness of a row's chain with some stages (stageBit(); none: all of them between align and seat)
 // on and off over [from, to) seconds: the gain in dB that makes "off" as loud as "on".

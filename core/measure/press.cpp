@@ -63,6 +63,57 @@ Press measurePress(std::span<const float> before, std::span<const float> after,
             median(out.punch), spread(in.peak), spread(out.peak)};
 }
 
+StrokeLines strokeLines(std::span<const float> before, double secondsPerBlock,
+                        std::span<const double> times) {
+    constexpr double kBodyFrom = 0.04, kBodyTo = 0.12;
+    std::vector<double> peaks, bodies;
+    for (std::size_t n = 0; n < times.size(); ++n) {
+        const double next = n + 1 < times.size() ? times[n + 1] : times[n] + kWhole;
+        double top = 0.0, square = 0.0;
+        int count = 0;
+        for (auto b = static_cast<std::size_t>(std::max(0.0, times[n] / secondsPerBlock));
+             b < before.size(); ++b) {
+            const double at = static_cast<double>(b) * secondsPerBlock - times[n];
+            if (at >= kBodyTo || times[n] + at >= next) break;
+            const auto v = static_cast<double>(before[b]);
+            if (at < kEarly) top = std::max(top, v);
+            if (at >= kBodyFrom) {
+                square += v * v;
+                ++count;
+            }
+        }
+        if (top > 0.0) peaks.push_back(dbFromGain(top));
+        if (count > 0 && square > 0.0) bodies.push_back(10.0 * std::log10(square / count));
+    }
+    StrokeLines lines;
+    if (!peaks.empty()) lines.peakDb = median(peaks);
+    if (!bodies.empty()) lines.bodyDb = median(bodies);
+    return lines;
+}
+
+Reduction reductionOf(std::span<const std::span<const float>> gains) {
+    Reduction r;
+    if (gains.empty() || gains.front().empty()) return r;
+    double sum = 0.0;
+    int count = 0;
+    for (std::size_t b = 0; b < gains.front().size(); ++b) {
+        double gain = 0.0;
+        for (const auto& one : gains) gain += b < one.size() ? static_cast<double>(one[b]) : 0.0;
+        r.deepestDb = std::max(r.deepestDb, -gain);
+        if (gain >= -1.0) continue;
+        sum -= gain;
+        ++count;
+    }
+    r.meanDb = count > 0 ? sum / count : 0.0;
+    r.share = static_cast<double>(count) / static_cast<double>(gains.front().size());
+    return r;
+}
+
+std::string pressWord(double ratio, double meanDb) {
+    if (ratio >= 10.0) return "limiting";
+    return meanDb <= 3.0 ? "light" : (meanDb <= 6.0 ? "medium" : "heavy");
+}
+
 std::string pressWarning(const Press& p) {
     if (p.strokes < kFewest) return {};
     std::string text;

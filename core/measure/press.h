@@ -18,6 +18,26 @@ struct Press {
 Press measurePress(std::span<const float> before, std::span<const float> after,
                    double secondsPerBlock, std::span<const double> times);
 
+// Where strokes stand on their way in, for a threshold to be put against: peaks of the first 30 ms
+// and the body from 40 to 120 ms, dBFS, medians; -150 where no stroke tells. Pure.
+struct StrokeLines {
+    double peakDb = -150.0, bodyDb = -150.0;
+};
+StrokeLines strokeLines(std::span<const float> before, double secondsPerBlock,
+                        std::span<const double> times);
+
+// What one or several compressors in series do together: the deepest reduction, its mean while more
+// than 1 dB is taken, and the share of the time in which that is so. Gains in dB by block, of equal
+// length. Pure.
+struct Reduction {
+    double deepestDb = 0.0, meanDb = 0.0, share = 0.0;
+};
+Reduction reductionOf(std::span<const std::span<const float>> gains);
+
+// "light" up to 3 dB of mean reduction, "medium" up to 6, "heavy" beyond; "limiting" from a ratio
+// of 10 on.
+std::string pressWord(double ratio, double meanDb);
+
 // A plain warning with figures where punch fell by 3 dB or more, or the pattern of loud and soft
 // was flattened to 60 % or less; empty where neither did, or fewer than six strokes tell.
 std::string pressWarning(const Press& press);

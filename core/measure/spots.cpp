@@ -33,6 +33,9 @@ class Finder {
 
     std::vector<FoundSpot> run() {
         for (const auto& [drum, list] : byDrum_) addDrum(drum, list);
+        addDense(
+            SpotKind::busiest, {}, "Busiest bar", session_.beatsPerBar,
+            [](const Stroke&) { return 1.0; }, "stroke of all drums", "strokes of all drums");
         addFill();
         addCymbals();
         addBass();

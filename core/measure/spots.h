@@ -12,6 +12,7 @@ enum class SpotKind {
     own,       // a person's own
     loudest,   // the loudest strokes of a drum
     ghosts,    // most ghost notes of a drum
+    busiest,   // the bar with most strokes of all drums
     fill,      // most tom strokes
     cymbals,   // densest cymbals and hats
     alone,     // a drum with nothing else around it

@@ -41,18 +41,38 @@ bool didNothing(const StageTrace& t) {
     return true;
 }
 
+// Whether it changes the sound though nobody decided it.
+bool undecided(const Stage& stage) {
+    return stage.on && stage.mark == Mark::untouched && !(isFixed(stage) && atDefaults(stage));
+}
+
 }  // namespace
+
+Session withUndecidedReset(Session session) {
+    for (Row& row : session.rows) {
+        for (Stage& stage : row.chain) {
+            if (!undecided(stage)) continue;
+            stage.values = standardValues(processorType(stage.type).table);
+            stage.on = isFixed(stage);
+        }
+    }
+    return session;
+}
 
 std::vector<ReviewItem> reviewChains(const Session& session,
                                      const std::map<std::string, RowTrace>& traces) {
     std::vector<ReviewItem> out;
     for (const Row& row : session.rows) {
+        if (row.mute)
+            out.push_back({ReviewItem::Kind::muted,
+                           row.id,
+                           {},
+                           row.name + " is muted: unmute it, or take it out of the kit."});
         const auto traced = traces.find(row.id);
         for (std::size_t i = 0; i < row.chain.size(); ++i) {
             const Stage& stage = row.chain[i];
             const std::string name = row.name + ", " + processorType(stage.type).label;
-            const bool neutral = isFixed(stage) && atDefaults(stage);
-            if (stage.on && stage.mark == Mark::untouched && !neutral) {
+            if (undecided(stage)) {
                 out.push_back({ReviewItem::Kind::active, row.id, stage.id,
                                name + " is active though nobody decided it: listen with and "
                                       "without, then decide or reset it."});

@@ -13,11 +13,11 @@ namespace ember {
 
 struct ReviewItem {
     // active: changes the sound although nobody decided it. leftover: switched off with settings
-    // of its own, or on without any effect in the whole song.
-    enum class Kind { active, leftover };
+    // of its own, or on without any effect in the whole song. muted: a row that nobody hears.
+    enum class Kind { active, leftover, muted };
     Kind kind = Kind::active;
-    std::string row, stage;
-    std::string sentence;  // what it is and what to do
+    std::string row, stage;  // stage: empty for a muted row
+    std::string sentence;    // what it is and what to do
     bool operator==(const ReviewItem&) const = default;
 };
 
@@ -25,5 +25,9 @@ struct ReviewItem {
 // Pure.
 std::vector<ReviewItem> reviewChains(const Session& session,
                                      const std::map<std::string, RowTrace>& traces);
+
+// The session with everything reset that is active though nobody decided it: steps off with their
+// defaults, align and seat at their defaults.
+Session withUndecidedReset(Session session);
 
 }  // namespace ember

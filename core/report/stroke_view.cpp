@@ -54,7 +54,7 @@ Session aroundStroke(const Session& session, const std::string& id, const std::s
 }  // namespace
 
 StrokeView viewStroke(const Session& session, AudioStore& store, const std::string& row,
-                      const std::string& stage, double time) {
+                      const std::string& stage, double time, bool attacks) {
     StrokeView view;
     view.sampleRate = session.sampleRate;
     Session around = aroundStroke(session, row, stage, time);
@@ -69,7 +69,8 @@ StrokeView viewStroke(const Session& session, AudioStore& store, const std::stri
     Stage& s = requireStage(requireRow(around, row), stage);
     const ParameterTable table = processorType(s.type).table;
     const int attack = parameterIndex(table, "attack");
-    if (attack < 0 || table[static_cast<std::size_t>(attack)].unit != Unit::milliseconds)
+    if (!attacks || attack < 0 ||
+        table[static_cast<std::size_t>(attack)].unit != Unit::milliseconds)
         return view;
     const auto index = static_cast<std::size_t>(attack);
     const double set = s.values[index];

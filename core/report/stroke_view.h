@@ -21,9 +21,10 @@ struct StrokeView {
 
 // The stroke at `time` (seconds of the recording) in a row, its chain up to the stage as it is set;
 // the stage itself counts as switched on. Fast is a quarter of the attack, slow four times, within
-// its range. Renders a second and a half of one row four times. Any thread; throws Error.
+// its range; without `attacks` they are left out. Renders a second and a half of one row twice or
+// four times. Any thread; throws Error.
 StrokeView viewStroke(const Session& session, AudioStore& store, const std::string& row,
-                      const std::string& stage, double time);
+                      const std::string& stage, double time, bool attacks = true);
 
 // The stroke to look at: of the row's drum, an accent where there is one, of middle level; negative
 // when none is known.

@@ -1,5 +1,7 @@
 #include "core/session/diff.h"
 
+#include "core/dsp/equaliser.h"
+
 #include <algorithm>
 #include <cmath>
 #include <cstdio>
@@ -10,6 +12,14 @@ namespace {
 std::string stageLabel(const Stage& stage) {
     const std::string& label = processorType(stage.type).label;
     return stage.id == stage.type ? label : label + " (" + stage.id + ")";
+}
+
+// Bands of an equaliser go by what they do.
+std::string labelOf(const Stage& stage, std::size_t index) {
+    const std::string& label = processorType(stage.type).table[index].label;
+    if (stage.type != "eq" || index >= static_cast<std::size_t>(kEqAmount)) return label;
+    const auto word = label.find(' ', std::string_view("Band ").size());
+    return eqBandName(stage, static_cast<int>(index) / kEqFields) + label.substr(word);
 }
 
 class Comparer {
@@ -32,6 +42,11 @@ class Comparer {
         }
         if (before_.style != after_.style)
             say("Session", "style: " + std::string(styleLabel(after_.style)));
+        for (const auto& [step, names] : waysByStep()) {
+            const std::size_t way = wayOf(after_.ways, step);
+            if (wayOf(before_.ways, step) != way)
+                say("Session", "way of working in " + step + ": " + names[way]);
+        }
         if (before_.beatsPerBar != after_.beatsPerBar || before_.firstBar != after_.firstBar)
             say("Session", "bar line moved");
         if (before_.loop != after_.loop) {
@@ -195,12 +210,17 @@ class Comparer {
         const ParameterTable table = processorType(b.type).table;
         for (std::size_t p = 0; p < table.size(); ++p) {
             if (a.values[p] == b.values[p]) continue;
-            say(place, table[p].label + " " + formatValue(table[p], a.values[p]) + " → " +
+            say(place, labelOf(b, p) + " " + formatValue(table[p], a.values[p]) + " → " +
                            formatValue(table[p], b.values[p]));
             result_.moves.push_back(
                 {Move::Kind::value, row.id, index, static_cast<int>(p), b.values[p]});
             if (table[p].structural) result_.structural = true;
             touched(row.id);
+        }
+        for (const auto& [word, text] : b.words) {
+            const auto was = a.words.find(word);
+            if (word.ends_with(".name") && (was == a.words.end() || was->second != text))
+                say(place, "a band is called “" + text + "”");
         }
         if (a.on != b.on) {
             say(place, b.on ? "on" : "off");

@@ -2,6 +2,7 @@
 
 #include "core/base/error.h"
 #include "core/base/text.h"
+#include "core/dsp/equaliser.h"
 #include "core/session/file.h"
 #include "core/session/migrate.h"
 
@@ -91,6 +92,12 @@ void keep(Json& json, const std::string& extra) {
     }
 }
 
+// Whether a value belongs to a band of an equaliser that nobody ever touched.
+bool untouchedPart(const Stage& stage, std::size_t index) {
+    if (stage.type != "eq" || index >= static_cast<std::size_t>(kEqAmount)) return false;
+    return !eqBandInUse(stage.values, static_cast<int>(index) / kEqFields);
+}
+
 Json write(const Stage& stage) {
     Json json{
         {"id", stage.id}, {"type", stage.type}, {"on", stage.on}, {"mark", toString(stage.mark)}};
@@ -98,6 +105,7 @@ Json write(const Stage& stage) {
     Json values = Json::object();
     const ParameterTable table = processorType(stage.type).table;
     for (std::size_t i = 0; i < table.size(); ++i) {
+        if (untouchedPart(stage, i)) continue;
         const double value = stage.values[i];
         if (table[i].scale == Scale::choice) {
             values[table[i].id] = formatValue(table[i], value);
@@ -108,6 +116,7 @@ Json write(const Stage& stage) {
         }
     }
     json["values"] = std::move(values);
+    if (!stage.words.empty()) json["words"] = stage.words;
     keep(json, stage.extra);
     return json;
 }
@@ -195,6 +204,13 @@ Stage readStage(const Json& json, const std::string& place) {
             if (index < 0) throw Error(where + " is unknown to " + type->label + "; remove it.");
             stage.values[static_cast<std::size_t>(index)] =
                 readValue(type->table[static_cast<std::size_t>(index)], value, where);
+        }
+    }
+    if (const Json* words = in.field("words")) {
+        if (!words->is_object()) throw in.fault("words", "an object");
+        for (const auto& [name, value] : words->items()) {
+            if (!value.is_string()) throw in.fault("words", "an object of texts");
+            stage.words[name] = value.get<std::string>();
         }
     }
     stage.extra = in.extra();
@@ -324,6 +340,10 @@ std::string toJson(const Document& document) {
               {"beatsPerBar", s.beatsPerBar},
               {"style", toString(s.style)},
               {"firstBar", s.firstBar}};
+    if (s.ways != Ways{}) {
+        Json& ways = json["ways"] = Json::object();
+        for (const auto& [step, names] : waysByStep()) ways[step] = names[wayOf(s.ways, step)];
+    }
     json["loop"] = {{"on", s.loop.on}, {"from", s.loop.from}, {"to", s.loop.to}};
     if (!s.drums.empty()) {
         Json& drums = json["drums"] = Json::array();
@@ -397,6 +417,11 @@ Document documentFromJson(const std::string& text, const std::string& fileName) 
         s.sampleRate = static_cast<int>(in.number("sampleRate", 48000, 8000, 384000));
         s.tempo = in.number("tempo", 120.0, 20.0, 400.0);
         s.style = styleFrom(in.text("style", "any"));
+        if (const Json* ways = in.field("ways")) {
+            Reader by(*ways, "session.ways");
+            for (const auto& [step, names] : waysByStep())
+                s = withWay(std::move(s), step, by.text(step.c_str(), names.front()));
+        }
         s.beatsPerBar = static_cast<int>(in.number("beatsPerBar", 4, 1, 32));
         s.firstBar = in.number("firstBar", 0.0, -86400.0, 86400.0);
         if (const Json* loop = in.field("loop")) {

@@ -5,6 +5,7 @@
 
 #include <array>
 #include <cctype>
+#include <type_traits>
 #include <utility>
 
 namespace ember {
@@ -150,6 +151,64 @@ std::string_view styleLabel(Style style) {
         default:
             return toString(style);
     }
+}
+
+namespace {
+
+// A way of working as the place among its names.
+struct WayField {
+    std::size_t (*get)(const Ways&);
+    void (*set)(Ways&, std::size_t);
+};
+template <auto Field>
+constexpr WayField wayField() {
+    using Way = std::remove_reference_t<decltype(std::declval<Ways&>().*Field)>;
+    return {[](const Ways& ways) { return static_cast<std::size_t>(ways.*Field); },
+            [](Ways& ways, std::size_t way) { ways.*Field = static_cast<Way>(way); }};
+}
+constexpr std::array kWayFields{wayField<&Ways::align>(), wayField<&Ways::gate>(),
+                                wayField<&Ways::eq>(), wayField<&Ways::dynamics>(),
+                                wayField<&Ways::colour>()};
+
+std::size_t stepIndex(std::string_view step) {
+    const auto& steps = waysByStep();
+    std::string list;
+    for (std::size_t i = 0; i < steps.size(); ++i) {
+        if (steps[i].first == step) return i;
+        list += (list.empty() ? "" : ", ") + steps[i].first;
+    }
+    throw Error("“" + std::string(step) + "” has no ways of working; known are " + list + ".");
+}
+
+}  // namespace
+
+const std::vector<std::pair<std::string, std::vector<std::string>>>& waysByStep() {
+    static const std::vector<std::pair<std::string, std::vector<std::string>>> steps{
+        {"align", {"within-drum", "to-overheads"}},
+        {"gate", {"by-strokes", "by-level"}},
+        {"eq", {"first", "later"}},
+        {"dynamics", {"punch", "density", "pair"}},
+        {"colour", {"clean", "coloured"}}};
+    return steps;
+}
+
+std::size_t wayOf(const Ways& ways, std::string_view step) {
+    return kWayFields[stepIndex(step)].get(ways);
+}
+
+Session withWay(Session session, std::string_view step, std::string_view way) {
+    const std::size_t index = stepIndex(step);
+    const std::vector<std::string>& names = waysByStep()[index].second;
+    std::string list;
+    for (std::size_t i = 0; i < names.size(); ++i) {
+        if (names[i] == way) {
+            kWayFields[index].set(session.ways, i);
+            return session;
+        }
+        list += (list.empty() ? "" : ", ") + names[i];
+    }
+    throw Error("“" + std::string(way) + "” is no way of working in " + std::string(step) +
+                "; known are " + list + ".");
 }
 
 }  // namespace ember

@@ -1,6 +1,7 @@
 #include "core/session/session.h"
 
 #include "core/base/error.h"
+#include "core/dsp/equaliser.h"
 
 #include <algorithm>
 #include <cctype>
@@ -142,6 +143,45 @@ Session withValue(Session session, std::string_view rowId, std::string_view stag
     return session;
 }
 
+Session withWord(Session session, std::string_view rowId, std::string_view stageId,
+                 std::string_view word, std::string text) {
+    Stage& stage = requireStage(requireRow(session, rowId), stageId);
+    const auto dot = word.find('.');
+    const bool known = dot != std::string_view::npos &&
+                       parameterIndex(processorType(stage.type).table,
+                                      std::string(word.substr(0, dot)) + ".on") >= 0 &&
+                       (word.substr(dot) == ".name" || word.substr(dot) == ".why");
+    if (!known)
+        throw Error(processorType(stage.type).label + " has no text “" + std::string(word) +
+                    "”; bands of an EQ have a name and a why (b3.name).");
+    if (text.size() > kLongestWord)
+        throw Error("That is longer than " + std::to_string(kLongestWord) + " bytes; shorten it.");
+    if (text.empty()) {
+        stage.words.erase(std::string(word));
+    } else {
+        stage.words.insert_or_assign(std::string(word), std::move(text));
+    }
+    return session;
+}
+
+std::string eqBandName(const Stage& stage, int band, double note, std::span<const double> rings) {
+    const auto own = stage.words.find("b" + std::to_string(band + 1) + ".name");
+    return own != stage.words.end() ? own->second
+                                    : eqBandLabel(eqBand(stage.values, band), note, rings);
+}
+
+Session withoutEqBand(Session session, std::string_view rowId, std::string_view stageId, int band) {
+    Stage& stage = requireStage(requireRow(session, rowId), stageId);
+    const ParameterTable table = processorType(stage.type).table;
+    const auto from = static_cast<std::size_t>(eqIndex(band, EqField::on));
+    for (std::size_t i = from; i < from + kEqFields; ++i) stage.values[i] = table[i].standard;
+    const std::string id = "b" + std::to_string(band + 1);
+    stage.words.erase(id + ".name");
+    stage.words.erase(id + ".why");
+    stage.mark = Mark::decided;
+    return session;
+}
+
 Session withStageOn(Session session, std::string_view rowId, std::string_view stageId, bool on) {
     Row& row = requireRow(session, rowId);
     Stage& stage = requireStage(row, stageId);
@@ -223,6 +263,7 @@ Session withPreset(Session session, std::string_view rowId, std::string_view sta
         throw Error("That is a preset for " + processorType(preset.type).label + ", not for " +
                     processorType(stage.type).label + "; choose another one.");
     stage.values = preset.values;
+    stage.words = preset.words;
     stage.on = preset.on;
     stage.mark = Mark::decided;
     return session;
@@ -238,6 +279,17 @@ Session withChain(Session session, std::string_view rowId, std::vector<Stage> ch
         stage.mark = Mark::decided;
         row.chain.insert(row.chain.end() - 1, std::move(stage));
     }
+    return session;
+}
+
+Session withSoloStepped(Session session, std::string_view rowId) {
+    const Row& row = requireRow(session, rowId);
+    const Row* bus = findRow(session, row.parent);
+    if (bus != nullptr && bus->kind != RowKind::bus) bus = nullptr;
+    const std::string next = row.solo                      ? (bus != nullptr ? bus->id : "")
+                             : bus != nullptr && bus->solo ? std::string()
+                                                           : row.id;
+    for (Row& r : session.rows) r.solo = r.id == next;
     return session;
 }
 

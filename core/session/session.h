@@ -8,8 +8,11 @@
 #include "core/dsp/processor.h"
 #include "core/session/drum.h"
 #include "core/session/stroke.h"
+#include "core/session/ways.h"
 
+#include <map>
 #include <memory>
+#include <span>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -64,7 +67,9 @@ struct Stage {
     Mark mark = Mark::untouched;
     std::vector<double> values;  // by index of the type's table
     std::string key;             // row whose source drives the detector; empty: its own signal
-    std::string extra = {};      // unknown fields of the file, kept (JSON object text)
+    // What a person calls a part of it, and why it is so: "b3.name", "b3.why".
+    std::map<std::string, std::string, std::less<>> words = {};
+    std::string extra = {};  // unknown fields of the file, kept (JSON object text)
     bool operator==(const Stage&) const = default;
 };
 
@@ -154,13 +159,14 @@ class Shared {
 };
 
 struct Session {
-    static constexpr int kVersion = 2;
+    static constexpr int kVersion = 3;
 
     std::string name = "Untitled";
     int sampleRate = 48000;
     double tempo = 120.0;  // beats a minute
     int beatsPerBar = 4;
     Style style = Style::any;
+    Ways ways;
     double firstBar = 0.0;  // seconds where bar 1 begins
     LoopSpan loop;
     // Strokes as measured and corrected; stroke-keyed gates open by them. In order of time.
@@ -203,6 +209,11 @@ Role roleFrom(std::string_view text);
 Mark markFrom(std::string_view text);
 TargetStrokes targetStrokesFrom(std::string_view text);
 Style styleFrom(std::string_view text);
+// The steps that have more than one way of working, and what the ways are called: "align" has
+// "within-drum" and "to-overheads".
+const std::vector<std::pair<std::string, std::vector<std::string>>>& waysByStep();
+// The place of the chosen one among them. Throws Error for an unknown step.
+std::size_t wayOf(const Ways& ways, std::string_view step);
 
 // Whether a microphone of this role hears the whole kit (overheads, room, a stereo file); one that
 // nobody recognised may.
@@ -217,6 +228,8 @@ Session withDrums(Session session);
 // the name is empty.
 Session withName(Session session, std::string_view row, std::string name);
 Session withRole(Session session, std::string_view row, Role role);
+// The session that works another way in a step. Throws Error naming what there is.
+Session withWay(Session session, std::string_view step, std::string_view way);
 
 // Rows and stages by id; null when there is none.
 const Row* findRow(const Session& session, std::string_view id);
@@ -248,6 +261,17 @@ std::string makeRowId(const Session& session, std::string_view name);
 // Throws Error for unknown names or values out of range.
 Session withValue(Session session, std::string_view row, std::string_view stage,
                   std::string_view parameter, double value);
+// Of a stage's text, in bytes.
+inline constexpr std::size_t kLongestWord = 400;
+// The session with a stage's text ("b3.name") of at most kLongestWord; empty takes it away. Throws
+// Error for unknown names and for longer ones.
+Session withWord(Session session, std::string_view row, std::string_view stage,
+                 std::string_view word, std::string text);
+// What a band of an equaliser is called: in a person's own word, or else by what it does.
+std::string eqBandName(const Stage& stage, int band, double note = 0.0,
+                       std::span<const double> rings = {});
+// The band as in an untouched equaliser, without name or reason. Throws Error for unknown names.
+Session withoutEqBand(Session session, std::string_view row, std::string_view stage, int band);
 // Align and seat are never off; throws Error when they are to be.
 Session withStageOn(Session session, std::string_view row, std::string_view stage, bool on);
 // What drives a stage's detector: another element (also a muted one), or with an empty key the row
@@ -272,6 +296,9 @@ Session withPreset(Session session, std::string_view row, std::string_view stage
 // Other processors in place of the row's own; align and seat stay.
 Session withChain(Session session, std::string_view row, std::vector<Stage> chain);
 
+// One key for soloing: a row, then its bus, then everything again; whatever else was soloed is not
+// any more. Throws Error for unknown rows.
+Session withSoloStepped(Session session, std::string_view row);
 // The session with these rows alone, unmuted, in their order. What fed a row that is gone feeds the
 // main; keys that are gone fall back to the signal itself.
 Session withOnlyRows(Session session, const std::vector<std::string>& rows);

@@ -23,7 +23,7 @@ const Effect& effect(const Proposal& p, const std::string& what) {
     throw Error("no effect " + what);
 }
 
-TEST(Advice, AligningTurnsTheBottomMicrophoneAndBringsBackTheBody) {
+TEST(Ways, AligningTurnsTheBottomMicrophoneAndBringsBackTheBody) {
     const test::MeasuredKit& m = test::measuredKit();
     const auto all = adviseAlign(m.session, m.kit, AlignSchool::withinDrum);
     const Proposal* bottom = find(all, "snare-bottom.align");
@@ -44,7 +44,7 @@ TEST(Advice, AligningTurnsTheBottomMicrophoneAndBringsBackTheBody) {
     EXPECT_EQ(find(all, "room.align"), nullptr) << "rooms stay where they are";
 }
 
-TEST(Advice, GatesByStrokesKeepEveryGhostAndTakeTheBleed) {
+TEST(Ways, GatesByStrokesKeepEveryGhostAndTakeTheBleed) {
     const test::MeasuredKit& m = test::measuredKit();
     const auto all = adviseGate(m.session, m.kit, GateSchool::byStrokes);
     const Proposal* gate = find(all, "snare-top.gate");
@@ -65,7 +65,7 @@ TEST(Advice, GatesByStrokesKeepEveryGhostAndTakeTheBleed) {
     EXPECT_EQ(find(all, "overhead.gate"), nullptr) << "cymbals are not gated";
 }
 
-TEST(Advice, AGateByLevelSaysWhatItLoses) {
+TEST(Ways, AGateByLevelSaysWhatItLoses) {
     const test::MeasuredKit& m = test::measuredKit();
     const auto all = adviseGate(m.session, m.kit, GateSchool::byLevel);
     const Proposal* gate = find(all, "snare-top.gate");
@@ -78,7 +78,7 @@ TEST(Advice, AGateByLevelSaysWhatItLoses) {
     EXPECT_NE(p.reason.find("overlap"), std::string::npos);
 }
 
-TEST(Advice, HighPassesLieUnderTheNoteAndRingsAreCut) {
+TEST(Ways, HighPassesLieUnderTheNoteAndRingsAreCut) {
     const test::MeasuredKit& m = test::measuredKit();
     const auto all = adviseRepair(m.session, m.kit);
     const Proposal* snare = find(all, "snare-top.repair");
@@ -103,7 +103,7 @@ TEST(Advice, HighPassesLieUnderTheNoteAndRingsAreCut) {
     EXPECT_NEAR(*level.measured, *level.predicted, 1.0);
 }
 
-TEST(Advice, OverheadsKeepTheTomsThatHaveNoMicrophone) {
+TEST(Ways, OverheadsKeepTheTomsThatHaveNoMicrophone) {
     const test::MeasuredKit& m = test::measuredKit();
     KitMeasurement rumbling = m.kit;
     for (SignalLevels& l : rumbling.levels) {
@@ -133,7 +133,7 @@ TEST(Advice, OverheadsKeepTheTomsThatHaveNoMicrophone) {
     EXPECT_EQ(find(adviseRepair(reduced, m.kit), "overhead.repair"), nullptr);
 }
 
-TEST(Advice, ARingOnSomeStrokesOnlyIsCutWhileItRings) {
+TEST(Ways, ARingOnSomeStrokesOnlyIsCutWhileItRings) {
     KitMeasurement kit = test::measuredKit().kit;
     for (DrumTone& tone : kit.tone) {
         if (tone.drum == "snare") tone.rings = {{571.0, 10.0, 0.05, 0.5, -30.0}};
@@ -149,7 +149,7 @@ TEST(Advice, ARingOnSomeStrokesOnlyIsCutWhileItRings) {
     EXPECT_DOUBLE_EQ(dynamicBandGain(-30.0, moves.at("b3.threshold"), moves.at("b3.range")), -7.0);
 }
 
-TEST(Advice, AnEqualiserThatAPersonSetIsNotWrittenOver) {
+TEST(Ways, AnEqualiserThatAPersonSetIsNotWrittenOver) {
     const test::MeasuredKit& m = test::measuredKit();
     const Session own = withValue(m.session, "snare-top", "eq", "b1.frequency", 91.0);
     EXPECT_EQ(find(adviseRepair(own, m.kit), "snare-top.repair"), nullptr);
@@ -159,7 +159,7 @@ TEST(Advice, AnEqualiserThatAPersonSetIsNotWrittenOver) {
         << "what was accepted still stands there with its figures";
 }
 
-TEST(Advice, LevelsMeetTheirTargetsAndPansFollowTheOverheads) {
+TEST(Ways, LevelsMeetTheirTargetsAndPansFollowTheOverheads) {
     const test::MeasuredKit& m = test::measuredKit();
     const auto all = adviseSeat(m.session, m.kit);
     ASSERT_NE(find(all, "kick-in.seat"), nullptr);
@@ -186,7 +186,7 @@ TEST(Advice, LevelsMeetTheirTargetsAndPansFollowTheOverheads) {
     EXPECT_EQ(find(adviseSeat(set, m.kit), "kick-in.seat"), nullptr);
 }
 
-TEST(Advice, CompressionIsProposedOnlyWhereStrokesAreUneven) {
+TEST(Ways, CompressionIsProposedOnlyWhereStrokesAreUneven) {
     const test::MeasuredKit& m = test::measuredKit();
     for (const DynamicsSchool school : {DynamicsSchool::punch, DynamicsSchool::density}) {
         for (const Proposal& found : adviseDynamics(m.session, m.kit, school)) {
@@ -206,7 +206,7 @@ TEST(Advice, CompressionIsProposedOnlyWhereStrokesAreUneven) {
         EXPECT_NE(p.stageType.empty() ? "compressor" : p.stageType, "compressor") << p.id;
 }
 
-TEST(Advice, ColourIsAddedToTheChainOnlyInItsSchool) {
+TEST(Ways, ColourIsAddedToTheChainOnlyInItsSchool) {
     const test::MeasuredKit& m = test::measuredKit();
     EXPECT_TRUE(adviseColour(m.session, m.kit, ColourSchool::clean).empty());
     const auto all = adviseColour(m.session, m.kit, ColourSchool::coloured);
@@ -222,11 +222,11 @@ TEST(Advice, ColourIsAddedToTheChainOnlyInItsSchool) {
     EXPECT_LT(*p.effects.at(0).measured, *p.effects.at(0).before);
 }
 
-TEST(Advice, AFirstPassAcceptedWholeIsASoundSessionAndProposesNothingMore) {
+TEST(Ways, AFirstPassAcceptedWholeIsASoundSessionAndProposesNothingMore) {
     const test::MeasuredKit& m = test::measuredKit();
     Session session = m.session;
-    const Advice how{AlignSchool::withinDrum, GateSchool::byStrokes, EqSchool::first,
-                     DynamicsSchool::punch, ColourSchool::coloured};
+    const Ways how{AlignSchool::withinDrum, GateSchool::byStrokes, EqSchool::first,
+                   DynamicsSchool::punch, ColourSchool::coloured};
     const auto all = advise(session, m.kit, how);
     std::set<std::string> steps;
     for (const Proposal& p : all) {
@@ -239,7 +239,7 @@ TEST(Advice, AFirstPassAcceptedWholeIsASoundSessionAndProposesNothingMore) {
     EXPECT_TRUE(adviseSeat(session, m.kit).empty());
 }
 
-TEST(Advice, WhatWasDeclinedStaysDeclined) {
+TEST(Ways, WhatWasDeclinedStaysDeclined) {
     const test::MeasuredKit& m = test::measuredKit();
     Session session = m.session;
     session.declined.push_back("snare-top.gate");

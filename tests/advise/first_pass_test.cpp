@@ -17,7 +17,7 @@ namespace {
 
 struct School {
     const char* name;
-    Advice how;
+    Ways how;
 };
 const School kSchools[] = {{"strokes, punch, clean", {}},
                            {"level, density, coloured",
@@ -29,7 +29,7 @@ struct Accepted {
     Session session;
     std::vector<Proposal> proposals;
 };
-Accepted acceptAll(const Session& session, const KitMeasurement& kit, const Advice& how) {
+Accepted acceptAll(const Session& session, const KitMeasurement& kit, const Ways& how) {
     Accepted out{session, advise(session, kit, how)};
     for (const Proposal& p : out.proposals)
         out.session = accept(std::move(out.session), p, kit.strokes);

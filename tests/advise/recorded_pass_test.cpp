@@ -18,7 +18,7 @@ namespace {
 
 struct School {
     const char* name;
-    Advice how;
+    Ways how;
 };
 const School kSchools[] = {
     {"strokes, punch, clean", {}},

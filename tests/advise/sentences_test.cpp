@@ -38,7 +38,7 @@ TEST(Sentences, HoldNoMachineIds) {
         for (const auto align : {AlignSchool::withinDrum, AlignSchool::toOverheads}) {
             for (const auto dynamics :
                  {DynamicsSchool::punch, DynamicsSchool::density, DynamicsSchool::pair}) {
-                Advice how;
+                Ways how;
                 how.gate = gate;
                 how.align = align;
                 how.dynamics = dynamics;

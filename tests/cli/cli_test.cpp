@@ -8,6 +8,7 @@
 
 #include <algorithm>
 #include <array>
+#include <cmath>
 #include <cstdio>
 #include <map>
 
@@ -300,6 +301,85 @@ TEST(Cli, KeepsTheSessionWhenASettingIsRefused) {
     EXPECT_EQ(test::readText(folder / "S.json"), before);
     EXPECT_EQ(cli(folder, "set " + session + " kick mute on").status, 0);
     EXPECT_TRUE(loadDocument(folder / "S.json").session().rows[0].mute);
+}
+
+// What the window does to a session, done by commands, each a line in the logbook.
+TEST(Cli, EditsASessionAsTheWindowDoes) {
+    const TempFolder folder;
+    Session plain = test::shortSession();
+    saveDocument(folder / "S.json", Document(withAbsolutePaths(plain, folder / "S.json")));
+    const std::string s = quoted(folder / "S.json");
+    const auto session = [&] { return loadDocument(folder / "S.json").session(); };
+    const auto run = [&](const std::string& arguments) {
+        const Answer a = cli(folder, arguments);
+        EXPECT_EQ(a.status, 0) << arguments << ": " << a.err;
+        return a.out;
+    };
+    run("add " + s + " hat clipper");
+    ASSERT_NE(findStage(*findRow(session(), "hat"), "clipper"), nullptr);
+    run("move " + s + " hat clipper -- -1");
+    run("key " + s + " hat gate snare-top");
+    EXPECT_EQ(findStage(*findRow(session(), "hat"), "gate")->key, "snare-top");
+    run("key " + s + " hat gate none");
+    EXPECT_EQ(findStage(*findRow(session(), "hat"), "gate")->key, "");
+    run("set " + s + " hat gate.threshold -43");
+    run("preset " + s + " hat gate " + quoted(folder / "gate.chain") + " --save");
+    run("preset " + s + " ride gate " + quoted(folder / "gate.chain"));
+    EXPECT_EQ(findStage(*findRow(session(), "ride"), "gate")->values,
+              findStage(*findRow(session(), "hat"), "gate")->values);
+    run("chain " + s + " hat " + quoted(folder / "hat.chain") + " --save");
+    run("chain " + s + " ride " + quoted(folder / "hat.chain"));
+    EXPECT_NE(findStage(*findRow(session(), "ride"), "clipper"), nullptr);
+    run("remove " + s + " hat clipper");
+    EXPECT_EQ(findStage(*findRow(session(), "hat"), "clipper"), nullptr);
+    run("copy-chain " + s + " rack-tom floor-tom");
+    run("target " + s + " kick -9 --strokes usual");
+    ASSERT_EQ(session().targets.size(), 1U);
+    EXPECT_DOUBLE_EQ(session().targets.front().db, -9.0);
+    run("spot " + s + " Chorus --from 2 --to 4");
+    EXPECT_EQ(session().spots.size(), 1U);
+    run("spot " + s + " Chorus --remove");
+    EXPECT_TRUE(session().spots.empty());
+    run("decline " + s + " hat.gate");
+    EXPECT_EQ(session().declined, std::vector<std::string>{"hat.gate"});
+    run("decline " + s + " hat.gate --again");
+    EXPECT_TRUE(session().declined.empty());
+    run("set " + s + " hat eq.b3.name \"the edge\"");
+    EXPECT_EQ(findStage(*findRow(session(), "hat"), "eq")->words.at("b3.name"), "the edge");
+    run("set " + s + " main way-dynamics pair");
+    EXPECT_EQ(session().ways.dynamics, DynamicsSchool::pair);
+    run("set " + s + " main beats 3");
+    EXPECT_EQ(session().beatsPerBar, 3);
+    // Back, and forth again; the logbook only grows.
+    const auto lines = loadDocument(folder / "S.json").log().size();
+    run("undo " + s);
+    EXPECT_EQ(session().beatsPerBar, 4);
+    EXPECT_EQ(session().ways.dynamics, DynamicsSchool::pair);
+    run("undo " + s);
+    EXPECT_EQ(session().beatsPerBar, 3);
+    EXPECT_EQ(loadDocument(folder / "S.json").log().size(), lines + 2);
+    // A stroke put in and taken away.
+    const auto before = session().strokes.get().size();
+    run("stroke " + s + " Snare 3.333 --kind ghost --velocity 0.2");
+    const auto now = session();
+    EXPECT_TRUE(
+        std::any_of(now.strokes.get().begin(), now.strokes.get().end(), [](const Stroke& k) {
+            return k.drum == "snare" && std::abs(k.time - 3.333) < 1e-9 &&
+                   k.kind == StrokeKind::ghost && k.byHand;
+        }));
+    EXPECT_GE(now.strokes.get().size(), before + 1);
+    run("stroke " + s + " Snare 3.333 --remove");
+    for (const auto& [arguments, word] : std::initializer_list<std::pair<std::string, std::string>>{
+             {"stroke " + s + " Snare 0.0001 --remove", "30 ms"},
+             {"spot " + s + " Back --from 4 --to 2", "later"},
+             {"spot " + s + " Nowhere --remove", "Nowhere"},
+             {"remove " + s + " hat seat", "Seat"},
+             {"set " + s + " hat beats 3", "main"},
+             {"key " + s + " hat gate nobody", "nobody"}}) {
+        const Answer a = cli(folder, arguments);
+        EXPECT_EQ(a.status, 1) << arguments;
+        EXPECT_NE(a.err.find(word), std::string::npos) << arguments << ": " << a.err;
+    }
 }
 
 }  // namespace

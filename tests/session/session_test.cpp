@@ -248,5 +248,88 @@ TEST(Diff, StrokesTouchTheRowsTheyDrive) {
     EXPECT_TRUE(diff(before, after).rows.empty());
 }
 
+TEST(Session, OneKeySolosARowThenItsBusThenEverything) {
+    Session s = test::shortSession();
+    const std::string bus = findRow(s, "snare-top")->parent;
+    ASSERT_EQ(findRow(s, bus)->kind, RowKind::bus);
+    requireRow(s, "hat").solo = true;
+    const auto soloed = [&] {
+        std::vector<std::string> rows;
+        for (const Row& r : s.rows) {
+            if (r.solo) rows.push_back(r.id);
+        }
+        return rows;
+    };
+    s = withSoloStepped(std::move(s), "snare-top");
+    EXPECT_EQ(soloed(), std::vector<std::string>{"snare-top"}) << "what else was soloed is not";
+    s = withSoloStepped(std::move(s), "snare-top");
+    EXPECT_EQ(soloed(), std::vector<std::string>{bus});
+    s = withSoloStepped(std::move(s), "snare-top");
+    EXPECT_TRUE(soloed().empty());
+    EXPECT_THROW(withSoloStepped(s, "nobody"), Error);
+}
+
+// Any walk of edits leads back and forth to the very same sessions.
+TEST(Document, RandomEditsAreUndoneAndRedoneExactly) {
+    std::uint32_t seed = 7;
+    const auto pick = [&](std::uint32_t below) {
+        seed = seed * 1664525U + 1013904223U;
+        return (seed >> 8U) % below;
+    };
+    Document document(test::shortSession());
+    std::vector<Session> past{document.session()};
+    for (int step = 0; step < 120; ++step) {
+        Session next = document.session();
+        const auto at = pick(static_cast<std::uint32_t>(next.rows.size()));
+        const std::string row = next.rows[at].id;
+        const auto stage = pick(static_cast<std::uint32_t>(next.rows[at].chain.size()));
+        const std::string id = next.rows[at].chain[stage].id;
+        try {
+            switch (pick(7)) {
+                case 0: {
+                    const ParameterTable table =
+                        processorType(next.rows[at].chain[stage].type).table;
+                    const Parameter& p = table[pick(static_cast<std::uint32_t>(table.size()))];
+                    next = withValue(std::move(next), row, id, p.id,
+                                     fromPosition(p, pick(101) / 100.0));
+                    break;
+                }
+                case 1:
+                    next = withStageOn(std::move(next), row, id, pick(2) == 0);
+                    break;
+                case 2:
+                    next = withStageAdded(std::move(next), row, "clipper");
+                    break;
+                case 3:
+                    next = withStageRemoved(std::move(next), row, id);
+                    break;
+                case 4:
+                    next = withStageMoved(std::move(next), row, id, pick(2) == 0 ? 1 : -1);
+                    break;
+                case 5:
+                    next = withSoloStepped(std::move(next), row);
+                    break;
+                default:
+                    next = withRole(std::move(next), row, pick(2) == 0 ? Role::tom : Role::ride);
+            }
+        } catch (const Error&) {
+            continue;  // what is refused is no edit
+        }
+        ASSERT_EQ(validate(next), "") << "step " << step;
+        document.edit(next);
+        if (!(document.session() == past.back())) past.push_back(document.session());
+    }
+    ASSERT_GT(past.size(), 60U);
+    for (std::size_t i = past.size() - 1; i-- > 0;) {
+        document.undo();
+        ASSERT_EQ(document.session(), past[i]) << i;
+    }
+    EXPECT_FALSE(document.canUndo());
+    for (std::size_t i = 1; i < past.size(); ++i) {
+        document.redo();
+        ASSERT_EQ(document.session(), past[i]) << i;
+    }
+}
+
 }  // namespace
 }  // namespace ember

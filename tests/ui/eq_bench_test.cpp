@@ -135,6 +135,7 @@ TEST(EqBench, AnotherRowsShapeIsMatchedAndUndone) {
 TEST(EqBench, AMovingBandIsSetByItsFieldsAndDrawn) {
     const Window window;
     auto& editor = dynamic_cast<app::EqEditor&>(window.bench("overhead", Column::repair));
+    window->workspace().setValue("overhead", "eq", "b5.on", 1.0);
     editor.chooseBand(4);
     const auto type = [&](const char* field, const char* text) {
         QLineEdit& edit = fieldOf(editor, field);
@@ -143,10 +144,10 @@ TEST(EqBench, AMovingBandIsSetByItsFieldsAndDrawn) {
         QTest::keyClicks(&edit, text);
         QTest::keyClick(&edit, Qt::Key_Return);
     };
-    window->workspace().setValue("overhead", "eq", "b5.on", 1.0);
-    EXPECT_FALSE(fieldOf(editor, "b5.threshold").isEnabled()) << "a band that stays has none";
+    EXPECT_FALSE(fieldOf(editor, "b5.threshold").isVisibleTo(&editor))
+        << "a band that stays has none";
     type("b5.range", "-6");
-    EXPECT_TRUE(fieldOf(editor, "b5.threshold").isEnabled());
+    EXPECT_TRUE(fieldOf(editor, "b5.threshold").isVisibleTo(&editor));
     type("b5.threshold", "-28");
     EXPECT_DOUBLE_EQ(window.value("overhead", "eq", "b5.threshold"), -28.0);
     const QCPGraph* far = editor.mainPlot()->graph(6);
@@ -182,6 +183,67 @@ TEST(EqBench, SaysWhatRoomTheLowMidsOfTheKitGained) {
     };
     EXPECT_TRUE(eventually([&] { return said().contains("Low mids of the whole kit: −"); }))
         << said().toStdString();
+}
+
+TEST(EqBench, BandsAreAListFromLowToHighWithNamesOfTheirOwn) {
+    const Window window;
+    auto& editor = dynamic_cast<app::EqEditor&>(window.bench("snare-top", Column::repair));
+    auto* list = editor.findChild<app::BandList*>("eq-bands");
+    ASSERT_NE(list, nullptr);
+    ASSERT_EQ(list->topLevelItemCount(), 3) << "the bands that are in use";
+    double last = 0.0;
+    for (int i = 0; i < 3; ++i) {
+        const int band = list->topLevelItem(i)->data(0, Qt::UserRole).toInt();
+        std::string id("b");
+        id += std::to_string(band + 1) + ".frequency";
+        EXPECT_GT(window.value("snare-top", "eq", id), last);
+        last = window.value("snare-top", "eq", id);
+        EXPECT_FALSE(list->topLevelItem(i)->text(0).isEmpty());
+        EXPECT_FALSE(list->topLevelItem(i)->icon(0).isNull());
+    }
+    // Named, switched, taken away and brought back by keyboard.
+    list->setFocus();
+    list->setCurrentItem(list->topLevelItem(1));
+    EXPECT_EQ(editor.band(), 3);
+    list->topLevelItem(1)->setText(0, "the whistle");
+    EXPECT_EQ(eqBandName(*findStage(*findRow(window.session(), "snare-top"), "eq"), 3),
+              "the whistle");
+    EXPECT_TRUE(editor.mainPlot()->handles()[1].label.startsWith("the whistle: "));
+    QTest::keyClick(list, Qt::Key_Space);
+    EXPECT_DOUBLE_EQ(window.value("snare-top", "eq", "b4.on"), 0.0);
+    EXPECT_EQ(list->topLevelItemCount(), 3) << "off is not away";
+    QTest::keyClick(list, Qt::Key_Delete);
+    EXPECT_EQ(list->topLevelItemCount(), 2);
+    window->workspace().undo();
+    EXPECT_EQ(list->topLevelItemCount(), 3);
+    EXPECT_EQ(list->topLevelItem(1)->text(0), "the whistle");
+    // As many as sixteen, each from the menu.
+    auto* add = editor.findChild<QToolButton*>("eq-add");
+    for (int i = 3; i < kEqBands; ++i) add->menu()->actions()[2]->trigger();
+    EXPECT_EQ(list->topLevelItemCount(), kEqBands);
+    const Session full = window.session();
+    add->menu()->actions()[2]->trigger();
+    EXPECT_EQ(window.session(), full);
+    EXPECT_TRUE(window->lastMessage().contains("sixteen"));
+}
+
+TEST(EqBench, AHandleSaysItsNameAndValueWhenItIsChosen) {
+    const Window window;
+    auto& editor = dynamic_cast<app::EqEditor&>(window.bench("snare-top", Column::repair));
+    app::Plot& plot = *editor.mainPlot();
+    for (const app::Handle& handle : plot.handles()) {
+        EXPECT_FALSE(handle.glyph.isEmpty());
+        EXPECT_TRUE(handle.label.contains("Hz")) << handle.label.toStdString();
+    }
+    plot.choose("3");
+    EXPECT_TRUE(plot.accessibleDescription().contains("571 Hz"))
+        << plot.accessibleDescription().toStdString();
+    EXPECT_EQ(editor.band(), 3);
+    auto* listen = editor.findChild<QToolButton*>("eq-listen");
+    listen->click();
+    EXPECT_DOUBLE_EQ(window.value("snare-top", "eq", "listen"), 4.0);
+    listen->click();
+    EXPECT_DOUBLE_EQ(window.value("snare-top", "eq", "listen"), 0.0);
 }
 
 }  // namespace

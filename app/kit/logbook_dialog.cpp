@@ -1,0 +1,75 @@
+#include "app/kit/logbook_dialog.h"
+
+#include <QDateTime>
+#include <QDialogButtonBox>
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QVBoxLayout>
+
+namespace ember::app {
+
+LogbookDialog::LogbookDialog(Workspace& workspace, QWidget* parent)
+    : QDialog(parent), workspace_(workspace) {
+    setWindowTitle(tr("Logbook"));
+    setObjectName("logbook");
+    resize(820, 520);
+    auto* box = new QVBoxLayout(this);
+    auto* title = new QLabel(tr("What was done, the latest first"), this);
+    title->setProperty("title", true);
+    box->addWidget(title);
+    auto* line = new QHBoxLayout;
+    find_ = new QLineEdit(this);
+    find_->setObjectName("logbook-find");
+    find_->setPlaceholderText(tr("Show only lines with these words"));
+    find_->setAccessibleName(find_->placeholderText());
+    find_->setClearButtonEnabled(true);
+    line->addWidget(find_, 1);
+    count_ = new QLabel(this);
+    count_->setProperty("quiet", true);
+    line->addWidget(count_);
+    box->addLayout(line);
+    table_ = new QTableWidget(0, 2, this);
+    table_->setObjectName("logbook-lines");
+    table_->setAccessibleName(windowTitle());
+    table_->setHorizontalHeaderLabels({tr("When"), tr("What")});
+    table_->verticalHeader()->hide();
+    table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
+    table_->setSelectionBehavior(QAbstractItemView::SelectRows);
+    table_->setAlternatingRowColors(true);
+    table_->setShowGrid(false);
+    table_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::ResizeToContents);
+    table_->horizontalHeader()->setSectionResizeMode(1, QHeaderView::Stretch);
+    box->addWidget(table_, 1);
+    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Close, this);
+    connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
+    box->addWidget(buttons);
+    connect(find_, &QLineEdit::textChanged, this, &LogbookDialog::fill);
+    connect(&workspace_, &Workspace::changed, this, &LogbookDialog::fill);
+    connect(&workspace_, &Workspace::opened, this, &LogbookDialog::fill);
+    fill();
+    find_->setFocus();
+}
+
+void LogbookDialog::fill() {
+    const std::vector<LogEntry>& log = workspace_.document().log();
+    const QStringList words = find_->text().split(' ', Qt::SkipEmptyParts);
+    table_->setRowCount(0);
+    for (auto entry = log.rbegin(); entry != log.rend(); ++entry) {
+        const QString text = QString::fromStdString(entry->text);
+        const bool all = std::all_of(words.begin(), words.end(), [&](const QString& word) {
+            return text.contains(word, Qt::CaseInsensitive);
+        });
+        if (!all) continue;
+        const int row = table_->rowCount();
+        table_->insertRow(row);
+        const QDateTime when = QDateTime::fromSecsSinceEpoch(entry->time);
+        table_->setItem(row, 0, new QTableWidgetItem(when.toString("yyyy-MM-dd  hh:mm:ss")));
+        auto* what = new QTableWidgetItem(text);
+        what->setToolTip(text);
+        table_->setItem(row, 1, what);
+    }
+    count_->setText(log.empty() ? tr("Nothing was done yet.")
+                                : tr("%1 of %2 lines").arg(table_->rowCount()).arg(log.size()));
+}
+
+}  // namespace ember::app

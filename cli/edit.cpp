@@ -1,0 +1,246 @@
+#include "cli/edit.h"
+
+#include "core/advise/chain_copy.h"
+#include "core/base/error.h"
+#include "core/measure/kit_measure.h"
+#include "core/measure/kit_mics.h"
+#include "core/session/diff.h"
+#include "core/session/file.h"
+
+#include <nlohmann/json.hpp>
+
+#include <algorithm>
+#include <cmath>
+#include <iostream>
+
+namespace ember::cli {
+namespace {
+
+namespace fs = std::filesystem;
+using Json = nlohmann::ordered_json;
+
+constexpr double kSameStroke = 0.03;  // seconds
+
+void tell(bool json, const std::vector<std::string>& sentences) {
+    if (json) {
+        std::cout << Json{{"changes", sentences}}.dump(1, ' ', false,
+                                                       Json::error_handler_t::replace)
+                  << "\n";
+        return;
+    }
+    for (const std::string& sentence : sentences) std::cout << sentence << "\n";
+    if (sentences.empty()) std::cout << "Nothing changed.\n";
+}
+
+Session withTarget(Session session, const LevelTarget& target) {
+    std::erase_if(session.targets, [&](const LevelTarget& t) { return t.what == target.what; });
+    session.targets.push_back(target);
+    return session;
+}
+
+Session withSpot(Session session, const Spot& spot, bool removing) {
+    const auto before = session.spots.size();
+    std::erase_if(session.spots, [&](const Spot& s) { return s.name == spot.name; });
+    if (removing) {
+        if (session.spots.size() == before) throw Error("There is no spot “" + spot.name + "”.");
+        return session;
+    }
+    if (spot.to <= spot.from) throw Error("A spot ends later than it begins.");
+    session.spots.push_back(spot);
+    return session;
+}
+
+// A correction of one stroke, as the Hits page makes it.
+StrokeEdit strokeEdit(const Session& session, const std::vector<Stroke>& strokes,
+                      const std::string& drum, double time, StrokeKind kind, double velocity,
+                      bool removing) {
+    if (removing) {
+        const auto at = std::find_if(strokes.begin(), strokes.end(), [&](const Stroke& s) {
+            return s.drum == drum && std::abs(s.time - time) < kSameStroke;
+        });
+        if (at == strokes.end())
+            throw Error("The " + drumName(session, drum) +
+                        " has no stroke within 30 ms of that time.");
+        return {true, *at};
+    }
+    Stroke stroke;
+    stroke.time = time;
+    stroke.drum = drum;
+    const auto mic = std::find_if(session.rows.begin(), session.rows.end(),
+                                  [&](const Row& row) { return row.drum == drum; });
+    if (mic != session.rows.end()) stroke.mic = mic->id;
+    stroke.velocity = velocity;
+    stroke.levelDb = 20.0 * std::log10(std::max(0.01, velocity) / 0.9);
+    stroke.kind = kind;
+    stroke.confidence = 1.0;
+    stroke.byHand = true;
+    return {false, stroke};
+}
+
+}  // namespace
+
+EditCommands::EditCommands(CLI::App& app) {
+    const auto command = [&](const char* name, const char* text) {
+        CLI::App* sub = app.add_subcommand(name, text);
+        sub->add_option("session", session_)->required();
+        return sub;
+    };
+    add_ = command("add", "put a processor into a row's chain");
+    add_->add_option("element", row_, "row, by id")->required();
+    add_->add_option("processor", what_, "its type: compressor, saturation, ...")->required();
+    add_->add_option("--after", stage_, "the step behind which it stands");
+    remove_ = command("remove", "take a processor out of a row's chain");
+    remove_->add_option("element", row_)->required();
+    remove_->add_option("processor", stage_, "its id in the chain")->required();
+    move_ = command("move", "move a processor along its chain");
+    move_->add_option("element", row_)->required();
+    move_->add_option("processor", stage_)->required();
+    move_->add_option("steps", steps_, "later (3) or earlier (-1)")->required();
+    copy_ = command("copy-chain", "a row's processors for another row, fitted to its drum");
+    copy_->add_option("from", row_)->required();
+    copy_->add_option("to", what_)->required();
+    key_ = command("key", "what a detector hears: another row, or none for its own");
+    key_->add_option("element", row_)->required();
+    key_->add_option("processor", stage_)->required();
+    key_->add_option("key", what_, "row, or none")->required();
+    preset_ = command("preset", "use a processor's settings from a file, or save them");
+    preset_->add_option("element", row_)->required();
+    preset_->add_option("processor", stage_)->required();
+    preset_->add_option("file", file_)->required();
+    preset_->add_flag("--save", save_, "write the file");
+    chain_ = command("chain", "use a whole chain from a file, or save it");
+    chain_->add_option("element", row_)->required();
+    chain_->add_option("file", file_)->required();
+    chain_->add_flag("--save", save_, "write the file");
+    target_ = command("target", "where a drum's level is to lie");
+    target_
+        ->add_option("what", what_,
+                     "kick, snare, tom, hihat, cymbal, percussion, overhead, room, kit")
+        ->required();
+    target_->add_option("level", level_, "dBFS, or LUFS with --average")
+        ->required()
+        ->check(CLI::Range(-80.0, 0.0));
+    target_->add_option("--strokes", strokes_, "loudest or usual")
+        ->check(CLI::IsMember({"loudest", "usual"}));
+    target_->add_flag("--average", average_, "average loudness instead of peaks");
+    spot_ = command("spot", "note a place worth listening to");
+    spot_->add_option("name", name_)->required();
+    spot_->add_option("--from", from_, "seconds")->check(CLI::Range(0.0, 86400.0));
+    spot_->add_option("--to", to_, "seconds")->check(CLI::Range(0.0, 86400.0));
+    spot_->add_flag("--remove", removing_, "forget it");
+    stroke_ = command("stroke", "correct a stroke: put one in, or take one away");
+    stroke_->add_option("drum", drum_, "by id or name")->required();
+    stroke_->add_option("time", time_, "seconds")->required()->check(CLI::Range(0.0, 86400.0));
+    stroke_->add_option("--kind", kind_, "accent, normal, ghost or flam");
+    stroke_->add_option("--velocity", velocity_, "0 to 1")->check(CLI::Range(0.0, 1.0));
+    stroke_->add_flag("--remove", removing_, "take away the one at that time");
+    decline_ = command("decline", "never propose this again, or do");
+    decline_->add_option("proposal", what_, "its id, as advise prints it")->required();
+    decline_->add_flag("--again", removing_, "propose it again");
+    undo_ = command("undo", "back to the session as it was saved before; again: forth");
+}
+
+void EditCommands::change(bool json, const std::function<Session(Session)>& make) {
+    Document document = loadDocument(session_);
+    Session next = make(document.session());
+    const SessionDiff changes = diff(document.session(), next);
+    document.edit(std::move(next));
+    saveDocument(session_, document);
+    tell(json, changes.sentences);
+}
+
+void EditCommands::preset(bool json) {
+    if (save_) {
+        Session session = loadDocument(session_).session();
+        Row& row = requireRow(session, row_);
+        std::vector<Stage> kept;
+        if (*preset_) {
+            kept.push_back(requireStage(row, stage_));
+        } else {
+            for (const Stage& s : row.chain) {
+                if (s.type != "align" && s.type != "seat") kept.push_back(s);
+            }
+        }
+        if (kept.empty()) throw Error("“" + row.name + "” has no processors to save.");
+        saveChain(file_, kept);
+        tell(json, {file_.string() + ": " + std::to_string(kept.size()) +
+                    (kept.size() == 1 ? " processor" : " processors")});
+        return;
+    }
+    std::vector<Stage> read = loadChain(file_);
+    change(json, [&](Session s) {
+        return *preset_ ? withPreset(std::move(s), row_, stage_, read.front())
+                        : withChain(std::move(s), row_, std::move(read));
+    });
+}
+
+void EditCommands::undo(bool json) {
+    fs::path previous = session_;
+    previous += ".previous";
+    if (!fs::exists(previous))
+        throw Error("There is no save before this one: “" + previous.filename().string() +
+                    "” is not there.");
+    const Document now = loadDocument(session_);
+    Document before = loadDocument(previous);
+    const SessionDiff changes = diff(now.session(), before.session());
+    // The logbook only grows: going back is a line in it.
+    Document back(before.session(), now.log());
+    back.note("Undone: back to the save before.");
+    saveDocument(session_, back);
+    tell(json, changes.sentences);
+}
+
+void EditCommands::run(bool json) {
+    if (*add_)
+        change(json, [&](Session s) { return withStageAdded(std::move(s), row_, what_, stage_); });
+    if (*remove_)
+        change(json, [&](Session s) { return withStageRemoved(std::move(s), row_, stage_); });
+    if (*move_)
+        change(json, [&](Session s) { return withStageMoved(std::move(s), row_, stage_, steps_); });
+    if (*copy_) {
+        const Session session = withAbsolutePaths(loadDocument(session_).session(), session_);
+        AudioStore store;
+        const KitMeasurement measured = measureKit(session, store);
+        change(json, [&](const Session& s) { return withChainCopied(s, measured, row_, what_); });
+    }
+    if (*key_)
+        change(json, [&](Session s) {
+            return withKey(std::move(s), row_, stage_, what_ == "none" ? std::string() : what_);
+        });
+    if (*preset_ || *chain_) preset(json);
+    if (*target_)
+        change(json, [&](Session s) {
+            return withTarget(
+                std::move(s),
+                {what_, !average_, average_ ? TargetStrokes::all : targetStrokesFrom(strokes_),
+                 level_});
+        });
+    if (*spot_)
+        change(json, [&](Session s) {
+            return withSpot(std::move(s), {name_, from_, to_}, removing_);
+        });
+    if (*stroke_) {
+        const StrokeKind kind = strokeKindFrom(kind_);
+        AudioStore store;
+        Session session = withAbsolutePaths(loadDocument(session_).session(), session_);
+        const std::string drum = requireDrum(session, drum_);
+        session.strokeEdits.push_back(strokeEdit(session,
+                                                 measureSessionStrokes(session, store).strokes,
+                                                 drum, time_, kind, velocity_, removing_));
+        const std::vector<Stroke> corrected = measureSessionStrokes(session, store).strokes;
+        change(json, [&](Session s) {
+            s.strokeEdits = session.strokeEdits;
+            s.strokes = Shared(corrected);
+            return s;
+        });
+    }
+    if (*decline_)
+        change(json, [&](Session s) {
+            std::erase(s.declined, what_);
+            if (!removing_) s.declined.push_back(what_);
+            return s;
+        });
+    if (*undo_) undo(json);
+}
+
+}  // namespace ember::cli

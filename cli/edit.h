@@ -1,0 +1,41 @@
+// The commands that change a session as the window does: steps, chains, keys, targets, spots,
+// strokes, declined proposals, and back again.
+#pragma once
+
+#include <CLI/CLI.hpp>
+
+#include <filesystem>
+#include <functional>
+#include <string>
+#include <vector>
+
+namespace ember {
+struct Session;
+}
+
+namespace ember::cli {
+
+// Adds them to a program's command line; run() does the one that was asked for, if any. Every edit
+// is a line in the logbook, and the session before it stays beside the file for `undo`.
+class EditCommands {
+  public:
+    explicit EditCommands(CLI::App& app);
+    // Throws Error when the job fails.
+    void run(bool json);
+
+  private:
+    void change(bool json, const std::function<Session(Session)>& make);
+    void preset(bool json);
+    void undo(bool json);
+
+    CLI::App *add_, *remove_, *move_, *copy_, *key_, *preset_, *chain_, *target_, *spot_, *stroke_,
+        *decline_, *undo_;
+    std::filesystem::path session_, file_;
+    std::string row_, stage_, what_, name_, drum_, kind_ = "normal";
+    int steps_ = 0;
+    double from_ = 0.0, to_ = 0.0, level_ = 0.0, time_ = 0.0, velocity_ = 0.7;
+    bool save_ = false, removing_ = false, average_ = false;
+    std::string strokes_ = "loudest";
+};
+
+}  // namespace ember::cli

@@ -1,0 +1,61 @@
+#include "core/report/press_view.h"
+
+#include "core/audio/store.h"
+#include "core/engine/trace.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember {
+namespace {
+
+constexpr double kFactor = 4.0, kWarm = 1.0;
+
+// The song from `from` on: what was recorded before it is not read.
+Session startingAt(Session session, double from) {
+    for (Row& row : session.rows) {
+        for (Source& source : row.sources) source.offset -= from;
+    }
+    std::vector<Stroke> strokes = session.strokes.get();
+    for (Stroke& s : strokes) s.time -= from;
+    std::erase_if(strokes, [](const Stroke& s) { return s.time < 0.0; });
+    session.strokes = Shared(std::move(strokes));
+    return session;
+}
+
+}  // namespace
+
+PressView viewPress(const Session& session, AudioStore& store, const std::string& rowId,
+                    const std::string& stageId, double from, double to) {
+    PressView view;
+    view.secondsPerBlock = static_cast<double>(kBlock) / session.sampleRate;
+    const double begin = std::max(0.0, from - kWarm);
+    Session cut = startingAt(session, begin);
+    Row& row = requireRow(cut, rowId);
+    Stage& stage = requireStage(row, stageId);
+    const auto index = static_cast<std::size_t>(&stage - row.chain.data());
+    stage.on = true;
+    const ParameterTable table = processorType(stage.type).table;
+    const auto first = static_cast<std::size_t>(std::lround((from - begin) / view.secondsPerBlock)),
+               count = static_cast<std::size_t>(
+                   std::max(0.0, std::ceil((to - from) / view.secondsPerBlock)));
+    view.from = begin + static_cast<double>(first) * view.secondsPerBlock;
+    const std::vector<double> set = stage.values;
+    const auto with = [&](double factor) {
+        for (const char* id : {"attack", "release"}) {
+            const auto i = static_cast<std::size_t>(parameterIndex(table, id));
+            stage.values[i] = std::clamp(set[i] * factor, table[i].minimum, table[i].maximum);
+        }
+        const std::map<std::string, RowTrace> traced = trace(cut, store, {rowId}, {}, to - begin);
+        const std::vector<float>& gain = traced.at(rowId).stages.at(index).gainDb;
+        const std::size_t last = std::min(gain.size(), first + count);
+        return first < last ? std::vector<float>(gain.begin() + static_cast<std::ptrdiff_t>(first),
+                                                 gain.begin() + static_cast<std::ptrdiff_t>(last))
+                            : std::vector<float>{};
+    };
+    view.fast = with(1.0 / kFactor);
+    view.slow = with(kFactor);
+    return view;
+}
+
+}  // namespace ember

@@ -1,0 +1,29 @@
+// The person's way of working, step by step: what is proposed follows it.
+#pragma once
+
+namespace ember {
+
+// Two ways of aligning: everything to the overheads, or only the microphones of one drum to each
+// other.
+enum class AlignSchool { withinDrum, toOverheads };
+// A gate opened by the strokes themselves, or by a level; the level gate says when it must lose
+// some.
+enum class GateSchool { byStrokes, byLevel };
+// What the compressor hears: a drum that is cleaned already, or the drum as it was played.
+enum class EqSchool { first, later };
+// Slow attack that lets the stick through, a fast one that catches it, or two in series that share
+// the work.
+enum class DynamicsSchool { punch, density, pair };
+// As recorded, or bent a little.
+enum class ColourSchool { clean, coloured };
+
+struct Ways {
+    AlignSchool align = AlignSchool::withinDrum;
+    GateSchool gate = GateSchool::byStrokes;
+    EqSchool eq = EqSchool::first;
+    DynamicsSchool dynamics = DynamicsSchool::punch;
+    ColourSchool colour = ColourSchool::clean;
+    bool operator==(const Ways&) const = default;
+};
+
+}  // namespace ember
