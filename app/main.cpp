@@ -1,5 +1,5 @@
-#include "app/main_window.h"
 #include "app/theme/theme.h"
+#include "app/window/main_window.h"
 
 #include <QApplication>
 #include <QCommandLineParser>

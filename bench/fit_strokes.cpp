@@ -1,8 +1,8 @@
-// Fits the weights of core/measure/verdict.h on kits of both worlds that no test judges, and prints
-// core/measure/stroke_weights.h. Not part of any test: run it when the evidence changes
-// (ember-fit-strokes > core/measure/stroke_weights.h).
+// Fits the weights of core/measure/strokes/verdict.h on kits of both worlds that no test judges,
+// and prints core/measure/strokes/stroke_weights.h. Not part of any test: run it when the evidence
+// changes (ember-fit-strokes > core/measure/strokes/stroke_weights.h).
 
-#include "core/measure/verdict.h"
+#include "core/measure/strokes/verdict.h"
 #include "tests/support/worlds.h"
 
 #include <array>
@@ -106,7 +106,8 @@ int main() {
         std::fprintf(stderr, "%d\n", number);
     }
     std::printf(
-        "// Printed by ember-fit-strokes; see core/measure/verdict.h. Rows: kick, snare, hat, tom, "
+        "// Printed by ember-fit-strokes; see core/measure/strokes/verdict.h. Rows: kick, snare, "
+        "hat, tom, "
         "cymbal.\n#pragma once\n\n#include <array>\n\nnamespace ember {\n\n");
     print("kCloseWeights", 15, Heard::close, all);
     print("kBesideWeights", 14, Heard::beside, all);

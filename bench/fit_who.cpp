@@ -1,9 +1,9 @@
-// Fits the weights of core/measure/who.h on kits of both worlds that no test judges, and prints
-// core/measure/who_weights.h. Not part of any test: run it when the traits change
-// (ember-fit-who > core/measure/who_weights.h).
+// Fits the weights of core/measure/who/who.h on kits of both worlds that no test judges, and prints
+// core/measure/who/who_weights.h. Not part of any test: run it when the traits change
+// (ember-fit-who > core/measure/who/who_weights.h).
 
 #include "core/base/random.h"
-#include "core/measure/who.h"
+#include "core/measure/who/who.h"
 #include "tests/support/worlds.h"
 
 #include <cmath>
@@ -134,9 +134,10 @@ int main() {
     for (double& s : scale) s = std::sqrt(s);
     const Weights w = fit(examples, mean, scale);
     std::printf(
-        "// Printed by ember-fit-who; see core/measure/who.h. Rows: kSoundRoles; the last column "
+        "// Printed by ember-fit-who; see core/measure/who/who.h. Rows: kSoundRoles; the last "
+        "column "
         "is "
-        "the bias.\n#pragma once\n\n#include \"core/measure/who.h\"\n\nnamespace ember {\n\n");
+        "the bias.\n#pragma once\n\n#include \"core/measure/who/who.h\"\n\nnamespace ember {\n\n");
     print("kTraitMean", mean);
     print("kTraitScale", scale);
     std::printf(

@@ -2,8 +2,8 @@
 
 #include "core/advise/intake.h"
 #include "core/advise/proposal.h"
-#include "core/measure/kit_measure.h"
-#include "core/measure/loudness.h"
+#include "core/measure/kit/kit_measure.h"
+#include "core/measure/level/loudness.h"
 #include "demo/kit.h"
 
 #include <chrono>

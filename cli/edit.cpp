@@ -2,8 +2,8 @@
 
 #include "core/advise/chain_copy.h"
 #include "core/base/error.h"
-#include "core/measure/kit_measure.h"
-#include "core/measure/kit_mics.h"
+#include "core/measure/kit/kit_measure.h"
+#include "core/measure/kit/kit_mics.h"
 #include "core/session/diff.h"
 #include "core/session/file.h"
 

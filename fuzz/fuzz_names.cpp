@@ -1,6 +1,6 @@
 // Any bytes as names of files: a reading within its bounds, and pairs that agree both ways round.
 
-#include "core/measure/file_name.h"
+#include "core/measure/who/file_name.h"
 
 #include <cstddef>
 #include <cstdint>

@@ -4,7 +4,7 @@
 #include "app/widgets/figures.h"
 #include "core/advise/chain_copy.h"
 #include "core/advise/foretell.h"
-#include "core/measure/kit_mics.h"
+#include "core/measure/kit/kit_mics.h"
 
 #include <QHBoxLayout>
 #include <QKeyEvent>

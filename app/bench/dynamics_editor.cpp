@@ -7,8 +7,8 @@
 #include "core/dsp/compressor.h"
 #include "core/dsp/key_filter.h"
 #include "core/engine/plan.h"
-#include "core/measure/kit_mics.h"
-#include "core/measure/press.h"
+#include "core/measure/kit/kit_mics.h"
+#include "core/measure/level/press.h"
 
 #include <QHBoxLayout>
 #include <QtConcurrent/QtConcurrentRun>

@@ -2,7 +2,7 @@
 #pragma once
 
 #include "app/bench/stage_editor.h"
-#include "core/measure/press.h"
+#include "core/measure/level/press.h"
 #include "core/report/key_view.h"
 #include "core/report/press_view.h"
 

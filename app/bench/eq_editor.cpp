@@ -4,7 +4,7 @@
 #include "app/widgets/figures.h"
 #include "core/advise/eq_fit.h"
 #include "core/base/error.h"
-#include "core/measure/kit_mics.h"
+#include "core/measure/kit/kit_mics.h"
 #include "core/report/low_mids.h"
 
 #include <QHBoxLayout>

@@ -1,7 +1,7 @@
 #include "app/bench/eq_tools.h"
 
 #include "core/base/error.h"
-#include "core/measure/kit_mics.h"
+#include "core/measure/kit/kit_mics.h"
 
 #include <QHBoxLayout>
 #include <QMenu>

@@ -5,8 +5,8 @@
 #include "core/base/error.h"
 #include "core/base/units.h"
 #include "core/dsp/gate.h"
-#include "core/measure/kit_mics.h"
-#include "core/measure/level_peaks.h"
+#include "core/measure/kit/kit_mics.h"
+#include "core/measure/level/level_peaks.h"
 
 #include <QDialog>
 #include <QDialogButtonBox>

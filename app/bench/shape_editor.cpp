@@ -6,7 +6,7 @@
 #include "core/dsp/band_dynamics.h"
 #include "core/dsp/clipper.h"
 #include "core/dsp/saturation.h"
-#include "core/measure/kit_mics.h"
+#include "core/measure/kit/kit_mics.h"
 
 #include <QHBoxLayout>
 

@@ -3,10 +3,10 @@
 
 #include "app/bench/plot.h"
 #include "app/bench/stroke_strip.h"
-#include "app/listener.h"
-#include "app/player.h"
-#include "app/tracer.h"
 #include "app/widgets/parameter_field.h"
+#include "app/work/listener.h"
+#include "app/work/player.h"
+#include "app/work/tracer.h"
 
 #include <QFutureWatcher>
 #include <QGridLayout>

@@ -1,8 +1,8 @@
 // One cell of the Board: which steps it stands for, its state, its picture.
 #pragma once
 
-#include "app/tracer.h"
-#include "app/workspace.h"
+#include "app/work/tracer.h"
+#include "app/work/workspace.h"
 #include "core/dsp/processor.h"
 
 #include <QPainter>

@@ -2,7 +2,7 @@
 // opens its bench.
 #pragma once
 
-#include "app/tracer.h"
+#include "app/work/tracer.h"
 #include "core/report/review.h"
 
 #include <QDialog>

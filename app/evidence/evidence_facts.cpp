@@ -3,7 +3,7 @@
 #include "app/widgets/figures.h"
 #include "core/advise/proposal.h"
 #include "core/base/units.h"
-#include "core/measure/kit_mics.h"
+#include "core/measure/kit/kit_mics.h"
 
 #include <QObject>
 

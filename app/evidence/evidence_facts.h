@@ -2,7 +2,7 @@
 #pragma once
 
 #include "core/engine/trace.h"
-#include "core/measure/kit_measure.h"
+#include "core/measure/kit/kit_measure.h"
 #include "core/session/session.h"
 
 #include <QStringList>

@@ -5,7 +5,7 @@
 #include "app/widgets/certainty.h"
 #include "app/widgets/figures.h"
 #include "core/advise/usual.h"
-#include "core/measure/kit_mics.h"
+#include "core/measure/kit/kit_mics.h"
 
 #include <QHBoxLayout>
 #include <QLineEdit>

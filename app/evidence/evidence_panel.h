@@ -4,8 +4,8 @@
 
 #include "app/board/board.h"
 #include "app/evidence/evidence_picture.h"
-#include "app/listener.h"
-#include "app/tracer.h"
+#include "app/work/listener.h"
+#include "app/work/tracer.h"
 
 #include <QComboBox>
 #include <QDoubleSpinBox>

@@ -2,7 +2,7 @@
 // accepted by drum, by step, one by one or whole; always as one edit.
 #pragma once
 
-#include "app/listener.h"
+#include "app/work/listener.h"
 
 #include <QDialog>
 #include <QLabel>

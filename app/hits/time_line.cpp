@@ -1,7 +1,7 @@
 #include "app/hits/time_line.h"
 
 #include "core/base/error.h"
-#include "core/measure/onsets.h"
+#include "core/measure/strokes/onsets.h"
 
 #include <QtConcurrent/QtConcurrentRun>
 

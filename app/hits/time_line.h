@@ -1,8 +1,8 @@
 // All recordings on one time line, with the strokes of every drum as marks to correct by hand.
 #pragma once
 
-#include "app/listener.h"
-#include "app/player.h"
+#include "app/work/listener.h"
+#include "app/work/player.h"
 
 #include <QFutureWatcher>
 #include <QPixmap>

@@ -3,6 +3,9 @@
 
 #include "core/advise/common.h"
 #include "core/advise/eq_fit.h"
+#include "core/advise/foretell.h"
+#include "core/dsp/equaliser.h"
+#include "core/measure/strokes/typical.h"
 
 #include <algorithm>
 #include <cmath>
@@ -235,10 +238,116 @@ std::optional<Proposal> noteBack(const Session& session, const KitMeasurement& m
     return p;
 }
 
+// Treble after cuts that went there; the lift's own band does not count.
+std::optional<Proposal> highsBack(const Session& session, const KitMeasurement& m, const Row& row,
+                                  const std::string& drum, const DrumTone& tone) {
+    constexpr double kFrom = 5000.0, kTo = 12000.0;
+    const Stage& eq = *findStage(row, "eq");
+    if (!eq.on || eq.mark != Mark::decided || tone.highestHertz < kFrom) return std::nullopt;
+    const std::vector<double> cuts = withMoves("eq", eq.values, {eqMove(9, "on", 0.0)});
+    const auto left = [&](const std::vector<double>& values) {
+        return curveGainDb(tone.median,
+                           eqResponseDb(values, tone.median.frequency, session.sampleRate), kFrom,
+                           kTo);
+    };
+    const double lost = left(cuts);
+    if (lost > kHeavyDb) return std::nullopt;
+    Proposal p = onEqualiser(row, "highs-back", drum, m);
+    const double lift = std::round(std::clamp(-0.6 * lost, 1.0, kMostBackDb) * 2.0) / 2.0;
+    p.moves = {eqMove(9, "on", 1.0), eqMove(9, "shape", 2.0), eqMove(9, "frequency", 6000.0),
+               eqMove(9, "gain", lift)};
+    p.title = "Its treble given back";
+    p.school = "gently, after cutting";
+    p.reason = "The curve so far takes " + fixedText(-lost, 1) +
+               " dB of this drum from 5 to 12 kHz, where its attack lives: a shelf of " +
+               fixedText(lift, 1) + " dB brings part of it back.";
+    p.effects.push_back({EffectKind::band,
+                         "its treble",
+                         "dB",
+                         lost,
+                         left(withMoves("eq", cuts, p.moves)),
+                         {},
+                         kFrom,
+                         kTo});
+    p.confidence = 0.4;
+    return p;
+}
+
+// By how much a processor lowers the octave of the drum's note against everything, dB, on its most
+// typical stroke.
+double noteLostThrough(const DrumTone& tone, const Stage& stage) {
+    const auto share = [&](std::span<const float> x) {
+        SpectrumMeter meter(kTypicalRate);
+        std::vector<float> padded(SpectrumMeter::kLength, 0.0F);
+        std::copy_n(x.begin(), std::min(x.size(), padded.size() / 2),
+                    padded.begin() + static_cast<std::ptrdiff_t>(padded.size() / 2));
+        meter.add(padded);
+        const double octave = std::sqrt(2.0);
+        return 10.0 *
+               std::log10(
+                   (meter.power(tone.fundamental / octave, tone.fundamental * octave) + 1e-20) /
+                   (meter.power(20.0, 11000.0) + 1e-20));
+    };
+    std::vector<float> x = tone.typical.front();
+    x.resize((x.size() + kBlock - 1) / kBlock * kBlock);
+    const double before = share(x);
+    const auto processor = processorType(stage.type).make({kTypicalRate, 1}, stage.values);
+    processor->reset();
+    for (std::size_t at = 0; at < x.size(); at += kBlock) {
+        const AudioBlock io{{x.data() + at, nullptr}, 1, kBlock};
+        processor->process(io, io);
+    }
+    return share(x) - before;
+}
+
+// Lows after distortion: harmonics crowd the note out.
+std::optional<Proposal> lowsBack(const Session& session, const KitMeasurement& m, const Row& row,
+                                 const std::string& drum, const DrumTone& tone) {
+    constexpr double kCrowdedDb = -1.0;
+    if (tone.typical.empty() || tone.fundamental <= 0.0) return std::nullopt;
+    for (const Stage& s : row.chain) {
+        const bool bends = s.type == "saturation" || s.type == "clipper" || s.type == "crusher";
+        if (!s.on || s.mark != Mark::decided || !bends) continue;
+        const double lost = noteLostThrough(tone, s);
+        if (lost > kCrowdedDb) continue;
+        // An equaliser of its own behind the distortion.
+        const std::string id = "eq-2";
+        const Stage* there = findStage(row, id);
+        if (there != nullptr && there->mark == Mark::decided) return std::nullopt;
+        Proposal p = onEqualiser(row, "lows-back", drum, m);
+        p.stage = id;
+        p.stageType = "eq";
+        p.behind = s.id;
+        const double lift = std::round(std::clamp(-lost, 1.0, kMostBackDb) * 2.0) / 2.0;
+        p.moves = {eqMove(2, "on", 1.0), eqMove(2, "shape", 1.0),
+                   eqMove(2, "frequency", std::round(1.6 * tone.fundamental)),
+                   eqMove(2, "gain", lift)};
+        p.title = "Its lows given back";
+        p.school = "gently, after bending";
+        p.reason = processorType(s.type).label + " adds harmonics until the octave of its " +
+                   hertzText(tone.fundamental) + " note holds " + fixedText(-lost, 1) +
+                   " dB less of the whole: a shelf of " + fixedText(lift, 1) +
+                   " dB behind it brings the weight back.";
+        const double low = tone.fundamental / std::sqrt(2.0),
+                     high = tone.fundamental * std::sqrt(2.0);
+        p.effects.push_back({EffectKind::band,
+                             "octave of its note",
+                             "dB",
+                             lost,
+                             lost + movedDb(tone.median, p.moves, low, high, session.sampleRate),
+                             {},
+                             low,
+                             high});
+        p.confidence = 0.4;
+        return p;
+    }
+    return std::nullopt;
+}
+
 // What bends the wave takes the tip off every stroke; a little attack in front of the ear again.
 std::optional<Proposal> attackBack(const KitMeasurement& m, const Row& row, const std::string& drum,
                                    const DrumTone& tone) {
-    constexpr double kHardDrive = 9.0, kWetMix = 60.0, kLiftDb = 3.0;
+    constexpr double kHardDrive = 9.0, kWetMix = 60.0, kMostLiftDb = 3.0, kPressedDb = -1.5;
     const auto bends = [&](const Stage& s) {
         if (!s.on || s.mark != Mark::decided || (s.type != "saturation" && s.type != "clipper"))
             return false;
@@ -248,7 +357,13 @@ std::optional<Proposal> attackBack(const KitMeasurement& m, const Row& row, cons
         };
         return of("drive") >= kHardDrive && of("mix") >= kWetMix;
     };
-    const auto bent = std::find_if(row.chain.begin(), row.chain.end(), bends);
+    // What a compressor takes off the attack, dB; 0 where it is off.
+    const auto pressed = [&](const Stage& s) {
+        if (!s.on || s.mark != Mark::decided || s.type != "compressor") return 0.0;
+        return changeThrough(tone, "compressor", s.values).transientToBodyDb;
+    };
+    const auto takes = [&](const Stage& s) { return bends(s) || pressed(s) <= kPressedDb; };
+    const auto bent = std::find_if(row.chain.begin(), row.chain.end(), takes);
     const auto shaper = std::find_if(row.chain.begin(), row.chain.end(),
                                      [](const Stage& s) { return s.type == "transient"; });
     if (bent == row.chain.end()) return std::nullopt;
@@ -261,13 +376,19 @@ std::optional<Proposal> attackBack(const KitMeasurement& m, const Row& row, cons
     p.behind = bent->id;
     p.drum = drum;
     p.evidence = evidenceOf(m, drum, true);
-    p.moves = {{"attack", kLiftDb}, {"sustain", 0.0}};
+    const bool press = bent->type == "compressor";
+    const double lift =
+        press ? std::round(2.0 * std::min(kMostLiftDb, -pressed(*bent))) / 2.0 : kMostLiftDb;
+    p.moves = {{"attack", lift}, {"sustain", 0.0}};
     p.title = "Its attack given back";
-    p.school = "gently, after bending";
+    p.school = press ? "gently, after pressing" : "gently, after bending";
     p.reason = processorType(bent->type).label +
-               " is driven hard and takes the tips of the strokes: a shaper behind it lifts their "
-               "first moments by up to " +
-               fixedText(kLiftDb, 0) + " dB, whatever their level.";
+               (press ? " takes " + fixedText(-pressed(*bent), 1) +
+                            " dB of attack against body: a shaper behind it lifts the first "
+                            "moments of the strokes by up to "
+                      : " is driven hard and takes the tips of the strokes: a shaper behind it "
+                        "lifts their first moments by up to ") +
+               fixedText(lift, 1) + " dB, whatever their level.";
     if (auto punch = punchEffect(tone, "transient", p.moves)) p.effects.push_back(*punch);
     p.confidence = 0.4;
     if (shaper != row.chain.end() && wouldOverwrite(*shaper, p.moves)) return std::nullopt;
@@ -308,7 +429,11 @@ std::vector<Proposal> adviseGiveBack(const Session& session, const KitMeasuremen
             if (auto p = noteBack(session, m, row, drum, *tone);
                 p && !wouldOverwrite(*findStage(row, "eq"), p->moves))
                 out.push_back(std::move(*p));
+            if (auto p = highsBack(session, m, row, drum, *tone);
+                p && !wouldOverwrite(*findStage(row, "eq"), p->moves))
+                out.push_back(std::move(*p));
         }
+        if (auto p = lowsBack(session, m, row, drum, *tone)) out.push_back(std::move(*p));
         if (auto p = attackBack(m, row, drum, *tone)) out.push_back(std::move(*p));
     }
     return out;

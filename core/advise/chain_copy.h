@@ -1,7 +1,7 @@
 // A whole chain from one drum to its sibling, fitted to the other drum.
 #pragma once
 
-#include "core/measure/kit_measure.h"
+#include "core/measure/kit/kit_measure.h"
 #include "core/session/session.h"
 
 #include <string>

@@ -4,8 +4,8 @@
 #include "core/base/fft.h"
 #include "core/base/units.h"
 #include "core/engine/render.h"
-#include "core/measure/partials.h"
-#include "core/measure/stroke_figures.h"
+#include "core/measure/sound/partials.h"
+#include "core/measure/strokes/stroke_figures.h"
 
 #include <algorithm>
 #include <cmath>

@@ -3,8 +3,8 @@
 #pragma once
 
 #include "core/dsp/equaliser.h"
-#include "core/measure/spectrum.h"
-#include "core/measure/tone.h"
+#include "core/measure/sound/spectrum.h"
+#include "core/measure/sound/tone.h"
 
 #include <span>
 #include <vector>

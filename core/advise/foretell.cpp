@@ -4,7 +4,7 @@
 #include "core/base/statistics.h"
 #include "core/base/units.h"
 #include "core/dsp/compressor.h"
-#include "core/measure/typical.h"
+#include "core/measure/strokes/typical.h"
 
 #include <algorithm>
 #include <mutex>

@@ -3,8 +3,8 @@
 // nothing.
 #pragma once
 
-#include "core/measure/stroke_figures.h"
-#include "core/measure/tone.h"
+#include "core/measure/sound/tone.h"
+#include "core/measure/strokes/stroke_figures.h"
 
 #include <span>
 #include <string_view>

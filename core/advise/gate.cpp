@@ -1,7 +1,7 @@
 #include "core/advise/common.h"
 #include "core/base/statistics.h"
 #include "core/dsp/key_filter.h"
-#include "core/measure/stroke_figures.h"
+#include "core/measure/strokes/stroke_figures.h"
 
 #include <algorithm>
 #include <cmath>

@@ -3,9 +3,9 @@
 #include "core/base/error.h"
 #include "core/base/text.h"
 #include "core/engine/render.h"
-#include "core/measure/file_name.h"
-#include "core/measure/tempo.h"
-#include "core/measure/who.h"
+#include "core/measure/kit/tempo.h"
+#include "core/measure/who/file_name.h"
+#include "core/measure/who/who.h"
 #include "core/session/kit.h"
 
 #include <algorithm>

@@ -3,7 +3,7 @@
 
 #include "core/audio/file.h"
 #include "core/audio/store.h"
-#include "core/measure/file_name.h"
+#include "core/measure/who/file_name.h"
 #include "core/session/session.h"
 
 #include <filesystem>

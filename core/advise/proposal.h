@@ -1,7 +1,7 @@
 // Ways is an edit with a reason: what to move, why, what it will do, and afterwards what it did.
 #pragma once
 
-#include "core/measure/kit_measure.h"
+#include "core/measure/kit/kit_measure.h"
 #include "core/session/session.h"
 
 #include <optional>

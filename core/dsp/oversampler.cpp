@@ -13,16 +13,6 @@ constexpr double kStopDb = 138.0;
 // What is kept of the octave above the signal's own, by stage: 0.45 of the lowest rate.
 constexpr std::array<double, 3> kPasses{0.225, 0.1125, 0.05625};
 
-double bessel0(double x) {
-    double sum = 1.0, term = 1.0;
-    for (int k = 1; k < 60; ++k) {
-        const double f = 0.5 * x / k;
-        term *= f * f;
-        sum += term;
-    }
-    return sum;
-}
-
 }  // namespace
 
 HalfBand::HalfBand(double passes) {
@@ -30,12 +20,13 @@ HalfBand::HalfBand(double passes) {
     const double wanted = (kStopDb - 8.0) / (2.285 * 2.0 * std::numbers::pi * width);
     half_ = static_cast<int>(std::ceil((wanted - 2.0) / 4.0));
     const int length = 4 * half_ + 3, middle = 2 * half_ + 1;
-    const double beta = 0.1102 * (kStopDb - 8.7), norm = bessel0(beta);
+    const double beta = 0.1102 * (kStopDb - 8.7), norm = std::cyl_bessel_i(0.0, beta);
     std::vector<double> taps;
     double sum = 0.0;
     for (int i = 0; i < length; i += 2) {
         const double t = i - middle, x = 2.0 * t / (length - 1);
-        const double window = bessel0(beta * std::sqrt(std::max(0.0, 1.0 - x * x))) / norm;
+        const double window =
+            std::cyl_bessel_i(0.0, beta * std::sqrt(std::max(0.0, 1.0 - x * x))) / norm;
         taps.push_back(std::sin(0.5 * std::numbers::pi * t) / (std::numbers::pi * t) * window);
         sum += taps.back();
     }

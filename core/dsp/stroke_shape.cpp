@@ -27,14 +27,6 @@ using Kernel = std::array<std::array<float, kTaps>, kPhases + 1>;
 const std::array<Kernel, kKernels>& kernels() {
     static const auto made = [] {
         auto out = std::make_unique<std::array<Kernel, kKernels>>();
-        const auto bessel = [](double x) {
-            double sum = 1.0, term = 1.0;
-            for (int k = 1; k < 40; ++k) {
-                term *= (0.5 * x / k) * (0.5 * x / k);
-                sum += term;
-            }
-            return sum;
-        };
         constexpr double kBeta = 9.0;
         for (std::size_t k = 0; k < kKernels; ++k) {
             const double band = std::exp2(-static_cast<double>(k) / 12.0);
@@ -48,7 +40,8 @@ const std::array<Kernel, kKernels>& kernels() {
                     const double window =
                         std::abs(edge) >= 1.0
                             ? 0.0
-                            : bessel(kBeta * std::sqrt(1.0 - edge * edge)) / bessel(kBeta);
+                            : std::cyl_bessel_i(0.0, kBeta * std::sqrt(1.0 - edge * edge)) /
+                                  std::cyl_bessel_i(0.0, kBeta);
                     const double a = std::numbers::pi * band * x;
                     taps[t] = window * (std::abs(a) < 1e-12 ? 1.0 : std::sin(a) / a);
                     sum += taps[t];

@@ -1,7 +1,7 @@
 #include "core/base/error.h"
 #include "core/dsp/align.h"
 #include "core/engine/plan_impl.h"
-#include "core/measure/kit_mics.h"
+#include "core/measure/kit/kit_mics.h"
 
 #include <algorithm>
 #include <cmath>

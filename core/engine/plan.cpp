@@ -27,15 +27,7 @@ Plan::Plan(std::unique_ptr<Impl> impl) : impl_(std::move(impl)) {}
 Plan::~Plan() = default;
 
 void Plan::run(std::span<const BlockPlay> blocks) {
-    Impl& p = *impl_;
-    for (Node& node : p.nodes) node.meter = {};
-    p.forEach(p.levels[0], [&](Node& node, int row) { p.readSource(node, row, blocks); });
-    for (std::size_t level = 0; level < p.levels.size(); ++level) {
-        p.forEach(p.levels[level], [&](Node& node, int row) {
-            if (level > 0) p.sumInputs(node, blocks.size());
-            p.runChain(node, row, blocks);
-        });
-    }
+    impl_->run(blocks);
 }
 
 void Plan::move(const PlanMove& m) {

@@ -4,11 +4,9 @@
 #include "core/base/error.h"
 #include "core/dsp/align.h"
 #include "core/dsp/seat.h"
-#include "core/engine/flush_to_zero.h"
 #include "core/engine/plan.h"
 #include "core/engine/plan_stage.h"
 
-#include <oneapi/tbb/parallel_for.h>
 #include <oneapi/tbb/task_arena.h>
 
 #include <algorithm>
@@ -67,119 +65,15 @@ struct Plan::Impl {
     std::vector<float> silence;
 
     template <typename Work>
-    void forEach(const std::vector<int>& rows, Work work) {
-        if (options.threads <= 1 || rows.size() < 2) {
-            const FlushToZero ftz;
-            for (const int row : rows) work(nodes[static_cast<std::size_t>(row)], row);
-            return;
-        }
-        arena->execute([&] {
-            tbb::parallel_for(std::size_t{0}, rows.size(), [&](std::size_t i) {
-                const FlushToZero ftz;
-                work(nodes[static_cast<std::size_t>(rows[i])], rows[i]);
-            });
-        });
-    }
-
-    void observe(int row, int stage, int b, const AudioBlock& before, const AudioBlock& after,
-                 const PlanStage& s) const {
-        options.observer->stageDone(row, stage, b, before, after, s.processor(), s.active());
-    }
-
-    void runStage(Node& node, int row, int index, int b, Frames position) {
-        PlanStage& stage = node.stages[static_cast<std::size_t>(index)];
-        const bool isSeat = index + 1 == static_cast<int>(node.stages.size());
-        const AudioBlock io = node.block(b, isSeat ? 2 : node.channels);
-        float before[2][kBlock];
-        if (options.observer != nullptr) {
-            for (int c = 0; c < node.channels; ++c) std::copy_n(io.channel[c], kBlock, before[c]);
-        }
-        if (stage.keyRow >= 0) {
-            Node& other = nodes[static_cast<std::size_t>(stage.keyRow)];
-            float copy[2][kBlock];
-            const AudioBlock key{{copy[0], copy[1]}, other.channels, kBlock};
-            for (int c = 0; c < other.channels; ++c)
-                std::copy_n(other.tap[c].data() + b * kBlock, kBlock, copy[c]);
-            stage.keyDelay.process(key);
-            stage.process(io, &key, position - node.moved(session.sampleRate));
-        } else {
-            stage.process(io, nullptr, position - node.moved(session.sampleRate));
-        }
-        if (index < RowMeter::kStages) {
-            const Reading& now = stage.active() ? stage.processor().reading() : Reading{};
-            Reading& kept = node.meter.stage[index];
-            kept.keyPeak = std::max(kept.keyPeak, now.keyPeak);
-            kept.gainDb = std::min(kept.gainDb, now.gainDb);
-        }
-        if (options.observer != nullptr)
-            observe(row, index, b, {{before[0], before[1]}, node.channels, kBlock}, io, stage);
-    }
-
-    void readSource(Node& node, int row, std::span<const BlockPlay> blocks) {
-        for (std::size_t b = 0; b < blocks.size(); ++b) {
-            const int at = static_cast<int>(b);
-            node.source->read(blocks[b], node.block(at, node.channels));
-            runStage(node, row, 0, at, blocks[b].position);
-            if (!node.tapped) continue;
-            for (int c = 0; c < node.channels; ++c) {
-                std::copy_n(node.out[c].data() + at * kBlock, kBlock,
-                            node.tap[c].data() + at * kBlock);
-            }
-        }
-    }
-
-    void sumInputs(Node& node, std::size_t blocks) {
-        float copy[2][kBlock];
-        for (std::size_t b = 0; b < blocks; ++b) {
-            const AudioBlock io = node.block(static_cast<int>(b), 2);
-            for (int c = 0; c < 2; ++c) std::fill_n(io.channel[c], kBlock, 0.0F);
-            for (Input& input : node.inputs) {
-                const Node& from = nodes[static_cast<std::size_t>(input.row)];
-                for (int c = 0; c < 2; ++c)
-                    std::copy_n(from.out[c].data() + b * kBlock, kBlock, copy[c]);
-                input.wait.process({{copy[0], copy[1]}, 2, kBlock});
-                for (int c = 0; c < 2; ++c) {
-                    for (int i = 0; i < kBlock; ++i) io.channel[c][i] += copy[c][i];
-                }
-            }
-        }
-    }
-
-    // A NaN or infinity stops here: the block is silenced and the row starts afresh.
-    void guard(Node& node, const AudioBlock& io) {
-        float probe = 0.0F;
-        for (int c = 0; c < 2; ++c) {
-            for (int i = 0; i < kBlock; ++i) probe += io.channel[c][i] * 0.0F;
-        }
-        if (probe == 0.0F) return;
-        for (int c = 0; c < 2; ++c) std::fill_n(io.channel[c], kBlock, 0.0F);
-        for (PlanStage& stage : node.stages) stage.processor().reset();
-        stopped.fetch_add(1, std::memory_order_relaxed);
-    }
-
-    static void measure(Node& node, const AudioBlock& io, float weight) {
-        for (int c = 0; c < 2; ++c) {
-            float peak = node.meter.peak[c], energy = 0.0F;
-            for (int i = 0; i < kBlock; ++i) {
-                peak = std::max(peak, std::abs(io.channel[c][i]));
-                energy += io.channel[c][i] * io.channel[c][i];
-            }
-            node.meter.peak[c] = peak;
-            node.meter.meanSquare[c] += weight * energy;
-        }
-    }
-
-    void runChain(Node& node, int row, std::span<const BlockPlay> blocks) {
-        const int first = node.source ? 1 : 0;
-        const float weight = 1.0F / static_cast<float>(blocks.size() * kBlock);
-        for (std::size_t b = 0; b < blocks.size(); ++b) {
-            for (int s = first; s < static_cast<int>(node.stages.size()); ++s)
-                runStage(node, row, s, static_cast<int>(b), blocks[b].position);
-            const AudioBlock io = node.block(static_cast<int>(b), 2);
-            guard(node, io);
-            measure(node, io, weight);
-        }
-    }
+    void forEach(const std::vector<int>& rows, Work work);
+    // --- The run loop (plan_run.cpp). Real-time safe with one thread.
+    void run(std::span<const BlockPlay> blocks);
+    void runStage(Node& node, int row, int index, int b, Frames position);
+    void readSource(Node& node, int row, std::span<const BlockPlay> blocks);
+    void sumInputs(Node& node, std::size_t blocks);
+    void guard(Node& node, const AudioBlock& io);
+    static void measure(Node& node, const AudioBlock& io, float weight);
+    void runChain(Node& node, int row, std::span<const BlockPlay> blocks);
 
     void refreshAudible() {
         for (Node& node : nodes) {

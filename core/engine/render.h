@@ -3,7 +3,7 @@
 
 #include "core/audio/file.h"
 #include "core/engine/plan.h"
-#include "core/measure/loudness.h"
+#include "core/measure/level/loudness.h"
 
 #include <filesystem>
 #include <functional>

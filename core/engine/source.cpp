@@ -9,16 +9,6 @@ namespace {
 
 using std::numbers::pi;
 
-// Modified Bessel function of order zero, by its series.
-double bessel0(double x) {
-    double sum = 1.0, term = 1.0;
-    for (int k = 1; k < 40; ++k) {
-        term *= (0.5 * x / k) * (0.5 * x / k);
-        sum += term;
-    }
-    return sum;
-}
-
 float raisedCosine(double position) {
     return static_cast<float>(0.5 - 0.5 * std::cos(pi * std::clamp(position, 0.0, 1.0)));
 }
@@ -48,7 +38,7 @@ ClipSource::Tap ClipSource::makeTap(double frames) {
         const double sinc = std::abs(x) < 1e-9 ? 1.0 : std::sin(pi * x) / (pi * x);
         const double r = x / (kTaps / 2);
         weights[static_cast<std::size_t>(k)] =
-            std::abs(r) < 1.0 ? sinc * bessel0(beta * std::sqrt(1.0 - r * r)) : 0.0;
+            std::abs(r) < 1.0 ? sinc * std::cyl_bessel_i(0.0, beta * std::sqrt(1.0 - r * r)) : 0.0;
         sum += weights[static_cast<std::size_t>(k)];
     }
     for (std::size_t k = 0; k < kTaps; ++k) tap.weights[k] = static_cast<float>(weights[k] / sum);

@@ -2,8 +2,8 @@
 #pragma once
 
 #include "core/engine/plan.h"
-#include "core/measure/loudness.h"
-#include "core/measure/spectrum.h"
+#include "core/measure/level/loudness.h"
+#include "core/measure/sound/spectrum.h"
 
 #include <map>
 #include <string>

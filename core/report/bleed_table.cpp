@@ -1,6 +1,6 @@
 #include "core/report/bleed_table.h"
 
-#include "core/measure/kit_mics.h"
+#include "core/measure/kit/kit_mics.h"
 
 #include <algorithm>
 

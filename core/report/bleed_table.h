@@ -1,7 +1,7 @@
 // Every drum in every microphone: how loud it is heard there, and how far a key filter helps.
 #pragma once
 
-#include "core/measure/kit_measure.h"
+#include "core/measure/kit/kit_measure.h"
 #include "core/session/session.h"
 
 #include <optional>

@@ -3,7 +3,7 @@
 
 #include "core/audio/store.h"
 #include "core/base/progress.h"
-#include "core/measure/levels.h"
+#include "core/measure/level/levels.h"
 #include "core/session/session.h"
 
 #include <vector>

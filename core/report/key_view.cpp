@@ -3,7 +3,7 @@
 #include "core/audio/store.h"
 #include "core/base/error.h"
 #include "core/dsp/key_filter.h"
-#include "core/measure/kit_mics.h"
+#include "core/measure/kit/kit_mics.h"
 
 #include <algorithm>
 #include <cmath>

@@ -2,7 +2,7 @@
 // filters make one drop out.
 #pragma once
 
-#include "core/measure/spectrum.h"
+#include "core/measure/sound/spectrum.h"
 #include "core/session/session.h"
 
 #include <span>

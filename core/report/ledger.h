@@ -2,7 +2,7 @@
 // and the order test: two neighbours in a chain the other way round.
 #pragma once
 
-#include "core/measure/kit_measure.h"
+#include "core/measure/kit/kit_measure.h"
 #include "core/session/session.h"
 
 #include <optional>

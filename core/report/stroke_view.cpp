@@ -2,7 +2,7 @@
 
 #include "core/audio/store.h"
 #include "core/engine/render.h"
-#include "core/measure/kit_mics.h"
+#include "core/measure/kit/kit_mics.h"
 
 #include <algorithm>
 #include <cmath>

@@ -3,7 +3,7 @@
 
 #include "core/advise/proposal.h"
 #include "core/engine/render.h"
-#include "core/measure/bleed.h"
+#include "core/measure/kit/bleed.h"
 #include "core/report/ledger.h"
 #include "tests/support/accuracy.h"
 #include "tests/support/measured_kit.h"

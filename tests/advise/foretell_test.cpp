@@ -5,7 +5,7 @@
 #include "core/advise/common.h"
 #include "core/base/units.h"
 #include "core/dsp/compressor.h"
-#include "core/measure/typical.h"
+#include "core/measure/strokes/typical.h"
 #include "tests/support/model_stroke.h"
 #include "tests/support/support.h"
 

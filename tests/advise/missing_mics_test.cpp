@@ -90,6 +90,48 @@ TEST(LowMids, AreSearchedInOverheadsAndRoomsToo) {
         << "a band keeps why it is there";
 }
 
+TEST(GiveBack, ReturnsLowsHighsAndAttackThatWereTaken) {
+    const test::MeasuredKit& kit = test::measuredKit();
+    const auto advised = [&](const Session& s) { return adviseGiveBack(s, kit.kit); };
+    EXPECT_EQ(find(advised(kit.session), "snare-top.highs-back"), nullptr) << "nothing was taken";
+    // Treble cut hard.
+    Session s = withValue(kit.session, "snare-top", "eq", "b7.on", 1.0);
+    s = withValue(std::move(s), "snare-top", "eq", "b7.shape", 2.0);
+    s = withValue(std::move(s), "snare-top", "eq", "b7.frequency", 4000.0);
+    s = withValue(std::move(s), "snare-top", "eq", "b7.gain", -9.0);
+    const auto cut = advised(s);
+    const Proposal* highs = find(cut, "snare-top.highs-back");
+    ASSERT_NE(highs, nullptr);
+    EXPECT_GT(*highs->effects.front().predicted, *highs->effects.front().before + 0.8);
+    EXPECT_LE(valueOf(*highs, "b9.gain"), 3.0);
+    // The kick driven until its harmonics crowd its note out.
+    s = withStageAdded(kit.session, "kick-in", "saturation");
+    s = withValue(std::move(s), "kick-in", "saturation", "drive", 30.0);
+    const auto bent = advised(s);
+    const Proposal* lows = find(bent, "kick-in.lows-back");
+    ASSERT_NE(lows, nullptr);
+    Proposal kept = *lows;
+    const Session accepted = accept(s, kept, kit.kit.strokes);
+    EXPECT_EQ(validate(accepted), "");
+    const Row& kick = *findRow(accepted, "kick-in");
+    const auto place = [&](const char* id) {
+        return std::find_if(kick.chain.begin(), kick.chain.end(),
+                            [&](const Stage& stage) { return stage.id == id; });
+    };
+    EXPECT_LT(place("saturation"), place("eq-2")) << "behind the distortion";
+    measureEffects(kept, accepted, kit.kit, test::sharedStore());
+    EXPECT_GT(*kept.effects.front().measured, *kept.effects.front().before + 0.5);
+    // A fast compressor that takes the attack.
+    s = withValue(kit.session, "snare-top", "compressor", "threshold", -45.0);
+    s = withValue(std::move(s), "snare-top", "compressor", "attack", 0.1);
+    s = withValue(std::move(s), "snare-top", "compressor", "ratio", 8.0);
+    const auto pressed = advised(s);
+    const Proposal* attack = find(pressed, "snare-top.attack-back");
+    ASSERT_NE(attack, nullptr);
+    EXPECT_GT(valueOf(*attack, "attack"), 1.0);
+    EXPECT_NE(attack->reason.find("Compressor takes"), std::string::npos);
+}
+
 TEST(NoCompression, IsExplainedWithSpreadCrestAndLimits) {
     const test::MeasuredKit& kit = test::measuredKit();
     KitMeasurement m = kit.kit;

@@ -2,7 +2,7 @@
 
 #include "core/advise/proposal.h"
 #include "core/advise/usual.h"
-#include "core/measure/spots.h"
+#include "core/measure/kit/spots.h"
 #include "core/report/strokes_midi.h"
 #include "core/session/diff.h"
 #include "core/session/kit.h"

@@ -1,5 +1,5 @@
 #include "core/base/units.h"
-#include "core/measure/spectrum.h"
+#include "core/measure/sound/spectrum.h"
 #include "demo/kit.h"
 #include "tests/demo/real_drums.h"
 #include "tests/support/support.h"

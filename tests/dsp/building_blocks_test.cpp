@@ -4,7 +4,7 @@
 #include "core/base/units.h"
 #include "core/dsp/band_split.h"
 #include "core/dsp/loudness_match.h"
-#include "core/measure/levels.h"
+#include "core/measure/level/levels.h"
 #include "tests/support/support.h"
 
 #include <cmath>

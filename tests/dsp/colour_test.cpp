@@ -6,7 +6,7 @@
 #include "core/dsp/fast_math.h"
 #include "core/dsp/oversampler.h"
 #include "core/dsp/saturation.h"
-#include "core/measure/levels.h"
+#include "core/measure/level/levels.h"
 #include "tests/support/accuracy.h"
 #include "tests/support/support.h"
 

@@ -2,7 +2,7 @@
 
 #include "core/base/units.h"
 #include "core/dsp/band_dynamics.h"
-#include "core/measure/levels.h"
+#include "core/measure/level/levels.h"
 #include "tests/support/accuracy.h"
 #include "tests/support/support.h"
 

@@ -5,7 +5,7 @@
 
 #include "core/base/fft.h"
 #include "core/base/units.h"
-#include "core/measure/partials.h"
+#include "core/measure/sound/partials.h"
 #include "tests/support/accuracy.h"
 #include "tests/support/support.h"
 

@@ -1,7 +1,7 @@
 // Names of drum files as engineers write them (tests/data/names.tsv). Half of them were set aside
 // before the reader was written; both scores are printed.
 
-#include "core/measure/file_name.h"
+#include "core/measure/who/file_name.h"
 
 #include "tests/support/accuracy.h"
 

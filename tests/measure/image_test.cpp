@@ -1,6 +1,6 @@
 // Where drums stand in the overheads: on strokes panned by a known law.
 
-#include "core/measure/image.h"
+#include "core/measure/kit/image.h"
 
 #include "core/dsp/seat.h"
 #include "tests/support/kit_truth.h"

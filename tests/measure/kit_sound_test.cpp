@@ -1,9 +1,9 @@
 // How drums and microphones sound, against what the simulation knows. ./run accuracy takes more
 // kits than the tests.
 
-#include "core/measure/bleed.h"
-#include "core/measure/phase.h"
-#include "core/measure/tone.h"
+#include "core/measure/kit/bleed.h"
+#include "core/measure/kit/phase.h"
+#include "core/measure/sound/tone.h"
 #include "tests/support/accuracy.h"
 #include "tests/support/support.h"
 #include "tests/support/worlds.h"

@@ -1,9 +1,9 @@
 // Listening to the kit against what the simulation knows. ./run accuracy takes 24 kits, the tests a
 // few.
 
-#include "core/measure/kinds.h"
-#include "core/measure/strokes.h"
-#include "core/measure/timing.h"
+#include "core/measure/kit/timing.h"
+#include "core/measure/strokes/kinds.h"
+#include "core/measure/strokes/strokes.h"
 #include "tests/support/accuracy.h"
 #include "tests/support/support.h"
 #include "tests/support/worlds.h"

@@ -1,6 +1,6 @@
 // What is measured of a whole signal.
 
-#include "core/measure/levels.h"
+#include "core/measure/level/levels.h"
 
 #include "tests/support/support.h"
 

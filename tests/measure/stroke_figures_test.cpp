@@ -1,8 +1,8 @@
 // What makes a stroke hit, against its formula; and what a press does to it.
 
-#include "core/measure/stroke_figures.h"
+#include "core/measure/strokes/stroke_figures.h"
 
-#include "core/measure/press.h"
+#include "core/measure/level/press.h"
 #include "tests/support/measured_kit.h"
 
 #include <algorithm>

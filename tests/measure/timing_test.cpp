@@ -1,12 +1,12 @@
 // Grid, levels, sympathetic sounds, spots, and what is kept of them on disk: on signals whose
 // answer is known by construction.
 
-#include "core/measure/timing.h"
+#include "core/measure/kit/timing.h"
 
-#include "core/measure/kit_cache.h"
-#include "core/measure/levels.h"
-#include "core/measure/spots.h"
-#include "core/measure/sympathy.h"
+#include "core/measure/kit/kit_cache.h"
+#include "core/measure/kit/spots.h"
+#include "core/measure/level/levels.h"
+#include "core/measure/sound/sympathy.h"
 #include "core/report/strokes_midi.h"
 #include "tests/support/support.h"
 

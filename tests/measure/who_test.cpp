@@ -1,7 +1,7 @@
 // Who is who, by sound alone and with every third name missing, on kits of both worlds that nothing
 // was fitted on.
 
-#include "core/measure/who.h"
+#include "core/measure/who/who.h"
 
 #include "tests/support/accuracy.h"
 #include "tests/support/worlds.h"

@@ -2,7 +2,7 @@
 
 #include "core/dsp/compressor.h"
 #include "core/dsp/gate.h"
-#include "core/measure/press.h"
+#include "core/measure/level/press.h"
 #include "core/report/bleed_table.h"
 #include "core/report/gate_trials.h"
 #include "core/report/key_view.h"

@@ -3,7 +3,7 @@
 #include "core/base/error.h"
 #include "core/dsp/equaliser.h"
 #include "core/engine/render.h"
-#include "core/measure/kit_measure.h"
+#include "core/measure/kit/kit_measure.h"
 #include "core/session/diff.h"
 #include "core/session/file.h"
 #include "core/session/kit.h"

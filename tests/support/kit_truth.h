@@ -1,7 +1,7 @@
 // A simulated recording as the measurements see it, with what is true of it.
 #pragma once
 
-#include "core/measure/kit_mics.h"
+#include "core/measure/kit/kit_mics.h"
 #include "demo/kit.h"
 
 #include <array>

@@ -1,7 +1,7 @@
 // A kit as intake and measurement leave it.
 #pragma once
 
-#include "core/measure/kit_measure.h"
+#include "core/measure/kit/kit_measure.h"
 #include "demo/kit.h"
 #include "tests/support/support.h"
 

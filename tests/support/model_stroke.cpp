@@ -1,7 +1,7 @@
 #include "tests/support/model_stroke.h"
 
-#include "core/measure/stroke_figures.h"
-#include "core/measure/typical.h"
+#include "core/measure/strokes/stroke_figures.h"
+#include "core/measure/strokes/typical.h"
 
 #include <algorithm>
 #include <cmath>

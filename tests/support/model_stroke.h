@@ -1,7 +1,7 @@
 // A made-up stroke that has a made-up drum's figures.
 #pragma once
 
-#include "core/measure/tone.h"
+#include "core/measure/sound/tone.h"
 
 #include <vector>
 

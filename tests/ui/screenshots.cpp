@@ -2,8 +2,8 @@
 // OUT-FOLDER.
 
 #include "app/evidence/first_pass_dialog.h"
-#include "app/main_window.h"
 #include "app/theme/theme.h"
+#include "app/window/main_window.h"
 #include "devices/simulated_device.h"
 
 #include <QApplication>

@@ -1,6 +1,6 @@
 // Intake, playing, comparing, saving, recovering and rendering in the window.
 
-#include "app/render_dialog.h"
+#include "app/window/render_dialog.h"
 #include "core/advise/intake.h"
 #include "core/base/error.h"
 #include "core/base/units.h"

@@ -1,7 +1,7 @@
 // A window of the real application, on a simulated device, with a small session.
 #pragma once
 
-#include "app/main_window.h"
+#include "app/window/main_window.h"
 #include "devices/simulated_device.h"
 #include "tests/support/support.h"
 

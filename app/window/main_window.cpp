@@ -1,0 +1,393 @@
+#include "app/window/main_window.h"
+
+#include "app/board/row_menu.h"
+#include "app/kit/logbook_dialog.h"
+#include "app/theme/theme.h"
+#include "core/base/error.h"
+
+#include <QApplication>
+#include <QCloseEvent>
+#include <QHBoxLayout>
+#include <QKeyEvent>
+#include <QMimeData>
+#include <QSettings>
+#include <QVBoxLayout>
+
+#include <algorithm>
+#include <array>
+#include <set>
+
+namespace ember::app {
+namespace {
+
+constexpr int kMessageMs = 9000;
+
+}  // namespace
+
+MainWindow::MainWindow(const WindowOptions& options)
+    : options_(options),
+      workspace_(options.recoveryFolder),
+      player_(workspace_, options.openDevice),
+      tracer_(workspace_),
+      listener_(workspace_) {
+    setObjectName("main-window");
+    setAcceptDrops(true);
+    qApp->installEventFilter(this);
+    resize(1280, 800);
+    setMinimumSize(960, 600);
+    auto* central = new QWidget(this);
+    auto* box = new QVBoxLayout(central);
+    box->setContentsMargins(0, 0, 0, 0);
+    box->setSpacing(0);
+    top_ = new TopBar(workspace_, player_, listener_, central);
+    overview_ = new Overview(workspace_, player_, tracer_, central);
+    pages_ = new QStackedWidget(central);
+    intake_ = new IntakePage(workspace_, pages_);
+    board_ = new Board(workspace_, player_, tracer_, pages_);
+    bench_ = new BenchPage({workspace_, player_, tracer_, listener_}, pages_);
+    hits_ = new HitsPage(workspace_, player_, listener_, pages_);
+    kit_ = new KitPage(workspace_, listener_, pages_);
+    for (QWidget* page : std::initializer_list<QWidget*>{intake_, board_, bench_, hits_, kit_})
+        pages_->addWidget(page);
+    box->addWidget(top_);
+    box->addWidget(overview_);
+    evidence_ = new EvidencePanel(workspace_, listener_, tracer_, central);
+    auto* middle = new QHBoxLayout;
+    middle->setSpacing(0);
+    middle->addWidget(pages_, 1);
+    middle->addWidget(evidence_);
+    box->addLayout(middle, 1);
+    setCentralWidget(central);
+    overview_->hide();
+    evidence_->hide();
+    buildStatus();
+    buildMenus();
+    buildTabs();
+
+    connect(intake_, &IntakePage::built, this, &MainWindow::showBoard);
+    connect(intake_, &IntakePage::hearAsked, this, [this](const Session& session) {
+        const bool silence = session.rows.empty();
+        if (silence && !player_.previewing()) return;
+        player_.preview(silence ? std::nullopt : std::optional(session));
+        if (silence)
+            player_.stop();
+        else
+            player_.play();
+    });
+    connect(board_, &Board::renameAsked, this,
+            [this](const std::string& row) { askName(this, workspace_, row); });
+    connect(board_, &Board::rowMenuAsked, this, [this](const std::string& row, const QPoint& at) {
+        QMenu menu(this);
+        fillRowMenu(menu, workspace_, row);
+        menu.exec(at);
+    });
+    connect(intake_, &IntakePage::wantOpen, this, &MainWindow::chooseSession);
+    connect(board_, &Board::opened, this, &MainWindow::showBench);
+    connect(bench_, &BenchPage::copyAsked, &listener_, &Listener::copyChain);
+    connect(bench_, &BenchPage::left, this, &MainWindow::showBoard);
+    connect(bench_, &BenchPage::moved, board_, &Board::select);
+    connect(board_, &Board::selectionChanged, this, &MainWindow::refreshEvidence);
+    connect(bench_, &BenchPage::moved, this, &MainWindow::refreshEvidence);
+    connect(pages_, &QStackedWidget::currentChanged, this, &MainWindow::refreshEvidence);
+    connect(kit_, &KitPage::rowAsked, this, [this](const std::string& row) {
+        showBoard();
+        board_->select({row, std::nullopt});
+    });
+    // What was said about one place no longer holds in another.
+    connect(board_, &Board::selectionChanged, message_, &QLabel::clear);
+    connect(pages_, &QStackedWidget::currentChanged, message_, &QLabel::clear);
+    connect(&workspace_, &Workspace::opened, message_, &QLabel::clear);
+    connect(hits_, &HitsPage::said, this, &MainWindow::say);
+    connect(evidence_, &EvidencePanel::adjustAsked, this, &MainWindow::showBench);
+    connect(&listener_, &Listener::changed, this, [this] {
+        std::set<std::pair<std::string, Column>> open;
+        for (const Proposal* p : listener_.open()) {
+            const Row* row = findRow(workspace_.session(), p->row);
+            const Stage* stage = row != nullptr ? findStage(*row, p->stage) : nullptr;
+            if (row == nullptr || (stage == nullptr && p->stageType.empty())) continue;
+            open.insert(
+                {p->row, processorType(stage != nullptr ? stage->type : p->stageType).home});
+        }
+        board_->setProposed(std::move(open));
+    });
+    connect(top_, &TopBar::compareAsked, this, &MainWindow::compare);
+    connect(&workspace_, &Workspace::refused, this,
+            [this](const QString& sentence) { say(sentence, true); });
+    connect(&workspace_, &Workspace::changed, this, [this](const SessionDiff& diff) {
+        if (diff.sentences.size() == 1) say(QString::fromStdString(diff.sentences.front()));
+        if (diff.sentences.size() > 1)
+            say(QString::fromStdString(diff.sentences.front()) +
+                tr(" and %1 more").arg(diff.sentences.size() - 1));
+        refreshTitle();
+    });
+    connect(&changed_, &QFutureWatcherBase::finished, this, &MainWindow::askAboutRecordings);
+    connect(&workspace_, &Workspace::opened, this, [this] {
+        overview_->setVisible(!workspace_.empty());
+        refreshTitle();
+    });
+    connect(&workspace_, &Workspace::savedChanged, this, [this] {
+        refreshTitle();
+        refreshStatus();
+    });
+    connect(&player_, &Player::problem, this,
+            [this](const QString& sentence) { say(sentence, true); });
+    connect(&player_, &Player::deviceChanged, this, &MainWindow::refreshStatus);
+    connect(&player_, &Player::tick, this, [this] {
+        top_->tick();
+        overview_->tick();
+        if (board_->isVisible()) board_->tick();
+        if (bench_->isVisible()) bench_->tick();
+        if (hits_->isVisible()) hits_->tick();
+        refreshStatus();
+    });
+    connect(&player_, &Player::planReady, this, &MainWindow::refreshStatus);
+    messageTimer_.setSingleShot(true);
+    connect(&messageTimer_, &QTimer::timeout, message_, &QLabel::clear);
+    if (options_.remember) {
+        QSettings settings;
+        restoreGeometry(settings.value("window/geometry").toByteArray());
+        setLook(settings.value("window/look", 0).toInt());
+        board_->setRowHeight(settings.value("board/row-height", board_->rowHeight()).toInt());
+    }
+    refreshTitle();
+    refreshStatus();
+}
+
+MainWindow::~MainWindow() {
+    changed_.waitForFinished();  // it reads with the workspace's store
+    // What still reads recordings must be done before the workspace goes.
+    for (LedgerDialog* dialog : findChildren<LedgerDialog*>()) delete dialog;
+    hits_->timeLine().waitForRecordings();
+    player_.stop();
+}
+
+void MainWindow::say(const QString& sentence, bool problem) {
+    message_->setText(
+        message_->fontMetrics().elidedText(sentence, Qt::ElideRight, std::max(300, width() - 640)));
+    message_->setToolTip(sentence);
+    message_->setAccessibleName(sentence);
+    message_->setStyleSheet(
+        problem ? QString("font-weight: 600; color: %1;").arg(colours().chalk.name())
+                : QString("color: %1;").arg(colours().quiet.name()));
+    messageTimer_.start(problem ? 3 * kMessageMs : kMessageMs);
+}
+
+void MainWindow::refreshTitle() {
+    const QString name =
+        workspace_.empty() ? QString() : QString::fromStdString(workspace_.session().name);
+    setWindowTitle(name.isEmpty()
+                       ? tr("Ember Cask")
+                       : tr("%1%2 – Ember Cask")
+                             .arg(name, workspace_.unsaved() ? QStringLiteral(" *") : QString()));
+    const Document& document = workspace_.document();
+    const auto shorten = [this](const std::string& text) {
+        return fontMetrics().elidedText(QString::fromStdString(text), Qt::ElideRight, 420);
+    };
+    undo_->setEnabled(document.canUndo());
+    redo_->setEnabled(document.canRedo());
+    undo_->setText(document.canUndo() ? tr("Undo: %1").arg(shorten(document.undoText()))
+                                      : tr("Undo"));
+    redo_->setText(document.canRedo() ? tr("Redo: %1").arg(shorten(document.redoText()))
+                                      : tr("Redo"));
+}
+
+void MainWindow::refreshStatus() {
+    const DeviceState d = player_.device();
+    QString text;
+    if (!d.running)
+        text = d.problem.empty() ? tr("No device open") : tr("Device stopped");
+    else
+        text = QString::fromStdString(d.name) +
+               (d.simulated ? QString() : " (" + QString::fromStdString(d.backend) + ")") +
+               tr(", %1 kHz, %2 frames").arg(d.sampleRate / 1000.0).arg(d.block);
+    if (device_->text() != text) {
+        device_->setText(text);
+        device_->setToolTip(player_.deviceNote().isEmpty() ? QString::fromStdString(d.problem)
+                                                           : player_.deviceNote());
+        if (!player_.deviceNote().isEmpty()) say(player_.deviceNote());
+    }
+    const double latency = workspace_.empty()
+                               ? 0.0
+                               : 1000.0 * player_.latencyFrames() / workspace_.session().sampleRate;
+    const QString load =
+        !d.running ? QString()
+                   : tr("load %1 %, latency %2 ms%3")
+                         .arg(d.load * 100.0, 0, 'f', 0)
+                         .arg(latency + d.latencyMs, 0, 'f', 1)
+                         .arg(d.dropped > 0 ? tr(", %1 dropped").arg(d.dropped) : QString());
+    if (load_->text() != load) load_->setText(load);
+    saved_->setText(workspace_.savedText());
+}
+
+void MainWindow::showBoard() {
+    pages_->setCurrentWidget(board_);
+    board_->setFocus();
+}
+
+void MainWindow::showHits() {
+    pages_->setCurrentWidget(hits_);
+    hits_->timeLine().setFocus();
+}
+
+void MainWindow::showKit() {
+    pages_->setCurrentWidget(kit_);
+    kit_->matrix().setFocus();
+}
+
+void MainWindow::showLogbook() {
+    if (workspace_.empty()) return say(tr("Open a session first."));
+    auto* dialog = new LogbookDialog(workspace_, this);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    dialog->show();
+}
+
+void MainWindow::acceptStep(const std::string& step) {
+    if (listener_.open(step).empty())
+        return say(listener_.listening() ? tr("Still listening to the kit.")
+                                         : tr("Nothing of this step is proposed any more."));
+    listener_.acceptAll(step);
+}
+
+void MainWindow::refreshEvidence() {
+    const bool bench = pages_->currentWidget() == bench_;
+    const QWidget* page = pages_->currentWidget();
+    evidence_->setVisible(showEvidence_->isChecked() && !workspace_.empty() && page != intake_ &&
+                          page != hits_ && page != kit_);
+    const BoardPlace place = bench ? bench_->place() : board_->selected();
+    evidence_->show(place);
+    top_->setCell(place.row, place.column.value_or(Column::seat));
+}
+
+void MainWindow::acceptProposal() {
+    const BoardPlace& place = evidence_->place();
+    auto* button = evidence_->findChild<QPushButton*>("evidence-accept");
+    if (button->isVisibleTo(evidence_)) return button->click();
+    say(place.row.empty() ? tr("Choose a cell first.") : tr("Nothing is proposed here."));
+}
+
+void MainWindow::showLedger() {
+    const std::string& row = evidence_->place().row;
+    if (findRow(workspace_.session(), row) == nullptr) return say(tr("Choose a row first."));
+    auto* dialog = new LedgerDialog(workspace_, listener_, player_, row, {}, this);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    dialog->show();
+}
+
+void MainWindow::testOrder() {
+    const BoardPlace& place = evidence_->place();
+    const Row* row = findRow(workspace_.session(), place.row);
+    const Cell cell = row != nullptr && place.column
+                          ? cellOf(workspace_.session(), *row, *place.column, nullptr)
+                          : Cell{};
+    if (cell.stages.empty()) return say(tr("Choose a cell with a step first."));
+    const std::string stage = cell.stages.back();
+    auto* dialog = new LedgerDialog(workspace_, listener_, player_, place.row, stage, this);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    connect(dialog, &LedgerDialog::swapAsked, this,
+            [this, id = place.row, stage] { workspace_.moveStage(id, stage, 1); });
+    dialog->show();
+}
+
+void MainWindow::showBench(const BoardPlace& place) {
+    const Row* row = findRow(workspace_.session(), place.row);
+    const bool fixed = place.column == Column::align || place.column == Column::seat;
+    if (row != nullptr && fixed &&
+        cellOf(workspace_.session(), *row, *place.column, nullptr).stages.empty()) {
+        say(tr("%1 has no such step.").arg(QString::fromStdString(row->name)));
+        return;
+    }
+    bench_->open(place);
+    pages_->setCurrentWidget(bench_);
+    refreshEvidence();
+}
+
+void MainWindow::compare(bool before) {
+    if (workspace_.empty()) return;
+    const BoardPlace place =
+        pages_->currentWidget() == bench_ ? bench_->place() : board_->selected();
+    const Row* row = findRow(workspace_.session(), place.row);
+    CompareScope scope = top_->scope();
+    std::vector<std::string> stages;
+    if (scope == CompareScope::cell && place.column == Column::seat && before) {
+        top_->setComparing(false);
+        return say(
+            tr("A seat is never off: level and place have no before. Choose another step, or "
+               "compare the row."));
+    }
+    if (scope == CompareScope::cell) {
+        const Cell cell = row != nullptr && place.column
+                              ? cellOf(workspace_.session(), *row, *place.column, nullptr)
+                              : Cell{};
+        if (cell.stages.empty())
+            scope = row != nullptr ? CompareScope::row : CompareScope::everything;
+        else
+            stages = cell.stages;
+    }
+    if (scope == CompareScope::row && row == nullptr) scope = CompareScope::everything;
+    player_.compare(before, scope, place.row, stages);
+    if (!before || row == nullptr) return;
+    const bool pressed = std::any_of(row->chain.begin(), row->chain.end(), [&](const Stage& s) {
+        const bool asked =
+            stages.empty() || std::find(stages.begin(), stages.end(), s.id) != stages.end();
+        return asked && s.on &&
+               (s.type == "compressor" || s.type == "limiter" || s.type == "clipper");
+    });
+    if (pressed)
+        say(
+            tr("At the same loudness less range still seems louder: listen for the stick, and for "
+               "the gap after it."));
+}
+
+void MainWindow::setLook(int look) {
+    applyLook(*qApp, look == 1 ? Look::light : Look::dark);
+    message_->clear();  // it was said in the old colours
+    board_->refreshLook();
+    bench_->refreshAll();
+    hits_->timeLine().refreshLook();
+    for (QWidget* widget : findChildren<QWidget*>()) widget->update();
+    QResizeEvent again(overview_->size(), overview_->size());
+    QApplication::sendEvent(overview_, &again);
+    if (options_.remember) QSettings().setValue("window/look", look);
+}
+
+void MainWindow::closeEvent(QCloseEvent* event) {
+    if (!mayLeave()) {
+        event->ignore();
+        return;
+    }
+    player_.stop();
+    if (options_.remember) {
+        QSettings settings;
+        settings.setValue("window/geometry", saveGeometry());
+        settings.setValue("board/row-height", board_->rowHeight());
+    }
+    event->accept();
+}
+
+bool MainWindow::eventFilter(QObject* object, QEvent* event) {
+    // Enter presses the button that has the focus, in the window as in dialogs.
+    if (event->type() == QEvent::KeyPress) {
+        const int key = static_cast<QKeyEvent*>(event)->key();
+        auto* button = qobject_cast<QPushButton*>(object);
+        if (button != nullptr && (key == Qt::Key_Return || key == Qt::Key_Enter)) {
+            button->click();
+            return true;
+        }
+    }
+    return QMainWindow::eventFilter(object, event);
+}
+
+void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
+    if (event->mimeData()->hasUrls()) event->acceptProposedAction();
+}
+
+void MainWindow::dropEvent(QDropEvent* event) {
+    QStringList paths;
+    for (const QUrl& url : event->mimeData()->urls()) {
+        if (url.isLocalFile()) paths << url.toLocalFile();
+    }
+    event->acceptProposedAction();
+    openPaths(paths);
+}
+
+}  // namespace ember::app

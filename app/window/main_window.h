@@ -1,0 +1,121 @@
+// The window: top bar, overview, pages, status line, menus.
+#pragma once
+
+#include "app/bench/bench_page.h"
+#include "app/board/board.h"
+#include "app/compare/ledger_dialog.h"
+#include "app/evidence/evidence_panel.h"
+#include "app/hits/hits_page.h"
+#include "app/intake/intake_page.h"
+#include "app/kit/kit_page.h"
+#include "app/window/overview.h"
+#include "app/window/top_bar.h"
+#include "app/work/listener.h"
+#include "app/work/player.h"
+#include "app/work/tracer.h"
+#include "app/work/workspace.h"
+
+#include <QFutureWatcher>
+#include <QMainWindow>
+#include <QStackedWidget>
+
+namespace ember::app {
+
+struct WindowOptions {
+    QString recoveryFolder;
+    Player::OpenDevice openDevice;
+    bool remember = true;  // window place, look and recent sessions, between starts
+    bool ask = true;       // questions before unsaved work is left
+};
+
+class MainWindow : public QMainWindow {
+    Q_OBJECT
+  public:
+    explicit MainWindow(const WindowOptions& options);
+    ~MainWindow() override;
+
+    // Sessions, recordings and folders from the command line or a drop.
+    void openPaths(const QStringList& paths);
+    void openDemo(const QString& folder = {}) { intake_->takeDemo(folder); }
+    // Offers what a crash left behind; does nothing when there is none.
+    void offerRecovery();
+
+    [[nodiscard]] Workspace& workspace() { return workspace_; }
+    [[nodiscard]] Player& player() { return player_; }
+    [[nodiscard]] Listener& listener() { return listener_; }
+    [[nodiscard]] EvidencePanel& evidence() { return *evidence_; }
+    [[nodiscard]] Tracer& tracer() { return tracer_; }
+    [[nodiscard]] Board& board() { return *board_; }
+    [[nodiscard]] BenchPage& bench() { return *bench_; }
+    [[nodiscard]] HitsPage& hits() { return *hits_; }
+    [[nodiscard]] KitPage& kit() { return *kit_; }
+    [[nodiscard]] IntakePage& intake() { return *intake_; }
+    [[nodiscard]] Overview& overview() { return *overview_; }
+    [[nodiscard]] TopBar& topBar() { return *top_; }
+    [[nodiscard]] QString lastMessage() const { return message_->text(); }
+    void showBoard();
+    void showHits();
+    void showKit();
+    void showBench(const BoardPlace& place);
+    bool saveTo(const QString& path);
+    bool openSession(const QString& path);
+    void setLook(int look);
+    // The dialog that is open over the window; null when there is none.
+    [[nodiscard]] LedgerDialog* ledger() { return findChild<LedgerDialog*>("ledger"); }
+
+  protected:
+    void closeEvent(QCloseEvent* event) override;
+    void dragEnterEvent(QDragEnterEvent* event) override;
+    void dropEvent(QDropEvent* event) override;
+    bool eventFilter(QObject* object, QEvent* event) override;
+
+  private:
+    void buildMenus();
+    void buildStatus();
+    void buildTabs();
+    void acceptStep(const std::string& step);
+    void showLedger();
+    void showLogbook();
+    void testOrder();
+    void say(const QString& sentence, bool problem = false);
+    void refreshTitle();
+    void refreshStatus();
+    bool mayLeave();
+    // Compares what the session plays with what was taken in; asks where a file has changed.
+    void checkRecordings();
+    void askAboutRecordings();
+    bool save();
+    bool saveAs();
+    void chooseSession();
+    void fillRecent();
+    void fillStyles(QMenu* menu);
+    void remember(const QString& path);
+    void chooseDevice();
+    void compare(bool before);
+    void showManual();
+    void refreshEvidence();
+    void acceptProposal();
+
+    WindowOptions options_;
+    Workspace workspace_;
+    Player player_;
+    Tracer tracer_;
+    Listener listener_;
+    TopBar* top_ = nullptr;
+    Overview* overview_ = nullptr;
+    QStackedWidget* pages_ = nullptr;
+    IntakePage* intake_ = nullptr;
+    Board* board_ = nullptr;
+    BenchPage* bench_ = nullptr;
+    HitsPage* hits_ = nullptr;
+    KitPage* kit_ = nullptr;
+    QPushButton *boardTab_ = nullptr, *hitsTab_ = nullptr, *kitTab_ = nullptr;
+    EvidencePanel* evidence_ = nullptr;
+    QLabel *message_ = nullptr, *device_ = nullptr, *load_ = nullptr, *saved_ = nullptr;
+    QAction *undo_ = nullptr, *redo_ = nullptr, *showEvidence_ = nullptr;
+    QMenu* recent_ = nullptr;
+    QTimer messageTimer_;
+    QFutureWatcher<std::vector<std::filesystem::path>> changed_;
+};
+
+}  // namespace ember::app

@@ -1,0 +1,222 @@
+// The window's menus, its tabs and its status line.
+
+#include "app/compare/review_dialog.h"
+#include "app/evidence/first_pass_dialog.h"
+#include "app/window/main_window.h"
+#include "app/window/render_dialog.h"
+
+#include <QApplication>
+#include <QHBoxLayout>
+#include <QMenuBar>
+#include <QMessageBox>
+#include <QStatusBar>
+
+namespace ember::app {
+
+void MainWindow::buildStatus() {
+    statusBar()->setSizeGripEnabled(false);
+    message_ = new QLabel(this);
+    message_->setObjectName("message");
+    message_->setTextFormat(Qt::PlainText);
+    message_->setSizePolicy(QSizePolicy::Ignored,
+                            QSizePolicy::Preferred);  // gives way to the facts beside it
+    device_ = new QLabel(this);
+    load_ = new QLabel(this);
+    saved_ = new QLabel(this);
+    device_->setObjectName("device");
+    statusBar()->addWidget(message_, 1);
+    for (QLabel* label : {device_, load_, saved_}) {
+        label->setProperty("quiet", true);
+        label->setContentsMargins(8, 0, 8, 0);
+        statusBar()->addPermanentWidget(label);
+    }
+}
+
+void MainWindow::buildMenus() {
+    const auto add = [this](QMenu* menu, const QString& text, const QKeySequence& keys,
+                            auto&& what) {
+        QAction* action = menu->addAction(text);
+        action->setShortcut(keys);
+        connect(action, &QAction::triggered, this, what);
+        return action;
+    };
+    QMenu* session = menuBar()->addMenu(tr("&Session"));
+    add(session, tr("New from recordings …"), QKeySequence::New, [this] {
+        if (!mayLeave()) return;
+        workspace_.close();
+        intake_->startOver();
+        pages_->setCurrentWidget(intake_);
+    });
+    add(session, tr("Open …"), QKeySequence::Open, [this] { chooseSession(); });
+    recent_ = session->addMenu(tr("Recent"));
+    connect(recent_, &QMenu::aboutToShow, this, &MainWindow::fillRecent);
+    fillRecent();
+    add(session, tr("Open the demo kit"), {}, [this] {
+        if (!mayLeave()) return;
+        pages_->setCurrentWidget(intake_);
+        intake_->takeDemo({});
+    });
+    session->addSeparator();
+    add(session, tr("Save"), QKeySequence::Save, [this] { save(); });
+    add(session, tr("Save as …"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S),
+        [this] { saveAs(); });
+    session->addSeparator();
+    QMenu* style = session->addMenu(tr("Style of the music"));
+    style->setObjectName("style-menu");
+    connect(style, &QMenu::aboutToShow, this, [this, style] { fillStyles(style); });
+    fillStyles(style);
+    add(session, tr("Render the mix …"), QKeySequence(Qt::CTRL | Qt::Key_R), [this] {
+        if (workspace_.empty())
+            return say(tr("There is nothing to render yet: open a session first."), true);
+        RenderDialog(workspace_, this).exec();
+    });
+    session->addSeparator();
+    add(session, tr("Quit"), QKeySequence::Quit, [this] { close(); });
+
+    QMenu* edit = menuBar()->addMenu(tr("&Edit"));
+    undo_ = add(edit, tr("Undo"), QKeySequence::Undo, [this] { workspace_.undo(); });
+    redo_ = add(edit, tr("Redo"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z),
+                [this] { workspace_.redo(); });
+
+    QMenu* view = menuBar()->addMenu(tr("&View"));
+    add(view, tr("Board"), QKeySequence(Qt::CTRL | Qt::Key_B), [this] {
+        if (!workspace_.empty()) showBoard();
+    });
+    add(view, tr("Hits"), QKeySequence(Qt::CTRL | Qt::Key_H), [this] {
+        if (!workspace_.empty()) showHits();
+    });
+    add(view, tr("Kit"), QKeySequence(Qt::CTRL | Qt::Key_K), [this] {
+        if (!workspace_.empty()) showKit();
+    });
+    add(view, tr("Taller rows"), QKeySequence::ZoomIn,
+        [this] { board_->setRowHeight(board_->rowHeight() + 6); });
+    add(view, tr("Flatter rows"), QKeySequence::ZoomOut,
+        [this] { board_->setRowHeight(board_->rowHeight() - 6); });
+    showEvidence_ =
+        add(view, tr("Evidence"), QKeySequence(Qt::Key_E), [this] { refreshEvidence(); });
+    showEvidence_->setCheckable(true);
+    showEvidence_->setChecked(true);
+    view->addSeparator();
+    add(view, tr("Transient ledger of this row"), QKeySequence(Qt::Key_T),
+        [this] { showLedger(); });
+    add(view, tr("Test the order of this step and the next"), QKeySequence(Qt::Key_X),
+        [this] { testOrder(); });
+    add(view, tr("Review of the chains"), QKeySequence(Qt::Key_V), [this] {
+        if (workspace_.empty()) return say(tr("Open a session first."));
+        auto* dialog = new ReviewDialog(workspace_, tracer_, this);
+        dialog->setAttribute(Qt::WA_DeleteOnClose);
+        connect(dialog, &ReviewDialog::chosen, this,
+                [this](const std::string& row, const std::string& stage) {
+                    const Row* r = findRow(workspace_.session(), row);
+                    const Stage* s = r != nullptr ? findStage(*r, stage) : nullptr;
+                    if (s != nullptr) return showBench({row, processorType(s->type).home});
+                    showBoard();
+                    board_->select({row, std::nullopt});
+                });
+        dialog->show();
+    });
+    add(view, tr("Logbook"), QKeySequence(Qt::CTRL | Qt::Key_L), [this] { showLogbook(); });
+    view->addSeparator();
+    add(view, tr("Dark look"), {}, [this] { setLook(0); });
+    add(view, tr("Light look"), {}, [this] { setLook(1); });
+
+    QMenu* sound = menuBar()->addMenu(tr("S&ound"));
+    add(sound, tr("Play or stop"), QKeySequence(Qt::Key_Space), [this] { player_.toggle(); });
+    add(sound, tr("To the start"), QKeySequence(Qt::CTRL | Qt::Key_Home),
+        [this] { player_.seek(0.0); });
+    add(sound, tr("Loop"), QKeySequence(Qt::Key_L), [this] {
+        if (!workspace_.empty()) top_->toggleLoop();
+    });
+    add(sound, tr("Loop the next spot"), QKeySequence(Qt::Key_N), [this] {
+        if (!workspace_.empty()) top_->stepSpot(1);
+    });
+    add(sound, tr("Loop the spot before"), QKeySequence(Qt::SHIFT | Qt::Key_N), [this] {
+        if (!workspace_.empty()) top_->stepSpot(-1);
+    });
+    add(sound, tr("Note the loop as a spot"), QKeySequence(Qt::CTRL | Qt::Key_M), [this] {
+        if (!workspace_.empty()) top_->noteSpot();
+    });
+    add(sound, tr("Before or after"), QKeySequence(Qt::Key_B),
+        [this] { compare(!player_.hearingBefore()); });
+    sound->addSeparator();
+    add(sound, tr("Device …"), {}, [this] { chooseDevice(); });
+
+    QMenu* help = menuBar()->addMenu(tr("&Help"));
+    add(help, tr("Manual"), QKeySequence::HelpContents, [this] { showManual(); });
+    add(help, tr("About Ember Cask"), {}, [this] {
+        QMessageBox::about(this, tr("About Ember Cask"),
+                           tr("<b>Ember Cask %1</b><br>Drum mixing that measures, proposes, proves "
+                              "and writes down.<br>The person decides.<br><br>GPL-3.0-or-later")
+                               .arg(QApplication::applicationVersion()));
+    });
+    edit->addSeparator();
+    add(edit, tr("Accept what is proposed"), QKeySequence(Qt::Key_A), [this] { acceptProposal(); });
+    add(edit, tr("Accept the whole kit’s alignment"), QKeySequence(Qt::SHIFT | Qt::Key_A),
+        [this] { acceptStep("align"); });
+    add(edit, tr("Accept the whole kit’s gates"), {}, [this] { acceptStep("gate"); });
+    add(edit, tr("First pass over the whole kit …"), QKeySequence(Qt::Key_P), [this] {
+        if (workspace_.empty()) return say(tr("Open a session first."));
+        auto* dialog = new FirstPassDialog(workspace_, listener_, this);
+        dialog->setAttribute(Qt::WA_DeleteOnClose);
+        dialog->show();
+    });
+    for (QAction* action : menuBar()->actions()) addAction(action);
+}
+
+// Where one is and can go, at the end of the menu bar's line.
+void MainWindow::buildTabs() {
+    auto* tabs = new QWidget(menuBar());
+    auto* line = new QHBoxLayout(tabs);
+    line->setContentsMargins(0, 3, 10, 1);
+    line->setSpacing(4);
+    const auto tab = [&](const QString& text, const QString& help) {
+        auto* button = new QPushButton(text, tabs);
+        button->setCheckable(true);
+        button->setToolTip(help);
+        // As flat as the menus beside it.
+        button->setStyleSheet("padding: 0 10px; min-height: 18px;");
+        line->addWidget(button);
+        return button;
+    };
+    boardTab_ = tab(tr("Board"), tr("The whole mix as one table (Ctrl+B)."));
+    hitsTab_ = tab(tr("Hits"), tr("Every stroke on the recordings (Ctrl+H)."));
+    kitTab_ = tab(tr("Kit"), tr("Who is heard where, and where the drums stand (Ctrl+K)."));
+    connect(kitTab_, &QPushButton::clicked, this, &MainWindow::showKit);
+    connect(boardTab_, &QPushButton::clicked, this, &MainWindow::showBoard);
+    connect(hitsTab_, &QPushButton::clicked, this, &MainWindow::showHits);
+    menuBar()->setCornerWidget(tabs);
+    const auto refresh = [this, tabs] {
+        const QWidget* page = pages_->currentWidget();
+        tabs->setVisible(page != intake_);
+        boardTab_->setChecked(page == board_ || page == bench_);
+        hitsTab_->setChecked(page == hits_);
+        kitTab_->setChecked(page == kit_);
+    };
+    connect(pages_, &QStackedWidget::currentChanged, this, refresh);
+    connect(boardTab_, &QPushButton::clicked, this, refresh);
+    connect(hitsTab_, &QPushButton::clicked, this, refresh);
+    connect(kitTab_, &QPushButton::clicked, this, refresh);
+    refresh();
+}
+
+// What is called usual beside a proposed value goes by it.
+void MainWindow::fillStyles(QMenu* menu) {
+    menu->clear();
+    if (workspace_.empty()) {
+        menu->addAction(tr("Open a session first"))->setEnabled(false);
+        return;
+    }
+    for (const Style style : {Style::any, Style::pop, Style::rock, Style::heavy, Style::soul,
+                              Style::jazz, Style::electronic}) {
+        QAction* action = menu->addAction(QString::fromUtf8(styleLabel(style)));
+        action->setCheckable(true);
+        action->setChecked(workspace_.session().style == style);
+        connect(action, &QAction::triggered, this, [this, style] {
+            Session next = workspace_.session();
+            next.style = style;
+            workspace_.edit(std::move(next));
+        });
+    }
+}
+
+}  // namespace ember::app

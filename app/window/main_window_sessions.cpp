@@ -1,0 +1,188 @@
+// The window's dealings with sessions: opening, saving, leaving, recovering.
+
+#include "app/window/main_window.h"
+#include "core/advise/intake.h"
+#include "core/base/error.h"
+
+#include <QDateTime>
+#include <QDir>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QLocale>
+#include <QMessageBox>
+#include <QPushButton>
+#include <QSettings>
+#include <QtConcurrent/QtConcurrentRun>
+
+namespace ember::app {
+namespace {
+
+constexpr int kRecent = 8;
+
+}  // namespace
+
+bool MainWindow::openSession(const QString& path) {
+    try {
+        workspace_.open(path);
+    } catch (const Error& e) {
+        say(QString::fromUtf8(e.what()), true);
+        if (options_.ask)
+            QMessageBox::warning(this, tr("Cannot open"), QString::fromUtf8(e.what()));
+        return false;
+    }
+    remember(workspace_.path());
+    showBoard();
+    checkRecordings();
+    return true;
+}
+
+void MainWindow::checkRecordings() {
+    changed_.setFuture(
+        QtConcurrent::run([session = workspace_.session(), store = &workspace_.store()] {
+            return changedRecordings(session, *store);
+        }));
+}
+
+void MainWindow::askAboutRecordings() {
+    for (const std::filesystem::path& file : changed_.result()) {
+        const QString name = QString::fromStdString(file.filename().string());
+        const QString sentence =
+            tr("“%1” is not the recording that this session was made with: its content has "
+               "changed. It is played and measured as it is now.")
+                .arg(name);
+        say(sentence, true);
+        if (!options_.ask) continue;
+        QMessageBox box(QMessageBox::Question, tr("A recording has changed"), sentence,
+                        QMessageBox::NoButton, this);
+        QPushButton* keep = box.addButton(tr("Work with it as it is"), QMessageBox::AcceptRole);
+        QPushButton* find = box.addButton(tr("Find the old one …"), QMessageBox::ActionRole);
+        box.addButton(tr("Ask again next time"), QMessageBox::RejectRole);
+        box.exec();
+        if (box.clickedButton() == keep)
+            workspace_.attempt([&] {
+                return withRecordingAsItIs(workspace_.session(), workspace_.store(), file);
+            });
+        if (box.clickedButton() == find) {
+            const QString found = QFileDialog::getOpenFileName(
+                this, tr("The recording that was taken in as “%1”").arg(name));
+            if (!found.isEmpty())
+                workspace_.attempt([&] {
+                    return withRecordingFound(workspace_.session(), workspace_.store(), file,
+                                              found.toStdString());
+                });
+        }
+    }
+}
+
+void MainWindow::openPaths(const QStringList& paths) {
+    if (paths.isEmpty()) return;
+    if (paths.size() == 1 && paths[0].endsWith(".json", Qt::CaseInsensitive)) {
+        if (mayLeave()) openSession(paths[0]);
+        return;
+    }
+    if (!mayLeave()) return;
+    pages_->setCurrentWidget(intake_);
+    intake_->take(paths);
+}
+
+void MainWindow::chooseSession() {
+    const QString chosen = QFileDialog::getOpenFileName(
+        this, tr("Open a session"), {}, tr("Ember Cask sessions (*.json);;All files (*)"));
+    if (!chosen.isEmpty() && mayLeave()) openSession(chosen);
+}
+
+bool MainWindow::saveTo(const QString& path) {
+    try {
+        workspace_.save(path);
+    } catch (const Error& e) {
+        say(QString::fromUtf8(e.what()), true);
+        if (options_.ask)
+            QMessageBox::warning(this, tr("Cannot save"), QString::fromUtf8(e.what()));
+        return false;
+    }
+    remember(workspace_.path());
+    say(tr("Saved to %1").arg(workspace_.path()));
+    return true;
+}
+
+bool MainWindow::save() {
+    return workspace_.path().isEmpty() ? saveAs() : saveTo(workspace_.path());
+}
+
+bool MainWindow::saveAs() {
+    if (workspace_.empty()) return false;
+    const QString start =
+        workspace_.path().isEmpty()
+            ? QDir::homePath() + "/" + QString::fromStdString(workspace_.session().name) + ".json"
+            : workspace_.path();
+    QString chosen = QFileDialog::getSaveFileName(this, tr("Save the session"), start,
+                                                  tr("Ember Cask sessions (*.json)"));
+    if (chosen.isEmpty()) return false;
+    if (QFileInfo(chosen).suffix().isEmpty()) chosen += ".json";
+    return saveTo(chosen);
+}
+
+bool MainWindow::mayLeave() {
+    if (!workspace_.unsaved() || workspace_.empty() || !options_.ask) return true;
+    const auto answer = QMessageBox::question(
+        this, tr("Save first?"),
+        tr("“%1” has changes that are not saved.")
+            .arg(QString::fromStdString(workspace_.session().name)),
+        QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, QMessageBox::Save);
+    if (answer == QMessageBox::Save) return save();
+    return answer == QMessageBox::Discard;
+}
+
+void MainWindow::remember(const QString& path) {
+    if (!options_.remember) return;
+    QSettings settings;
+    QStringList recent = settings.value("recent").toStringList();
+    recent.removeAll(path);
+    recent.prepend(path);
+    settings.setValue("recent", recent.mid(0, kRecent));
+}
+
+void MainWindow::fillRecent() {
+    recent_->clear();
+    const QStringList recent =
+        options_.remember ? QSettings().value("recent").toStringList() : QStringList();
+    for (const QString& path : recent) {
+        if (!QFileInfo::exists(path)) continue;
+        connect(recent_->addAction(path), &QAction::triggered, this, [this, path] {
+            if (mayLeave()) openSession(path);
+        });
+    }
+    if (recent_->isEmpty()) recent_->addAction(tr("Nothing yet"))->setEnabled(false);
+}
+
+void MainWindow::offerRecovery() {
+    QString wanted;
+    for (const QString& file : Workspace::leftovers(options_.recoveryFolder)) {
+        // Each is asked about by itself: what is thrown away is what was named.
+        if (options_.ask) {
+            QMessageBox box(
+                QMessageBox::Question, tr("Recover?"),
+                tr("Ember Cask ended unexpectedly on %1. Open what was being worked on?")
+                    .arg(QLocale().toString(QFileInfo(file).lastModified(), QLocale::ShortFormat)),
+                QMessageBox::NoButton, this);
+            QPushButton* yes = box.addButton(tr("Open it"), QMessageBox::AcceptRole);
+            QPushButton* no = box.addButton(tr("Throw it away"), QMessageBox::DestructiveRole);
+            box.addButton(tr("Ask again next time"), QMessageBox::RejectRole);
+            box.exec();
+            if (box.clickedButton() == no) Workspace::discard(file);
+            if (box.clickedButton() != yes) continue;
+        }
+        wanted = file;
+        break;
+    }
+    if (wanted.isEmpty()) return;
+    try {
+        workspace_.recover(wanted);
+        showBoard();
+        say(tr("Recovered; save it to keep it."));
+    } catch (const Error& e) {
+        say(QString::fromUtf8(e.what()), true);
+    }
+}
+
+}  // namespace ember::app

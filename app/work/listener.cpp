@@ -1,0 +1,284 @@
+#include "app/work/listener.h"
+
+#include "core/advise/chain_copy.h"
+#include "core/base/background.h"
+#include "core/base/error.h"
+
+#include <QtConcurrent/QtConcurrentRun>
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember::app {
+namespace {
+
+constexpr int kRestMs = 1500;  // after the last correction of a stroke
+
+}  // namespace
+
+Listener::Listener(Workspace& workspace, QObject* parent) : QObject(parent), workspace_(workspace) {
+    pool_.setMaxThreadCount(1);
+    connect(&running_, &QFutureWatcher<void>::finished, this, &Listener::finish);
+    connect(&effects_, &QFutureWatcher<void>::finished, this, &Listener::finishEffect);
+    connect(&workspace_, &Workspace::opened, this, [this] {
+        measured_.reset();
+        proposals_.clear();
+        measuredEffects_.clear();
+        effectsWanted_.clear();
+        spots_.clear();
+        start();
+        emit changed();
+    });
+    rest_.setSingleShot(true);
+    rest_.setInterval(kRestMs);
+    connect(&rest_, &QTimer::timeout, this, &Listener::start);
+    connect(&workspace_, &Workspace::changed, this, [this] {
+        if (materialKey() != key_) start();
+        followCorrections();
+        supplyStrokes();
+        propose();
+        emit changed();
+    });
+}
+
+void Listener::supplyStrokes() {
+    const Session& s = workspace_.session();
+    if (!measured_ || !s.strokes.get().empty() || measured_->strokes.strokes.empty()) return;
+    if (!playsStrokes(s)) return;
+    Session next = s;
+    next.strokes = Shared(measured_->strokes.strokes);
+    workspace_.edit(std::move(next));
+}
+
+Listener::~Listener() {
+    abandon_ = true;
+    running_.waitForFinished();
+    effects_.waitForFinished();
+}
+
+// What is measured depends on recordings, roles and the grid, not on the settings. Corrections of
+// strokes are followed apart.
+std::string Listener::materialKey() const {
+    const Session& s = workspace_.session();
+    std::string key = std::to_string(s.sampleRate) + " " + std::to_string(s.tempo) + " " +
+                      std::to_string(s.firstBar) + " " + std::to_string(s.beatsPerBar);
+    for (const Row& row : s.rows) {
+        if (row.kind != RowKind::element) continue;
+        key += "\n" + row.id + " " + std::string(toString(row.role)) + " " + row.drum;
+        for (const Source& source : row.sources)
+            key += " " + source.file + ":" + std::to_string(source.channel);
+    }
+    return key;
+}
+
+void Listener::cancel() {
+    abandon_ = true;
+}
+
+void Listener::start() {
+    if (running_.isRunning()) {
+        abandon_ = true;  // finish() begins anew
+        key_.clear();
+        return;
+    }
+    key_ = materialKey();
+    problem_.clear();
+    if (workspace_.empty()) return;
+    abandon_ = false;
+    startedWith_ = workspace_.session().strokeEdits;
+    result_ = std::make_shared<KitMeasurement>();
+    foundSpots_ = std::make_shared<std::vector<FoundSpot>>();
+    failure_ = std::make_shared<QString>();
+    AudioStore* store = &workspace_.store();
+    running_.setFuture(QtConcurrent::run(&pool_, [this, result = result_, spots = foundSpots_,
+                                                  failure = failure_, store,
+                                                  session = workspace_.session()] {
+        stepBack();
+        try {
+            *result = measureKit(session, *store, [this](double fraction, const std::string& what) {
+                emit progressed(fraction, QString::fromStdString(what));
+                return !abandon_.load();
+            });
+            *spots = findSpots(session, *result, *store);
+        } catch (const std::exception& error) {
+            *failure = QString::fromUtf8(error.what());
+        }
+    }));
+    emit changed();
+}
+
+void Listener::finish() {
+    const auto result = std::exchange(result_, nullptr);
+    if (abandon_) {
+        if (key_.empty() && !workspace_.empty()) return start();
+        problem_ = tr("Listening was stopped.");
+    } else if (!failure_->isEmpty()) {
+        problem_ = *failure_;
+    } else {
+        measured_ = result;
+        followed_ = startedWith_;
+        followCorrections();
+        spots_ = std::move(*foundSpots_);
+        supplyStrokes();
+        propose();
+    }
+    emit changed();
+}
+
+void Listener::propose() {
+    proposals_.clear();
+    if (!measured_ || workspace_.empty()) return;
+    proposals_ = advise(workspace_.session(), *measured_, workspace_.session().ways);
+    for (Proposal& p : proposals_) {
+        const auto at = measuredEffects_.find(p.id);
+        if (at != measuredEffects_.end() && accepted(p)) p.effects = at->second;
+    }
+}
+
+const Proposal* Listener::proposalFor(const std::string& row, const std::string& stage) const {
+    const auto at = std::find_if(proposals_.begin(), proposals_.end(), [&](const Proposal& p) {
+        return p.row == row && p.stage == stage;
+    });
+    return at == proposals_.end() ? nullptr : &*at;
+}
+
+const Proposal* Listener::proposalOf(const std::string& row, const std::string& step) const {
+    const Proposal* first = nullptr;
+    for (const Proposal& p : proposals_) {
+        if (p.row != row || p.step != step) continue;
+        if (!accepted(p)) return &p;
+        if (first == nullptr) first = &p;
+    }
+    return first;
+}
+
+bool Listener::accepted(const Proposal& p) const {
+    const Row* row = findRow(workspace_.session(), p.row);
+    const Stage* stage = row == nullptr ? nullptr : findStage(*row, p.stage);
+    if (stage == nullptr || !stage->on || stage->mark != Mark::decided) return false;
+    const auto stands = [&](const std::string& id) {  // where in the chain; -1: nowhere
+        for (std::size_t i = 0; i < row->chain.size(); ++i) {
+            if (row->chain[i].id == id) return static_cast<int>(i);
+        }
+        return -1;
+    };
+    const int own = stands(p.stage), before = stands(p.before), behind = stands(p.behind);
+    if ((before >= 0 && own > before) || (behind >= 0 && own < behind)) return false;
+    const ParameterTable table = processorType(stage->type).table;
+    return std::all_of(p.moves.begin(), p.moves.end(), [&](const ParameterMove& move) {
+        const int index = parameterIndex(table, move.parameter);
+        return index >= 0 &&
+               std::abs(stage->values[static_cast<std::size_t>(index)] - move.value) < 1e-9;
+    });
+}
+
+// By value: the edit makes the list of proposals anew.
+void Listener::accept(Proposal proposal) {
+    if (!measured_) return;
+    try {
+        workspace_.edit(ember::accept(workspace_.session(), proposal, measured_->strokes));
+    } catch (const Error& error) {
+        problem_ = QString::fromUtf8(error.what());
+        emit changed();
+        return;
+    }
+    effectsWanted_.push_back(std::move(proposal));
+    measureNextEffect();
+}
+
+std::vector<const Proposal*> Listener::open(const std::string& step) const {
+    std::vector<const Proposal*> out;
+    for (const Proposal& p : proposals_) {
+        if ((step.empty() || p.step == step) && !accepted(p)) out.push_back(&p);
+    }
+    return out;
+}
+
+void Listener::acceptAll(const std::string& step) {
+    acceptAll([&](const Proposal& p) { return step.empty() || p.step == step; });
+}
+
+void Listener::acceptAll(const std::function<bool(const Proposal&)>& wanted) {
+    std::vector<Proposal> kept;
+    for (const Proposal* p : open()) {
+        if (wanted(*p)) kept.push_back(*p);
+    }
+    if (!measured_ || kept.empty()) return;
+    try {
+        Session next = workspace_.session();
+        for (const Proposal& p : kept) next = ember::accept(std::move(next), p, measured_->strokes);
+        workspace_.edit(std::move(next));
+    } catch (const Error& error) {
+        problem_ = QString::fromUtf8(error.what());
+        emit changed();
+        return;
+    }
+    effectsWanted_.insert(effectsWanted_.end(), kept.begin(), kept.end());
+    measureNextEffect();
+}
+
+void Listener::copyChain(const std::string& from, const std::string& to) {
+    try {
+        workspace_.edit(withChainCopied(workspace_.session(),
+                                        measured_ ? *measured_ : KitMeasurement{}, from, to));
+    } catch (const Error& error) {
+        emit workspace_.refused(QString::fromUtf8(error.what()));
+    }
+}
+
+void Listener::correct(const Session& base, const std::vector<StrokeEdit>& edits,
+                       const std::string& gesture) {
+    if (!measured_) return;
+    Session next = base;
+    next.strokeEdits.insert(next.strokeEdits.end(), edits.begin(), edits.end());
+    next.strokes = Shared(withEdits(measured_->found, next.strokeEdits).strokes);
+    workspace_.edit(std::move(next), gesture);
+}
+
+void Listener::followCorrections() {
+    const Session& s = workspace_.session();
+    if (!measured_ || s.strokeEdits == followed_) return;
+    auto corrected = std::make_shared<KitMeasurement>(*measured_);
+    corrected->strokes = withEdits(corrected->found, s.strokeEdits);
+    measured_ = std::move(corrected);
+    followed_ = s.strokeEdits;
+    rest_.start();
+}
+
+std::vector<FoundSpot> Listener::spotsFor(const std::string& row, Column column) const {
+    return ember::spotsFor(spots_, workspace_.session(), row, column);
+}
+
+void Listener::decline(const Proposal& proposal) {
+    Session next = workspace_.session();
+    next.declined.push_back(proposal.id);
+    workspace_.edit(std::move(next));
+}
+
+void Listener::measureNextEffect() {
+    if (effects_.isRunning() || effectsWanted_.empty() || !measured_) return;
+    effect_ = std::make_shared<Proposal>(std::move(effectsWanted_.front()));
+    effectsWanted_.erase(effectsWanted_.begin());
+    AudioStore* store = &workspace_.store();
+    effects_.setFuture(QtConcurrent::run(
+        &pool_, [this, p = effect_, measured = measured_, store, session = workspace_.session()] {
+            try {
+                measureEffects(*p, session, *measured, *store,
+                               [this](double, const std::string&) { return !abandon_.load(); });
+            } catch (const std::exception&) {
+                p->effects.clear();  // the recordings say why, in the player
+            }
+        }));
+}
+
+void Listener::finishEffect() {
+    const auto p = std::exchange(effect_, nullptr);
+    if (p && !p->effects.empty()) {
+        measuredEffects_[p->id] = p->effects;
+        propose();
+        emit changed();
+    }
+    measureNextEffect();
+}
+
+}  // namespace ember::app

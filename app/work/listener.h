@@ -1,0 +1,99 @@
+// Listens to the kit in the background: strokes, bleed, phase, tone; and keeps what is proposed
+// from it.
+#pragma once
+
+#include "app/work/workspace.h"
+#include "core/advise/proposal.h"
+#include "core/measure/kit/spots.h"
+
+#include <QFutureWatcher>
+#include <QObject>
+#include <QThreadPool>
+#include <QTimer>
+
+#include <atomic>
+#include <map>
+#include <memory>
+#include <optional>
+
+namespace ember::app {
+
+// Window's thread only; the work runs on a thread of its own that steps back behind the sound.
+class Listener : public QObject {
+    Q_OBJECT
+  public:
+    explicit Listener(Workspace& workspace, QObject* parent = nullptr);
+    ~Listener() override;
+
+    // What was measured of the open session; null until it is known.
+    [[nodiscard]] std::shared_ptr<const KitMeasurement> measured() const { return measured_; }
+    [[nodiscard]] bool listening() const { return running_.isRunning(); }
+    // Why there is no measurement, in a sentence; empty when there is nothing to say.
+    [[nodiscard]] QString problem() const { return problem_; }
+    // Stops; start() begins anew.
+    void cancel();
+    void start();
+
+    // The proposal for a row's stage that is neither declined nor overtaken; null when there is
+    // none.
+    [[nodiscard]] const Proposal* proposalFor(const std::string& row,
+                                              const std::string& stage) const;
+    // The same by the step of the work: the first that is not accepted yet, else the first.
+    [[nodiscard]] const Proposal* proposalOf(const std::string& row, const std::string& step) const;
+    // Whether its moves are what the session already has.
+    [[nodiscard]] bool accepted(const Proposal& proposal) const;
+    void accept(Proposal proposal);
+    void decline(const Proposal& proposal);
+    // Everything proposed of this step (empty: of every step) that is neither accepted nor
+    // declined, as one edit.
+    [[nodiscard]] std::vector<const Proposal*> open(const std::string& step = {}) const;
+    void acceptAll(const std::string& step = {});
+    // The same for those that `wanted` picks.
+    void acceptAll(const std::function<bool(const Proposal&)>& wanted);
+
+    // A row's chain for another row, fitted to its note and strokes as far as they are known.
+    void copyChain(const std::string& from, const std::string& to);
+
+    // Corrects strokes by hand, as one edit on top of `base` (the session as a drag began). Nothing
+    // happens before the kit is known.
+    void correct(const Session& base, const std::vector<StrokeEdit>& edits,
+                 const std::string& gesture = {});
+    // Places worth listening to for a decision about this row in this column, best first.
+    [[nodiscard]] std::vector<FoundSpot> spotsFor(const std::string& row, Column column) const;
+
+  signals:
+    void progressed(double fraction, const QString& what);
+    void changed();  // measurement, proposals or their measured effects
+
+  private:
+    void finish();
+    void propose();
+    void measureNextEffect();
+    void finishEffect();
+    // A gate that was set to open by strokes needs them in the session.
+    void supplyStrokes();
+    // The measured strokes with the session's corrections, at once; the rest follows when the hand
+    // rests.
+    void followCorrections();
+    [[nodiscard]] std::string materialKey() const;
+
+    Workspace& workspace_;
+    QThreadPool pool_;
+    QFutureWatcher<void> running_, effects_;
+    std::atomic<bool> abandon_{false};
+    std::string key_;  // of the recordings the measurement is of
+    std::shared_ptr<KitMeasurement> result_;
+    std::shared_ptr<Proposal> effect_;
+    std::vector<Proposal> effectsWanted_;  // accepted, not measured yet
+    std::shared_ptr<const KitMeasurement> measured_;
+    std::shared_ptr<QString> failure_;
+    std::shared_ptr<std::vector<FoundSpot>> foundSpots_;
+    std::vector<FoundSpot> spots_;
+    std::vector<StrokeEdit> followed_, startedWith_;  // corrections that measured_ and the run hold
+    QTimer rest_;
+    QString problem_;
+    std::vector<Proposal> proposals_;
+    std::map<std::string, std::vector<Effect>> measuredEffects_;  // by proposal id
+};
+
+}  // namespace ember::app
