@@ -206,8 +206,10 @@ QWidget* BenchPage::emptyStep(QWidget* parent) {
     const auto measured = bench_.listener.measured();
     const std::string drum = drumOfRow(bench_.workspace.session(), place_.row);
     const DrumTone* tone = nullptr;
-    for (const DrumTone& t : measured ? measured->tone : std::vector<DrumTone>{}) {
-        if (!drum.empty() && t.drum == drum) tone = &t;
+    if (measured != nullptr) {
+        for (const DrumTone& t : measured->tone) {
+            if (!drum.empty() && t.drum == drum) tone = &t;
+        }
     }
     for (const ProcessorType& type : processorTypes()) {
         if (type.home != *place_.column) continue;

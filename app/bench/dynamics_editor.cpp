@@ -1,6 +1,7 @@
 #include "app/bench/dynamics_editor.h"
 
 #include "app/theme/theme.h"
+#include "app/widgets/figures.h"
 #include "core/advise/proposal.h"
 #include "core/base/error.h"
 #include "core/base/units.h"
@@ -131,7 +132,8 @@ void DynamicsEditor::buildDetector() {
     line->setSpacing(4);
     sweep_ = new QToolButton(this);
     sweep_->setObjectName("dynamics-sweep");
-    sweep_->setText(tr("Sweep the detector"));
+    sweep_->setText(tr("Sweep"));
+    sweep_->setAccessibleName(tr("Sweep the detector"));
     sweep_->setCheckable(true);
     sweep_->setToolTip(
         tr("Plays what the detector hears and shows it: drag its corners until the drum that "
@@ -338,14 +340,16 @@ void DynamicsEditor::redraw() {
     history_->setData(&t->inputPeak, stage().on ? &t->outputPeak : nullptr, &t->gainDb,
                       secondsPerBlock(), std::min(-12.0, std::floor(-own.deepestDb / 6.0) * 12.0));
     history_->showSpan(pictureSpan(bench_.workspace.session(), t->inputPeak, secondsPerBlock()));
-    std::vector<double> strokes;
+    std::vector<double> strokes, full;  // full: without ghost notes
     const std::string drum = drumOfRow(bench_.workspace.session(), row_);
     if (const auto measured = bench_.listener.measured(); measured != nullptr) {
         for (const Stroke& s : measured->strokes.strokes) {
-            if (s.drum == drum) strokes.push_back(s.time);
+            if (s.drum != drum) continue;
+            strokes.push_back(s.time);
+            if (s.kind != StrokeKind::ghost) full.push_back(s.time);
         }
     }
-    drawLines(strokeLines(t->inputPeak, secondsPerBlock(), strokes));
+    drawLines(strokeLines(t->inputPeak, secondsPerBlock(), full));
     if (!stage().on) {
         say(tr("Off: the curve is drawn but not heard."));
     } else if (own.deepestDb < 0.1) {
@@ -392,7 +396,7 @@ void DynamicsEditor::drawLines(const StrokeLines& lines) {
         line->setPen(QPen(p.slate, 1.0, Qt::DashDotLine));
         line->start->setCoords(0.0, db);
         line->end->setCoords(1.0, db);
-        name->setText(text.arg(db, 0, 'f', 0));
+        name->setText(text.arg(figure(db, 0)));
         name->setColor(p.chalk);
         name->setBrush(p.stave);
         name->position->setCoords(0.005, db);

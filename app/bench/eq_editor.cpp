@@ -183,8 +183,7 @@ void EqEditor::buildNumbers() {
     connect(list_, &BandList::renamed, this, [this](int band, const QString& name) {
         try {
             bench_.workspace.edit(withWord(bench_.workspace.session(), row_, stage_,
-                                           "b" + std::to_string(band + 1) + ".name",
-                                           name.toStdString()));
+                                           eqBandId(band) + ".name", name.toStdString()));
         } catch (const Error& error) {
             emit bench_.workspace.refused(QString::fromUtf8(error.what()));
             refresh();
@@ -286,7 +285,7 @@ std::vector<BandLine> EqEditor::bandLines() const {
     std::vector<BandLine> lines;
     for (int b = 0; b < kEqBands; ++b) {
         if (!eqBandInUse(stage().values, b)) continue;
-        const auto why = stage().words.find("b" + std::to_string(b + 1) + ".why");
+        const auto why = stage().words.find(eqBandId(b) + ".why");
         lines.push_back(
             {b, eqBand(stage().values, b),
              QString::fromStdString(eqBandName(stage(), b, note, rings)),

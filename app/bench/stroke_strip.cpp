@@ -36,6 +36,7 @@ StrokeStrip::StrokeStrip(Bench& bench, std::string row, std::string stage, bool 
                               : tr("A usual accent as it comes into this step (brown) and as it "
                                    "leaves it (ember)."));
     plot_->xAxis->setLabel(tr("milliseconds from the stroke"));
+    plot_->yAxis->ticker()->setTickCount(3);
     before_ = plot_->addGraph();
     after_ = plot_->addGraph();
     fast_ = plot_->addGraph();

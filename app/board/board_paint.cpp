@@ -116,9 +116,8 @@ void Board::paintColumnHeads(QPainter& painter) {
     }
     painter.fillRect(QRectF(0, 0, kHeadWidth, kHeadHeight), p.coal);
     painter.setPen(p.quiet);
-    painter.drawText(
-        QRectF(22, 0, kHeadWidth, kHeadHeight), Qt::AlignVCenter,
-        tr("%n row(s)", nullptr, static_cast<int>(shown().size())).replace("(s)", "s"));
+    painter.drawText(QRectF(22, 0, kHeadWidth, kHeadHeight), Qt::AlignVCenter,
+                     shown().size() == 1 ? tr("1 row") : tr("%1 rows").arg(shown().size()));
     painter.setPen(p.hoop);
     painter.drawLine(QPointF(0, kHeadHeight - 0.5),
                      QPointF(viewport()->width(), kHeadHeight - 0.5));

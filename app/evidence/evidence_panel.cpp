@@ -374,7 +374,7 @@ QString EvidencePanel::nothingProposed(const Row& row) const {
     const QString nothing = tr("Nothing is proposed here.");
     if (place_.column != Column::dynamics) return nothing;
     const std::string why = whyNoCompression(workspace_.session(), *listener_.measured(), row);
-    return why.empty() ? nothing : tr("No compression: %1").arg(QString::fromStdString(why));
+    return why.empty() ? nothing : QString::fromStdString(why);
 }
 
 void EvidencePanel::refresh() {
@@ -424,12 +424,14 @@ void EvidencePanel::refresh() {
     int more = -1;  // besides the one that is shown
     for (const Proposal* p : listener_.open(step())) more += p->row == place_.row ? 1 : 0;
     if (!listening) {
-        const QString state = !listener_.problem().isEmpty() ? listener_.problem()
-                              : done                         ? tr("Accepted.")
-                              : more > 0 ? tr("%n more after this one.", nullptr, more)
-                              : proposal == nullptr && row != nullptr && listener_.measured()
-                                  ? nothingProposed(*row)
-                                  : QString();
+        const QString state =
+            !listener_.problem().isEmpty()    ? listener_.problem()
+            : done                            ? tr("Accepted.")
+            : more > 0 && proposal != nullptr ? tr("%1 more after this one.").arg(more)
+            : more >= 0 && proposal == nullptr
+                ? tr("%1 proposed for this row: choose a step.").arg(more + 1)
+            : proposal == nullptr && row != nullptr && listener_.measured() ? nothingProposed(*row)
+                                                                            : QString();
         state_->setText(state);
     }
     state_->setVisible(!state_->text().isEmpty());

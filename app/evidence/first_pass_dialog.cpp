@@ -181,9 +181,12 @@ void FirstPassDialog::count() {
         sentence_->setText(tr("Nothing is left to propose: what this kit needs is decided."));
     } else {
         sentence_->setText(
-            tr("%n proposal(s) ticked. They become one edit; undo takes all of "
-               "them back, and what each really did is measured afterwards.",
-               nullptr, ticked));
+            ticked == 1
+                ? tr("One proposal ticked. It becomes one edit, which undo takes back; what "
+                     "it really did is measured afterwards.")
+                : tr("%1 proposals ticked. They become one edit; undo takes all of them "
+                     "back, and what each really did is measured afterwards.")
+                      .arg(ticked));
     }
 }
 

@@ -63,7 +63,7 @@ BleedMatrix::BleedMatrix(QWidget* parent) : QTableWidget(parent) {
     setSelectionMode(QAbstractItemView::SingleSelection);
     horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
     horizontalHeader()->setMinimumSectionSize(64);
-    verticalHeader()->setDefaultSectionSize(30);
+    verticalHeader()->setDefaultSectionSize(27);
     verticalHeader()->setSectionResizeMode(QHeaderView::Fixed);
     connect(this, &QTableWidget::cellActivated, this, [this](int r, int c) {
         const auto row = static_cast<std::size_t>(r), column = static_cast<std::size_t>(c);

@@ -159,6 +159,8 @@ MainWindow::~MainWindow() {
     for (LedgerDialog* dialog : findChildren<LedgerDialog*>()) delete dialog;
     hits_->timeLine().waitForRecordings();
     player_.stop();
+    pages_->blockSignals(true);
+    delete bench_;  // its editors wait for what they had asked for
 }
 
 void MainWindow::say(const QString& sentence, bool problem) {

@@ -261,7 +261,11 @@ std::vector<Proposal> adviseDynamics(const Session& session, const KitMeasuremen
 }
 
 std::string whyNoCompression(const Session& session, const KitMeasurement& m, const Row& row) {
-    if (row.kind != RowKind::element || findStage(row, "compressor") == nullptr) return {};
+    const Stage* stage = findStage(row, "compressor");
+    if (row.kind != RowKind::element || stage == nullptr) return {};
+    if (stage->mark == Mark::decided)
+        return stage->on ? "This step is decided: nothing is proposed over it."
+                         : "It was decided to leave this step off.";
     const std::string drum = drumOfRow(session, row.id);
     if (drum.empty())
         return "It hears the whole kit: pressing it would press every drum for the loudest one. Do "

@@ -53,6 +53,13 @@ constexpr int eqIndex(int band, EqField field) {
     return band * kEqFields + static_cast<int>(field);
 }
 
+// What a band's parameters begin with: "b3".
+inline std::string eqBandId(int band) {
+    std::string id("b");
+    id += std::to_string(band + 1);
+    return id;
+}
+
 // Behind the bands: how much of all gains is heard, percent; and which band alone (0: none); and
 // the gain at the end, dB.
 inline constexpr int kEqAmount = kEqBands * kEqFields, kEqListen = kEqAmount + 1,

@@ -270,4 +270,34 @@ RenderReport renderStems(const Session& session, AudioStore& store, const Render
     return result;
 }
 
+AudioBuffer renderPart(const Session& session, AudioStore& store, const std::string& row,
+                       const RenderOptions& options, const Progress& progress) {
+    StemObserver observer;
+    const auto plan = compile(session, store, {1, 1, options.withGuests, {}, &observer}, progress);
+    const int element = plan->rowIndex(row);
+    const Row* wanted = findRow(session, row);
+    if (element < 0 || wanted == nullptr || !hasSources(wanted->kind) || wanted->parent.empty())
+        throw Error("“" + row + "” is no part of the mix.");
+    observer.build(*plan, session, {element});
+    AudioBuffer out;
+    out.sampleRate = session.sampleRate;
+    out.channels.resize(2);
+    const Frames late = plan->latency(), total = plan->length() + late;
+    for (Frames position = 0; position < total; position += kBlock) {
+        const BlockPlay play{BlockPlay::Mode::play, position, 0};
+        plan->run({&play, 1});
+        for (int c = 0; c < 2; ++c) {
+            const float* heard = observer.output(0, c);
+            for (int k = 0; k < kBlock; ++k) {
+                if (position + k >= late && position + k < total)
+                    out.channels[static_cast<std::size_t>(c)].push_back(heard[k]);
+            }
+        }
+        if (position % (64 * kBlock) == 0)
+            report(progress, static_cast<double>(position) / static_cast<double>(total),
+                   "Listening to the mix");
+    }
+    return out;
+}
+
 }  // namespace ember

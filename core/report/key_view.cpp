@@ -29,8 +29,9 @@ std::vector<KeyDrum> keyDrums(const Session& session, AudioStore& store,
     std::map<std::string, std::vector<double>> times;
     for (std::size_t i = 0; i < strokes.size(); ++i) {
         const Stroke& s = strokes[i];
+        // Cymbals play along with everything; under a head's stroke they matter little.
         const auto other = [&](std::size_t n) {
-            return strokes[n].drum != s.drum && std::abs(strokes[n].time - s.time) < kAlone;
+            return strokes[n].drum != s.drum && (isMetal(s.drum) || !isMetal(strokes[n].drum));
         };
         bool alone = true;
         for (std::size_t n = i; n-- > 0 && s.time - strokes[n].time < kAlone;)

@@ -20,9 +20,9 @@ struct KeyDrum {
     int strokes = 0;
 };
 
-// Every drum of which the row heard at least four strokes with no other drum close by; the row's
-// own first, then the loudest. At most 48 strokes each. Any thread; throws Error where the
-// recording cannot be read.
+// Every drum of which the row heard at least four strokes with no other drum close by (cymbals
+// beside a head do not count); the row's own first, then the loudest. At most 48 strokes each. Any
+// thread; throws Error where the recording cannot be read.
 std::vector<KeyDrum> keyDrums(const Session& session, AudioStore& store,
                               const std::vector<Stroke>& strokes, const std::string& row);
 

@@ -212,9 +212,24 @@ Ledger transientLedger(const Session& session, const KitStrokes& strokes, AudioS
     }
     Ledger ledger;
     const double rate = session.sampleRate;
-    const auto listen = [&](double done) {
+    // On buses and main it is the whole mix that drives what presses: there the row is heard as its
+    // part of that, with everything else as it is set.
+    const auto inTheMix = [&] {
+        Session whole = session;
+        for (Row& row : whole.rows) {
+            row.solo = false;
+            if (const Row* set = findRow(way, row.id);
+                set != nullptr && (row.id == id || !hasSources(row.kind)))
+                row.chain = set->chain;
+        }
+        requireRow(whole, id).mute = false;
+        return renderPart(whole, store, id, heardWithGuests());
+    };
+    const bool element = hasSources(requireRow(way, id).kind);
+    const auto listen = [&](double done, bool bus) {
         report(progress, done, "Listening after every stage");
-        const AudioBuffer heard = renderMix(way, store, heardWithGuests(), nullptr, {});
+        const AudioBuffer heard =
+            bus && element ? inTheMix() : renderMix(way, store, heardWithGuests(), nullptr, {});
         LedgerLine line = read(heard, times, rate);
         if (heard.channels.empty()) return line;
         const Ringing r = ringing(heard, times, rate);
@@ -225,14 +240,14 @@ Ledger transientLedger(const Session& session, const KitStrokes& strokes, AudioS
         if (ledger.note > 0.0) line.harmonicsDb = harmonicsDb(r, ledger.note);
         return line;
     };
-    ledger.lines.push_back(listen(0.0));
+    ledger.lines.push_back(listen(0.0, false));
     ledger.lines.back().row = id;
     ledger.lines.back().label = requireRow(way, id).name + " · as recorded";
     for (std::size_t i = 0; i < places.size(); ++i) {
         Row& row = requireRow(way, places[i].row);
         requireStage(row, places[i].stage.id).on = true;
-        LedgerLine line =
-            listen(static_cast<double>(i + 1) / static_cast<double>(places.size() + 1));
+        LedgerLine line = listen(
+            static_cast<double>(i + 1) / static_cast<double>(places.size() + 1), row.id != id);
         line.row = row.id;
         line.stage = places[i].stage.id;
         line.label = labelOf(row, places[i].stage);

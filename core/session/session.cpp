@@ -165,7 +165,7 @@ Session withWord(Session session, std::string_view rowId, std::string_view stage
 }
 
 std::string eqBandName(const Stage& stage, int band, double note, std::span<const double> rings) {
-    const auto own = stage.words.find("b" + std::to_string(band + 1) + ".name");
+    const auto own = stage.words.find(eqBandId(band) + ".name");
     return own != stage.words.end() ? own->second
                                     : eqBandLabel(eqBand(stage.values, band), note, rings);
 }
@@ -175,7 +175,7 @@ Session withoutEqBand(Session session, std::string_view rowId, std::string_view 
     const ParameterTable table = processorType(stage.type).table;
     const auto from = static_cast<std::size_t>(eqIndex(band, EqField::on));
     for (std::size_t i = from; i < from + kEqFields; ++i) stage.values[i] = table[i].standard;
-    const std::string id = "b" + std::to_string(band + 1);
+    const std::string id = eqBandId(band);
     stage.words.erase(id + ".name");
     stage.words.erase(id + ".why");
     stage.mark = Mark::decided;

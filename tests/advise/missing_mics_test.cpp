@@ -47,8 +47,9 @@ TEST(MissingMics, WithoutABottomMicrophoneNothingIsTakenFromTheSnaresTreble) {
         if (t.drum != "snare") continue;
         // A snare so dark that a low-pass would be proposed.
         t.highestHertz = 3000.0;
+        const double top = *std::max_element(t.median.level.begin(), t.median.level.end());
         for (std::size_t i = 0; i < t.median.frequency.size(); ++i) {
-            if (t.median.frequency[i] > 5000.0) t.median.level[i] = t.median.level[0] - 28.0;
+            if (t.median.frequency[i] > 5000.0) t.median.level[i] = top - 30.0;
         }
     }
     const auto with = adviseRepair(kit.session, dark),
@@ -104,21 +105,24 @@ TEST(GiveBack, ReturnsLowsHighsAndAttackThatWereTaken) {
     ASSERT_NE(highs, nullptr);
     EXPECT_GT(*highs->effects.front().predicted, *highs->effects.front().before + 0.8);
     EXPECT_LE(valueOf(*highs, "b9.gain"), 3.0);
-    // The kick driven until its harmonics crowd its note out.
-    s = withStageAdded(kit.session, "kick-in", "saturation");
+    // A snare crushed until grain crowds its note out; a kick keeps its note through any drive.
+    s = withStageAdded(kit.session, "snare-top", "crusher");
+    s = withValue(std::move(s), "snare-top", "crusher", "bits", 2.0);
+    s = withStageAdded(std::move(s), "kick-in", "saturation");
     s = withValue(std::move(s), "kick-in", "saturation", "drive", 30.0);
     const auto bent = advised(s);
-    const Proposal* lows = find(bent, "kick-in.lows-back");
+    EXPECT_EQ(find(bent, "kick-in.lows-back"), nullptr);
+    const Proposal* lows = find(bent, "snare-top.lows-back");
     ASSERT_NE(lows, nullptr);
     Proposal kept = *lows;
     const Session accepted = accept(s, kept, kit.kit.strokes);
     EXPECT_EQ(validate(accepted), "");
-    const Row& kick = *findRow(accepted, "kick-in");
+    const Row& snare = *findRow(accepted, "snare-top");
     const auto place = [&](const char* id) {
-        return std::find_if(kick.chain.begin(), kick.chain.end(),
+        return std::find_if(snare.chain.begin(), snare.chain.end(),
                             [&](const Stage& stage) { return stage.id == id; });
     };
-    EXPECT_LT(place("saturation"), place("eq-2")) << "behind the distortion";
+    EXPECT_LT(place("crusher"), place("eq-2")) << "behind the distortion";
     measureEffects(kept, accepted, kit.kit, test::sharedStore());
     EXPECT_GT(*kept.effects.front().measured, *kept.effects.front().before + 0.5);
     // A fast compressor that takes the attack.
@@ -136,6 +140,10 @@ TEST(NoCompression, IsExplainedWithSpreadCrestAndLimits) {
     const test::MeasuredKit& kit = test::measuredKit();
     KitMeasurement m = kit.kit;
     const Row& snare = *findRow(kit.session, "snare-top");
+    ASSERT_NE(findStage(snare, "compressor")->mark, Mark::decided);
+    const Session decided = withStageOn(kit.session, "snare-top", "compressor", true);
+    EXPECT_NE(whyNoCompression(decided, m, *findRow(decided, "snare-top")).find("decided"),
+              std::string::npos);
     const auto set = [&](double spread, double crest) {
         for (DrumTone& t : m.tone) {
             if (t.drum != "snare") continue;

@@ -206,5 +206,25 @@ TEST(Comparison, IsMatchedInLoudness) {
     EXPECT_LT(off, 0.3);
 }
 
+// A row that is met as a key first brings its own key along when it is wanted for itself.
+TEST(Trace, ARowThatIsAKeyKeepsItsOwnKey) {
+    Session s = test::shortSession();
+    s = withStageOn(std::move(s), "snare-top", "gate", true);
+    s = withKey(std::move(s), "snare-top", "gate", "hat");
+    s = withValue(std::move(s), "hat", "gate", "threshold", -30.0);
+    s = withKey(std::move(s), "hat", "gate", "kick-in");
+    const auto gains = [&](const std::vector<std::string>& rows) {
+        const auto traced = trace(s, test::sharedStore(), rows);
+        const Row& hat = *findRow(s, "hat");
+        return traced.at("hat")
+            .stages[static_cast<std::size_t>(findStage(hat, "gate") - hat.chain.data())]
+            .gainDb;
+    };
+    const auto alone = gains({"hat"});
+    EXPECT_TRUE(std::any_of(alone.begin(), alone.end(), [](float g) { return g > -1.0F; }))
+        << "the kick opens it";
+    EXPECT_EQ(gains({"snare-top", "hat"}), alone);
+}
+
 }  // namespace
 }  // namespace ember

@@ -122,6 +122,39 @@ TEST_F(Punch, TheOrderTestIsMatchedAndSaysWhatDiffers) {
               std::string::npos);
 }
 
+TEST_F(Punch, ABusIsHeardAsTheWholeMixDrivesIt) {
+    // Another row is loud where the strokes' bodies are; main presses both.
+    Session mix = withStageAdded(session, mainRow(session), "compressor");
+    const std::string main = mainRow(mix),
+                      press = findRow(mix, main)->chain[findRow(mix, main)->chain.size() - 2].id;
+    mix = withValue(mix, main, press, "threshold", -24.0);
+    mix = withValue(mix, main, press, "ratio", 10.0);
+    mix = withValue(mix, main, press, "attack", 1.0);
+    mix = withValue(mix, main, press, "release", 20.0);
+    const Ledger alone = transientLedger(mix, strokes, test::sharedStore(), row);
+    Row other = mix.rows.front();
+    other.id = other.name = "other";
+    other.drum.clear();
+    std::vector<float> tone(48000 * 8);
+    for (std::size_t i = 0; i < tone.size(); ++i) {
+        const bool body = i % 24000 > 2400;
+        tone[i] = body ? static_cast<float>(0.5 * std::sin(0.02 * static_cast<double>(i))) : 0.0F;
+    }
+    test::writeMono(folder / "other.wav", tone);
+    other.sources.front().file = (folder / "other.wav").string();
+    other.sources.front().hash.clear();
+    mix.rows.insert(mix.rows.begin() + 1, other);
+    const Ledger together = transientLedger(mix, strokes, test::sharedStore(), row);
+    ASSERT_EQ(together.lines.size(), alone.lines.size());
+    EXPECT_EQ(together.lines.back().stage, press);
+    // Its own part only, with the gain that the other row causes.
+    EXPECT_NEAR(together.lines.front().transientToBodyDb, alone.lines.front().transientToBodyDb,
+                0.05);
+    EXPECT_GT(together.lines.back().transientToBodyDb, alone.lines.back().transientToBodyDb + 1.0)
+        << "what presses the bodies leaves more attack";
+    EXPECT_LT(together.lines.back().loudness, alone.lines.back().loudness - 1.0);
+}
+
 TEST_F(Punch, AStageKeyedFromOutsideIsHeardAsItWorks) {
     // The key is loud where the strokes' bodies are: what listens to it takes them down.
     Session keyed = session;

@@ -169,7 +169,9 @@ TEST(BleedTable, HoldsEveryDrumInEveryMicrophoneThatHeardIt) {
         EXPECT_NEAR(mic.cells[static_cast<std::size_t>(own - table.drums.begin())]->relativeDb, 0.0,
                     1e-9);
         EXPECT_TRUE(mic.marginDb.has_value());
-        if (mic.filteredDb) EXPECT_GT(*mic.filteredDb, *mic.marginDb);
+        if (mic.filteredDb) {
+            EXPECT_GT(*mic.filteredDb, *mic.marginDb);
+        }
     }
     EXPECT_EQ(cells, kit.kit.bleed.size());
     EXPECT_TRUE(bleedTable(kit.session, {}).mics.empty());

@@ -194,8 +194,7 @@ TEST(EqBench, BandsAreAListFromLowToHighWithNamesOfTheirOwn) {
     double last = 0.0;
     for (int i = 0; i < 3; ++i) {
         const int band = list->topLevelItem(i)->data(0, Qt::UserRole).toInt();
-        std::string id("b");
-        id += std::to_string(band + 1) + ".frequency";
+        const std::string id = eqBandId(band) + ".frequency";
         EXPECT_GT(window.value("snare-top", "eq", id), last);
         last = window.value("snare-top", "eq", id);
         EXPECT_FALSE(list->topLevelItem(i)->text(0).isEmpty());

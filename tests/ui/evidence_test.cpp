@@ -192,7 +192,7 @@ TEST(Evidence, SchoolsOfEqualisingAndPressingChangeWhatIsProposed) {
     ASSERT_EQ(school->count(), 2);
     school->setCurrentIndex(1);
     emit school->activated(1);
-    EXPECT_EQ(window->listener().how().eq, EqSchool::later);
+    EXPECT_EQ(window.session().ways.eq, EqSchool::later);
     for (const Proposal* p : window->listener().open("repair")) {
         if (!p->id.ends_with(".repair") || p->id.starts_with("overhead")) continue;
         EXPECT_EQ(p->behind, "compressor") << p->id;
@@ -201,8 +201,8 @@ TEST(Evidence, SchoolsOfEqualisingAndPressingChangeWhatIsProposed) {
     ASSERT_EQ(school->count(), 3);
     school->setCurrentIndex(2);
     emit school->activated(2);
-    EXPECT_EQ(window->listener().how().dynamics, DynamicsSchool::pair);
-    EXPECT_EQ(window->listener().how().eq, EqSchool::later) << "the other choice stays";
+    EXPECT_EQ(window.session().ways.dynamics, DynamicsSchool::pair);
+    EXPECT_EQ(window.session().ways.eq, EqSchool::later) << "the other choice stays";
     EXPECT_EQ(school->currentIndex(), 2);
 }
 

@@ -27,20 +27,6 @@ class Camera {
         window_.grab().save(folder_ + "/" + name + ".png");
         std::printf("%s\n", qPrintable(name));
     }
-    // The window with one of its menus open.
-    void shoot(const QString& name, QMenu& menu, const QWidget& under) const {
-        QTest::qWait(300);
-        emit menu.aboutToShow();
-        menu.ensurePolished();
-        menu.adjustSize();
-        QPixmap picture = window_.grab();
-        QPainter painter(&picture);
-        painter.drawPixmap(under.mapTo(&window_, QPoint(0, under.height())), menu.grab());
-        painter.end();
-        picture.save(folder_ + "/" + name + ".png");
-        std::printf("%s\n", qPrintable(name));
-    }
-
     // The window with a dialog over it.
     void shoot(const QString& name, QDialog& dialog) const {
         QTest::qWait(300);
@@ -185,19 +171,23 @@ int main(int argc, char** argv) {
         if (!settled(window)) return 1;
     }
     window.showBench({"snare-top", Column::gate});
-    QTest::qWait(700);
+    QTest::qWait(1500);
     camera.shoot("gate");
     window.player().stop();
     window.showBench({"snare-top", std::nullopt});
     camera.shoot("row");
     window.showBench({"snare-top", Column::repair});
+    QTest::qWait(1000);
     camera.shoot("eq");
     window.showBench({"snare-top", Column::dynamics});
+    QTest::qWait(1500);  // the stroke and the other settings are drawn when the hand rests
     camera.shoot("dynamics");
     window.showBench({"hat", Column::seat});
     camera.shoot("seat");
     window.showBench({"snare-bottom", Column::align});
     camera.shoot("align");
+    window.showKit();
+    camera.shoot("kit");
     window.showHits();
     QTest::qWait(500);
     window.hits().timeLine().showSong();
@@ -208,7 +198,6 @@ int main(int argc, char** argv) {
     camera.shoot("hits-bar");
     window.showBoard();
     window.board().select({"snare-top", Column::gate});
-    camera.shoot("spots", window.topBar().spotMenu(), *window.findChild<QWidget*>("spot"));
     window.board().select({"snare-top", Column::repair});
     camera.shoot("evidence-ring");
     window.board().select({"snare-top", Column::gate});

@@ -404,5 +404,27 @@ TEST(RealWindow, NothingIsCutOffAtItsUsualSize) {
     }
 }
 
+// Minutes are loud by the average of some seconds, not by single peaks.
+TEST(LoudMinutes, CountWhatIsLoudOnAverage) {
+    const Window window(false);
+    const auto play = [&](const std::vector<float>& x, const char* name) {
+        const auto file = window.folder() / name;
+        test::writeMono(file, x);
+        window->workspace().begin(test::oneElement(file));
+        ASSERT_TRUE(window.settle());
+        window->player().setMonitorDb(0.0);
+        window->player().play();
+    };
+    std::vector<float> clicks(48000 * 12, 0.0F);
+    for (std::size_t at = 0; at < clicks.size(); at += 12000) std::fill_n(&clicks[at], 40, 0.9F);
+    play(clicks, "clicks.wav");
+    ASSERT_TRUE(test::eventually([&] { return window->player().position() > 4.0; }));
+    EXPECT_DOUBLE_EQ(window->player().loudMinutes(), 0.0);
+    window->player().stop();
+    play(test::noise(0.6, 48000 * 12), "noise.wav");
+    EXPECT_TRUE(test::eventually([&] { return window->player().loudMinutes() > 0.0; }));
+    window->player().stop();
+}
+
 }  // namespace
 }  // namespace ember
