@@ -86,8 +86,8 @@ BandList::BandList(int mostRows, QWidget* parent) : QTreeWidget(parent), mostRow
     setObjectName("eq-bands");
     setAccessibleName(tr("Bands from low to high"));
     setToolTip(
-        tr("The bands from low to high: what each does, where, and how much. The box "
-           "switches one; F2 or a double click on its name gives it a name of your own; "
+        tr("The bands from low to high: what each does, where, and how much. The box, "
+           "or O, switches one; F2 or a double click on its name gives it a name of your own; "
            "Delete takes it away."));
     setColumnCount(3);
     setHeaderLabels({tr("Band"), tr("Hz"), tr("dB")});
@@ -163,6 +163,10 @@ void BandList::show(const std::vector<BandLine>& lines, int chosen, bool heard) 
 void BandList::keyPressEvent(QKeyEvent* event) {
     if (event->key() == Qt::Key_Delete && currentBand() >= 0) {
         emit removed(currentBand());
+        return;
+    }
+    if (event->key() == Qt::Key_O && currentBand() >= 0) {
+        emit switched(currentBand(), currentItem()->checkState(0) != Qt::Checked);
         return;
     }
     QTreeWidget::keyPressEvent(event);

@@ -22,7 +22,7 @@ QPainterPath bandGlyph(const EqBand& band);
 QString bandFigures(const EqBand& band);
 bool bandHasGain(EqShape shape);
 
-// Space switches a band, F2 names it, Delete takes it away.
+// O switches a band, F2 names it, Delete takes it away.
 class BandList : public QTreeWidget {
     Q_OBJECT
   public:

@@ -139,7 +139,9 @@ void BenchPage::rebuild() {
                 wanted.emplace_back(row.id, stage.id);
         }
     }
-    std::string key;
+    // The place too: two steps may both hold nothing.
+    std::string key = place_.row + "|" +
+                      (place_.column ? std::to_string(static_cast<int>(*place_.column)) : "") + "|";
     for (const auto& [row, stage] : wanted) key.append(row).append("/").append(stage).append(" ");
     if (key == built_) return;
     built_ = key;
