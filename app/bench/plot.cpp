@@ -73,6 +73,17 @@ void Plot::setupTimeAxis(const QString& leftLabel, double low, double high) {
     xAxis->setLabel(tr("seconds"));
 }
 
+void Plot::setupPanAxis() {
+    xAxis->setRange(-110.0, 110.0);
+    const QSharedPointer<QCPAxisTickerText> ticks(new QCPAxisTickerText);
+    ticks->addTick(-100.0, tr("left"));
+    ticks->addTick(-50.0, "50");
+    ticks->addTick(0.0, tr("middle"));
+    ticks->addTick(50.0, "50");
+    ticks->addTick(100.0, tr("right"));
+    xAxis->setTicker(ticks);
+}
+
 void Plot::setHandles(const QVector<Handle>& handles) {
     handles_ = handles;
     if (indexOf(chosen_) < 0) chosen_.clear();

@@ -40,6 +40,8 @@ class Plot : public QCustomPlot {
     void choose(const QString& id);
     // Logarithmic frequency axis from 20 Hz to 20 kHz below, levels in dB at the left.
     void setupFrequencyAxis(double lowDb, double highDb);
+    // Pan from left (-100) to right (100) below.
+    void setupPanAxis();
     void setupTimeAxis(const QString& leftLabel, double low, double high);
 
   signals:

@@ -29,14 +29,7 @@ SeatEditor::SeatEditor(Bench bench, const std::string& row, const std::string& s
     plot_->setKeySteps(2.0, 0.5);
     others_ = plot_->addGraph();
     others_->setLineStyle(QCPGraph::lsNone);
-    plot_->xAxis->setRange(-110.0, 110.0);
-    const QSharedPointer<QCPAxisTickerText> ticks(new QCPAxisTickerText);
-    ticks->addTick(-100.0, tr("left"));
-    ticks->addTick(-50.0, "50");
-    ticks->addTick(0.0, tr("middle"));
-    ticks->addTick(50.0, "50");
-    ticks->addTick(100.0, tr("right"));
-    plot_->xAxis->setTicker(ticks);
+    plot_->setupPanAxis();
     plot_->yAxis->setLabel(tr("level, dB"));
     plots()->addWidget(plot_, 1);
     meter_ = new LevelMeter(this);

@@ -371,7 +371,7 @@ void EvidencePanel::fillSchools() {
 }
 
 QString EvidencePanel::nothingProposed(const Row& row) const {
-    const QString nothing = tr("Nothing is proposed here.");
+    QString nothing = tr("Nothing is proposed here.");
     if (place_.column != Column::dynamics) return nothing;
     const std::string why = whyNoCompression(workspace_.session(), *listener_.measured(), row);
     return why.empty() ? nothing : QString::fromStdString(why);

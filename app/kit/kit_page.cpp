@@ -44,14 +44,7 @@ KitPage::KitPage(Workspace& workspace, Listener& listener, QWidget* parent)
     image_->setToolTip(
         tr("Dots: where the pair that hears the whole kit hears each drum, with how far that "
            "varies from stroke to stroke. Rings: where its own microphone is panned now."));
-    image_->xAxis->setRange(-108.0, 108.0);
-    const QSharedPointer<QCPAxisTickerText> ticks(new QCPAxisTickerText);
-    ticks->addTick(-100.0, tr("left"));
-    ticks->addTick(-50.0, "50");
-    ticks->addTick(0.0, tr("middle"));
-    ticks->addTick(50.0, "50");
-    ticks->addTick(100.0, tr("right"));
-    image_->xAxis->setTicker(ticks);
+    image_->setupPanAxis();
     places_ = image_->addGraph();
     seats_ = image_->addGraph();
     for (QCPGraph* graph : {places_, seats_}) graph->setLineStyle(QCPGraph::lsNone);

@@ -2,6 +2,7 @@
 
 #include "core/audio/store.h"
 #include "core/engine/trace.h"
+#include "core/report/stroke_view.h"
 
 #include <algorithm>
 #include <cmath>
@@ -10,18 +11,6 @@ namespace ember {
 namespace {
 
 constexpr double kFactor = 4.0, kWarm = 1.0;
-
-// The song from `from` on: what was recorded before it is not read.
-Session startingAt(Session session, double from) {
-    for (Row& row : session.rows) {
-        for (Source& source : row.sources) source.offset -= from;
-    }
-    std::vector<Stroke> strokes = session.strokes.get();
-    for (Stroke& s : strokes) s.time -= from;
-    std::erase_if(strokes, [](const Stroke& s) { return s.time < 0.0; });
-    session.strokes = Shared(std::move(strokes));
-    return session;
-}
 
 }  // namespace
 

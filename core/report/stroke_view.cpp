@@ -35,7 +35,6 @@ Session aroundStroke(const Session& session, const std::string& id, const std::s
     kept.push_back(mainRow(out));
     out = withOnlyRows(std::move(out), kept);
     for (Row& r : out.rows) {
-        for (Source& source : r.sources) source.offset -= time - kWarm;
         if (r.id == id) continue;
         if (r.kind == RowKind::main) {
             r.chain = makeChain(RowKind::main);
@@ -44,14 +43,21 @@ Session aroundStroke(const Session& session, const std::string& id, const std::s
         r.mute = true;
         for (Stage& s : r.chain) s.key.clear();
     }
-    std::vector<Stroke> strokes = out.strokes.get();
-    for (Stroke& s : strokes) s.time -= time - kWarm;
-    std::erase_if(strokes, [](const Stroke& s) { return s.time < 0.0; });
-    out.strokes = Shared(std::move(strokes));
-    return out;
+    return startingAt(std::move(out), time - kWarm);
 }
 
 }  // namespace
+
+Session startingAt(Session session, double seconds) {
+    for (Row& row : session.rows) {
+        for (Source& source : row.sources) source.offset -= seconds;
+    }
+    std::vector<Stroke> strokes = session.strokes.get();
+    for (Stroke& s : strokes) s.time -= seconds;
+    std::erase_if(strokes, [](const Stroke& s) { return s.time < 0.0; });
+    session.strokes = Shared(std::move(strokes));
+    return session;
+}
 
 StrokeView viewStroke(const Session& session, AudioStore& store, const std::string& row,
                       const std::string& stage, double time, bool attacks) {

@@ -26,6 +26,9 @@ struct StrokeView {
 StrokeView viewStroke(const Session& session, AudioStore& store, const std::string& row,
                       const std::string& stage, double time, bool attacks = true);
 
+// The song from `seconds` on: recordings and strokes moved, strokes before it left out.
+Session startingAt(Session session, double seconds);
+
 // The stroke to look at: of the row's drum, an accent where there is one, of middle level; negative
 // when none is known.
 double usualStroke(const Session& session, const std::vector<Stroke>& strokes,
