@@ -54,9 +54,9 @@ RenderReport renderToFile(const Session& session, AudioStore& store, const Rende
 RenderReport renderStems(const Session& session, AudioStore& store, const RenderOptions& options,
                          const std::filesystem::path& folder, const Progress& progress = {});
 
-// A row's part of the mix: an element (with options.withGuests a guest too) carried through its buses
-// with the gains that the whole mix caused there, as the stems through the buses are; in memory, two
-// channels, without a tail. Throws Error for a row that nothing feeds to main.
+// A row's part of the mix: an element (with options.withGuests a guest too) carried through its
+// buses with the gains that the whole mix caused there, as the stems through the buses are; in
+// memory, two channels, without a tail. Throws Error for a row that nothing feeds to main.
 AudioBuffer renderPart(const Session& session, AudioStore& store, const std::string& row,
                        const RenderOptions& options, const Progress& progress = {});
 
