@@ -45,6 +45,7 @@ class EqEditor : public StageEditor {
     // Sets fields of one band as one edit.
     void setBand(int band, const EqFields& fields, const std::string& gesture = {});
 
+    static constexpr double kCurveDb = 18.0;  // the plot reaches so far up and down
     Plot* plot_ = nullptr;
     QCPGraph *before_ = nullptr, *after_ = nullptr, *curve_ = nullptr, *bandCurve_ = nullptr,
              *ground_ = nullptr, *live_ = nullptr, *far_ = nullptr;

@@ -9,7 +9,7 @@
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QHBoxLayout>
-#include <QMenu>
+#include <QInputDialog>
 #include <QVBoxLayout>
 
 #include <cmath>
@@ -25,7 +25,7 @@ QString word(StrokeKind kind) {
 }  // namespace
 
 HitsPage::HitsPage(Workspace& workspace, Player& player, Listener& listener, QWidget* parent)
-    : QWidget(parent), workspace_(workspace), listener_(listener) {
+    : QWidget(parent), workspace_(workspace), player_(player), listener_(listener) {
     setObjectName("hits-page");
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(10, 6, 10, 6);
@@ -115,7 +115,7 @@ void HitsPage::filterChanged() {
 void HitsPage::refresh() {
     const auto measured = listener_.measured();
     export_->setEnabled(measured != nullptr);
-    tempo_->setEnabled(measured != nullptr && measured->timing.bpm > 0.0);
+    tempo_->setEnabled(!workspace_.empty());
     const Session& session = workspace_.session();
     if (!measured) {
         count_->setText(!listener_.problem().isEmpty() ? listener_.problem()
@@ -164,8 +164,10 @@ void HitsPage::refresh() {
 void HitsPage::fillTempo() {
     QMenu* menu = tempo_->menu();
     menu->clear();
+    fillGrid(*menu);
     const auto measured = listener_.measured();
     if (!measured || measured->timing.bpm <= 0.0) return;
+    menu->addSeparator();
     const KitTiming& t = measured->timing;
     menu->addAction(tr("Use %1 bpm and the bar line at %2 s (%3 % on the grid)")
                         .arg(t.bpm, 0, 'f', 2)
@@ -185,6 +187,37 @@ void HitsPage::fillTempo() {
                             .arg(side)
                             .arg(d.spreadMs, 0, 'f', 1))
             ->setEnabled(false);
+    }
+}
+
+// What a person knows better: tempo, metre, and where bar 1 begins.
+void HitsPage::fillGrid(QMenu& menu) {
+    const Session& session = workspace_.session();
+    menu.addAction(tr("Type a tempo …"), this, [this] {
+        bool taken = false;
+        const double bpm =
+            QInputDialog::getDouble(this, tr("Tempo"), tr("Beats a minute"),
+                                    workspace_.session().tempo, 20.0, 400.0, 2, &taken);
+        if (!taken) return;
+        Session next = workspace_.session();
+        next.tempo = bpm;
+        workspace_.edit(std::move(next));
+    });
+    menu.addAction(tr("Bar 1 begins at the playhead"), this, [this] {
+        Session next = workspace_.session();
+        next.firstBar = player_.position();
+        workspace_.edit(std::move(next));
+    });
+    QMenu* beats = menu.addMenu(tr("Beats per bar"));
+    beats->setObjectName("hits-beats");
+    for (const int n : {2, 3, 4, 5, 6, 7, 9, 12}) {
+        QAction* action = beats->addAction(QString::number(n), this, [this, n] {
+            Session next = workspace_.session();
+            next.beatsPerBar = n;
+            workspace_.edit(std::move(next));
+        });
+        action->setCheckable(true);
+        action->setChecked(session.beatsPerBar == n);
     }
 }
 

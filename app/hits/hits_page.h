@@ -5,6 +5,7 @@
 
 #include <QComboBox>
 #include <QLabel>
+#include <QMenu>
 #include <QPushButton>
 #include <QToolButton>
 
@@ -28,9 +29,11 @@ class HitsPage : public QWidget {
     void filterChanged();
     void chooseExport();
     void fillTempo();
+    void fillGrid(QMenu& menu);
     void useGrid(double bpm);
 
     Workspace& workspace_;
+    Player& player_;
     Listener& listener_;
     TimeLine* line_ = nullptr;
     QComboBox *drum_ = nullptr, *kind_ = nullptr;

@@ -373,7 +373,7 @@ TEST(Cli, EditsASessionAsTheWindowDoes) {
              {"stroke " + s + " Snare 0.0001 --remove", "30 ms"},
              {"spot " + s + " Back --from 4 --to 2", "later"},
              {"spot " + s + " Nowhere --remove", "Nowhere"},
-             {"remove " + s + " hat seat", "Seat"},
+             {"remove " + s + " hat seat", "exactly one"},
              {"set " + s + " hat beats 3", "main"},
              {"key " + s + " hat gate nobody", "nobody"}}) {
         const Answer a = cli(folder, arguments);

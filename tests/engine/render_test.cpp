@@ -125,6 +125,38 @@ TEST(Render, StemsSumToBusInputsAndToTheMix) {
     EXPECT_LT(dbFromGain(worst), -120.0);
 }
 
+// What a row is of the mix, with buses that press, filter and give back level.
+TEST(Render, PartsOfAllElementsSumToTheMix) {
+    Session s = demo::demoMix(test::shortSession());
+    s = withValue(std::move(s), "snare-bus", "compressor", "threshold", -25.0);
+    s = withValue(std::move(s), "snare-bus", "eq", "output", -2.5);
+    s = withStageAdded(std::move(s), "drum-bus", "gate");
+    s = withValue(std::move(s), "drum-bus", "gate", "threshold", -30.0);
+    s = withValue(std::move(s), "drum-bus", "gate", "output", 3.0);
+    const AudioBuffer mix = renderMix(s, test::sharedStore(), {});
+    std::vector<std::vector<double>> sum(2, std::vector<double>(mix.frames(), 0.0));
+    int parts = 0;
+    for (const Row& row : s.rows) {
+        if (row.kind != RowKind::element) continue;
+        const AudioBuffer part = renderPart(s, test::sharedStore(), row.id, {});
+        ASSERT_EQ(part.frames(), mix.frames()) << row.id;
+        for (std::size_t c = 0; c < 2; ++c) {
+            for (std::size_t i = 0; i < mix.frames(); ++i)
+                sum[c][i] += static_cast<double>(part.channels[c][i]);
+        }
+        ++parts;
+    }
+    EXPECT_GE(parts, 8);
+    double worst = 0.0;
+    for (std::size_t c = 0; c < 2; ++c) {
+        for (std::size_t i = 0; i < mix.frames(); ++i)
+            worst = std::max(worst, std::abs(sum[c][i] - static_cast<double>(mix.channels[c][i])));
+    }
+    EXPECT_LT(dbFromGain(worst), -110.0);
+    EXPECT_NE(test::errorOf([&] { renderPart(s, test::sharedStore(), "main", {}); }), "");
+    EXPECT_NE(test::errorOf([&] { renderPart(s, test::sharedStore(), "nobody", {}); }), "");
+}
+
 TEST(Render, LeavesGuestsAndReferencesOutUnlessAsked) {
     Session session = test::shortSession();
     for (Row& row : session.rows) row.mute = row.kind == RowKind::element;

@@ -202,6 +202,10 @@ TEST_F(SpotsOfAGroove, AreWhereTheyWerePut) {
     EXPECT_LE(alone.spot.from, 20.0);
     EXPECT_GT(alone.spot.to, 21.5);
     EXPECT_TRUE(find(SpotKind::ghosts, "kick").spot.name.empty());
+    const FoundSpot busiest = find(SpotKind::busiest, "");
+    EXPECT_NEAR(busiest.spot.from, 11.0, 0.01) << "the bar of the fill";
+    EXPECT_NEAR(busiest.spot.to - busiest.spot.from, 2.0, 1e-9);
+    EXPECT_NE(busiest.reason.find("strokes of all drums"), std::string::npos);
 }
 
 TEST_F(SpotsOfAGroove, AreOrderedByTheirUseForACell) {

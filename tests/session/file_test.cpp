@@ -237,6 +237,8 @@ TEST(ChainFile, KeepsProcessorsAndNotTheirPlace) {
     Session session = test::shortSession();
     session = withValue(std::move(session), "snare-top", "gate", "threshold", -23.5);
     session = withStageAdded(std::move(session), "snare-top", "saturation");
+    session = withValue(std::move(session), "snare-top", "eq", "b14.gain", 2.0);
+    session = withWord(std::move(session), "snare-top", "eq", "b14.name", "stick");
     const Row& snare = *findRow(session, "snare-top");
     saveChain(folder / "snare.json", std::span(snare.chain).subspan(1, snare.chain.size() - 2));
     const std::vector<Stage> chain = loadChain(folder / "snare.json");
@@ -249,6 +251,7 @@ TEST(ChainFile, KeepsProcessorsAndNotTheirPlace) {
     for (std::size_t i = 1; i + 1 < tom.chain.size(); ++i) {
         EXPECT_EQ(tom.chain[i].values, snare.chain[i].values);
         EXPECT_EQ(tom.chain[i].on, snare.chain[i].on);
+        EXPECT_EQ(tom.chain[i].words, snare.chain[i].words) << "names of bands come along";
         EXPECT_EQ(tom.chain[i].key, "");
     }
     EXPECT_EQ(validate(other), "");

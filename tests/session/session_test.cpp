@@ -115,6 +115,31 @@ TEST(Diff, SpeaksInSentencesAndTellsMovesFromNewPlans) {
     EXPECT_TRUE(diff(a, a).sentences.empty());
 }
 
+TEST(Diff, CallsBandsByWhatTheyDo) {
+    Session a = test::shortSession();
+    const auto only = [&](const Session& b) {
+        const SessionDiff d = diff(a, b);
+        for (const std::string& sentence : d.sentences) {
+            if (sentence.find("EQ · ") != std::string::npos) return sentence;
+        }
+        return std::string("nothing about the EQ");
+    };
+    // On, by the value; and the gain of the band at 200 Hz.
+    EXPECT_EQ(only(withValue(a, "snare-top", "eq", "b3.gain", 3.0)),
+              "Snare Top · EQ · body gain 0.0 dB → 3.0 dB");
+    a = withWord(std::move(a), "snare-top", "eq", "b3.name", "chest");
+    EXPECT_EQ(only(withValue(a, "snare-top", "eq", "b3.gain", -3.0)),
+              "Snare Top · EQ · chest gain 0.0 dB → −3.0 dB");
+    EXPECT_EQ(only(withWord(a, "snare-top", "eq", "b3.name", "belly")),
+              "Snare Top · EQ · a band is called “belly”");
+    EXPECT_FALSE(diff(a, withWord(a, "snare-top", "eq", "b3.name", "belly")).structural)
+        << "a name sounds like nothing";
+    const SessionDiff ways = diff(a, withWay(a, "gate", "by-level"));
+    ASSERT_EQ(ways.sentences.size(), 1U);
+    EXPECT_EQ(ways.sentences.front(), "Session · way of working in gate: by-level");
+    EXPECT_FALSE(ways.structural);
+}
+
 TEST(Diff, SaysWhatWasCorrectedAboutStrokes) {
     const Stroke snare{12.5, "snare", "snare-top", 0.8, -1.0, StrokeKind::normal, 0.9, false};
     Session before = test::shortSession();

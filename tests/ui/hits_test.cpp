@@ -201,6 +201,28 @@ TEST_F(Hits, SpotsAreLoopedByKeyAndNotedByHand) {
     EXPECT_GT(window->topBar().spotMenu().actions().size(), 4);
 }
 
+TEST_F(Hits, MetreAndBarLineAreSetByHandAndUndone) {
+    auto* tempo = window->hits().findChild<QToolButton*>("hits-tempo");
+    ASSERT_TRUE(tempo->isEnabled());
+    emit tempo->menu()->aboutToShow();
+    auto* beats = tempo->menu()->findChild<QMenu*>("hits-beats");
+    ASSERT_NE(beats, nullptr);
+    for (QAction* action : beats->actions()) {
+        EXPECT_EQ(action->isChecked(), action->text() == "4");
+        if (action->text() == "3") action->trigger();
+    }
+    EXPECT_EQ(window.session().beatsPerBar, 3);
+    window->player().seek(1.5);
+    emit tempo->menu()->aboutToShow();
+    for (QAction* action : tempo->menu()->actions()) {
+        if (action->text().contains("playhead")) action->trigger();
+    }
+    EXPECT_NEAR(window.session().firstBar, 1.5, 0.01);
+    window->workspace().undo();
+    window->workspace().undo();
+    EXPECT_EQ(window.session().beatsPerBar, 4);
+}
+
 TEST_F(Hits, TheWholeKitIsAlignedInOneUndoableStep) {
     const Session before = window.session();
     ASSERT_FALSE(window->listener().open("align").empty());
