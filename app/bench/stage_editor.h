@@ -4,9 +4,9 @@
 #include "app/bench/plot.h"
 #include "app/bench/stroke_strip.h"
 #include "app/widgets/parameter_field.h"
-#include "app/work/listener.h"
-#include "app/work/player.h"
-#include "app/work/tracer.h"
+#include "app/workers/listener.h"
+#include "app/workers/player.h"
+#include "app/workers/tracer.h"
 
 #include <QFutureWatcher>
 #include <QGridLayout>

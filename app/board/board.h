@@ -2,8 +2,8 @@
 #pragma once
 
 #include "app/board/cell.h"
-#include "app/work/player.h"
-#include "app/work/tracer.h"
+#include "app/workers/player.h"
+#include "app/workers/tracer.h"
 
 #include <QAbstractScrollArea>
 #include <QPixmap>

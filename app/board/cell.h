@@ -1,8 +1,8 @@
 // One cell of the Board: which steps it stands for, its state, its picture.
 #pragma once
 
-#include "app/work/tracer.h"
-#include "app/work/workspace.h"
+#include "app/workers/tracer.h"
+#include "app/workers/workspace.h"
 #include "core/dsp/processor.h"
 
 #include <QPainter>

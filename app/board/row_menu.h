@@ -1,7 +1,7 @@
 // What a row is, changed from the Board: its name, role, bus, and its other side.
 #pragma once
 
-#include "app/work/workspace.h"
+#include "app/workers/workspace.h"
 
 #include <QMenu>
 

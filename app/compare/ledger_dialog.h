@@ -2,8 +2,8 @@
 // shown as a table with the stage that takes most punch marked.
 #pragma once
 
-#include "app/work/listener.h"
-#include "app/work/player.h"
+#include "app/workers/listener.h"
+#include "app/workers/player.h"
 #include "core/report/ledger.h"
 
 #include <QDialog>

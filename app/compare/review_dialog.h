@@ -2,7 +2,7 @@
 // opens its bench.
 #pragma once
 
-#include "app/work/tracer.h"
+#include "app/workers/tracer.h"
 #include "core/report/review.h"
 
 #include <QDialog>

@@ -4,8 +4,8 @@
 
 #include "app/board/board.h"
 #include "app/evidence/evidence_picture.h"
-#include "app/work/listener.h"
-#include "app/work/tracer.h"
+#include "app/workers/listener.h"
+#include "app/workers/tracer.h"
 
 #include <QComboBox>
 #include <QDoubleSpinBox>

@@ -2,7 +2,7 @@
 // accepted by drum, by step, one by one or whole; always as one edit.
 #pragma once
 
-#include "app/work/listener.h"
+#include "app/workers/listener.h"
 
 #include <QDialog>
 #include <QLabel>

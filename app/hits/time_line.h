@@ -1,8 +1,8 @@
 // All recordings on one time line, with the strokes of every drum as marks to correct by hand.
 #pragma once
 
-#include "app/work/listener.h"
-#include "app/work/player.h"
+#include "app/workers/listener.h"
+#include "app/workers/player.h"
 
 #include <QFutureWatcher>
 #include <QPixmap>

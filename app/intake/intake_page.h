@@ -2,7 +2,7 @@
 #pragma once
 
 #include "app/intake/intake_table.h"
-#include "app/work/workspace.h"
+#include "app/workers/workspace.h"
 #include "core/advise/intake.h"
 
 #include <QFutureWatcher>

@@ -4,7 +4,7 @@
 
 #include "app/bench/plot.h"
 #include "app/kit/bleed_matrix.h"
-#include "app/work/listener.h"
+#include "app/workers/listener.h"
 
 #include <QLabel>
 

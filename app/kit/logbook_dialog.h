@@ -1,7 +1,7 @@
 // What was done in this session, line by line, as the logbook keeps it.
 #pragma once
 
-#include "app/work/workspace.h"
+#include "app/workers/workspace.h"
 
 #include <QDialog>
 #include <QLabel>

@@ -1,7 +1,7 @@
 // One parameter as a person meets it: a label to drag, a value to type, step and reset.
 #pragma once
 
-#include "app/work/workspace.h"
+#include "app/workers/workspace.h"
 
 #include <QCheckBox>
 #include <QComboBox>

@@ -10,10 +10,10 @@
 #include "app/kit/kit_page.h"
 #include "app/window/overview.h"
 #include "app/window/top_bar.h"
-#include "app/work/listener.h"
-#include "app/work/player.h"
-#include "app/work/tracer.h"
-#include "app/work/workspace.h"
+#include "app/workers/listener.h"
+#include "app/workers/player.h"
+#include "app/workers/tracer.h"
+#include "app/workers/workspace.h"
 
 #include <QFutureWatcher>
 #include <QMainWindow>

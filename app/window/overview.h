@@ -1,8 +1,8 @@
 // The song in one strip: the mix as it sounds, the playhead, and the loop to drag.
 #pragma once
 
-#include "app/work/player.h"
-#include "app/work/tracer.h"
+#include "app/workers/player.h"
+#include "app/workers/tracer.h"
 
 #include <QWidget>
 

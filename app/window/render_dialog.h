@@ -1,7 +1,7 @@
 // Render: what, how deep, where to; then progress that can be cancelled.
 #pragma once
 
-#include "app/work/workspace.h"
+#include "app/workers/workspace.h"
 #include "core/engine/render.h"
 
 #include <QCheckBox>

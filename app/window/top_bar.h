@@ -1,8 +1,8 @@
 // Transport, place, comparison and monitor, always in sight.
 #pragma once
 
-#include "app/work/listener.h"
-#include "app/work/player.h"
+#include "app/workers/listener.h"
+#include "app/workers/player.h"
 
 #include <QComboBox>
 #include <QLabel>

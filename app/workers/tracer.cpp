@@ -1,4 +1,4 @@
-#include "app/work/tracer.h"
+#include "app/workers/tracer.h"
 
 #include "core/base/background.h"
 #include "core/base/error.h"

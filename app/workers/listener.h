@@ -2,7 +2,7 @@
 // from it.
 #pragma once
 
-#include "app/work/workspace.h"
+#include "app/workers/workspace.h"
 #include "core/advise/proposal.h"
 #include "core/measure/kit/spots.h"
 

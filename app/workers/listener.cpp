@@ -1,4 +1,4 @@
-#include "app/work/listener.h"
+#include "app/workers/listener.h"
 
 #include "core/advise/chain_copy.h"
 #include "core/base/background.h"

@@ -1,7 +1,7 @@
 // Keeps the engine playing what the session says, and tells the views what it does.
 #pragma once
 
-#include "app/work/workspace.h"
+#include "app/workers/workspace.h"
 #include "core/engine/engine.h"
 #include "devices/device.h"
 

@@ -1,4 +1,4 @@
-#include "app/work/player.h"
+#include "app/workers/player.h"
 
 #include "app/widgets/figures.h"
 #include "core/base/error.h"

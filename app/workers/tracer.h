@@ -1,7 +1,7 @@
 // Runs the rows that changed through their chains in the background, for true pictures.
 #pragma once
 
-#include "app/work/workspace.h"
+#include "app/workers/workspace.h"
 #include "core/engine/trace.h"
 
 #include <QFutureWatcher>

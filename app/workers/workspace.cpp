@@ -1,4 +1,4 @@
-#include "app/work/workspace.h"
+#include "app/workers/workspace.h"
 
 #include "core/base/error.h"
 #include "core/session/file.h"
