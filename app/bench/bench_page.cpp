@@ -231,11 +231,11 @@ QWidget* BenchPage::emptyStep(QWidget* parent) {
                 std::abs(does.crestDb) >= 0.05 || std::abs(does.transientToBodyDb) >= 0.05;
             text +=
                 "\n" +
-                (some ? tr("As it comes, on %1’s strokes: crest %2 dB, attack against "
+                (some ? tr("As it comes, on the %1’s strokes: crest %2 dB, attack against "
                            "body %3 dB.")
                             .arg(QString::fromStdString(drumName(bench_.workspace.session(), drum)),
                                  change(does.crestDb), change(does.transientToBodyDb))
-                      : tr("As it comes it leaves %1’s strokes as they are: it works once "
+                      : tr("As it comes it leaves the %1’s strokes as they are: it works once "
                            "it is set.")
                             .arg(QString::fromStdString(
                                 drumName(bench_.workspace.session(), drum))));

@@ -182,6 +182,19 @@ void DynamicsEditor::drawDetector() {
     const double high = value(Compressor::keyHighPass), low = value(Compressor::keyLowPass);
     detector_->clearItems();
     while (detector_->graphCount() > 0) detector_->removeGraph(0);
+    const auto name = [&](const std::string& drum) {
+        return QString::fromStdString(drumName(bench_.workspace.session(), drum));
+    };
+    const auto label = [&](const QString& words, double hertz, double db, Qt::Alignment side) {
+        auto* text = new QCPItemText(detector_);
+        text->setText(words);
+        text->setFont(face(11));
+        text->setColor(p.chalk);
+        text->setBrush(p.stave);
+        text->setPadding({3, 1, 3, 1});
+        text->setPositionAlignment(side | Qt::AlignBottom);
+        text->position->setCoords(hertz, db);
+    };
     double top = -150.0;
     for (const KeyDrum& d : drums_) {
         for (const double level : d.spectrum.level) top = std::max(top, level);
@@ -199,21 +212,16 @@ void DynamicsEditor::drawDetector() {
         }
         graph->setPen(i == 0 ? QPen(p.ember, 2.0) : QPen(i < 4 ? p.quiet : p.hoop, 1.0));
         graph->setData(x, y, true);
+        const auto highest = std::max_element(y.begin(), y.end());
+        if (i < 4 && highest != y.end())
+            label(name(drums_[i].drum), x[highest - y.begin()], *highest, Qt::AlignHCenter);
     }
-    const Session& session = bench_.workspace.session();
     double row = 0.0;
     for (const DropOut& out : dropOuts(drums_)) {
-        auto* text = new QCPItemText(detector_);
-        text->setText(tr("%1 out %2 %3")
-                          .arg(QString::fromStdString(drumName(session, out.drum)),
-                               out.highPass ? tr("from") : tr("below"), frequencyLabel(out.hertz)));
-        text->setFont(face(11));
-        text->setColor(p.chalk);
-        text->setBrush(p.stave);
-        text->setPadding({3, 1, 3, 1});
-        text->setPositionAlignment((out.highPass ? Qt::AlignLeft : Qt::AlignRight) |
-                                   Qt::AlignBottom);
-        text->position->setCoords(out.hertz, -65.0 + row);
+        label(tr("%1 out %2 %3 Hz")
+                  .arg(name(out.drum), out.highPass ? tr("from") : tr("below"))
+                  .arg(out.hertz, 0, 'f', 0),
+              out.hertz, -65.0 + row, out.highPass ? Qt::AlignLeft : Qt::AlignRight);
         row = row > 30.0 ? 0.0 : row + 11.0;
     }
     const auto corner = [&](int index, double hertz) {

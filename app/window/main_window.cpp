@@ -298,6 +298,7 @@ void MainWindow::showBench(const BoardPlace& place) {
         say(tr("%1 has no such step.").arg(QString::fromStdString(row->name)));
         return;
     }
+    message_->clear();  // what was said about another step no longer holds
     bench_->open(place);
     pages_->setCurrentWidget(bench_);
     refreshEvidence();
