@@ -145,9 +145,9 @@ void DynamicsEditor::redraw() {
             pressWarning(measurePress(t->inputPeak, t->outputPeak, secondsPerBlock(), strokes));
         say(tr("%1: up to %2 dB of reduction; %3 dB on average while it works, %4 % of the time. ")
                 .arg(spoken(pressWord(value(Compressor::ratio), own.meanDb)))
-                .arg(own.deepestDb, 0, 'f', 1)
-                .arg(own.meanDb, 0, 'f', 1)
-                .arg(100.0 * own.share, 0, 'f', 1) +
+                .arg(figure(own.deepestDb, 1))
+                .arg(figure(own.meanDb, 1))
+                .arg(figure(100.0 * own.share, 1)) +
             inSeries() + recovery + QString::fromStdString(inWords()) +
             (warning.empty() ? QString() : " " + QString::fromStdString(warning)));
     }
@@ -167,8 +167,8 @@ QString DynamicsEditor::inSeries() const {
     const Reduction all = reductionOf(gains);
     return tr("All %1 in series take up to %2 dB together, %3 dB on average. ")
         .arg(gains.size())
-        .arg(all.deepestDb, 0, 'f', 1)
-        .arg(all.meanDb, 0, 'f', 1);
+        .arg(figure(all.deepestDb, 1))
+        .arg(figure(all.meanDb, 1));
 }
 
 // Where peaks and bodies of the strokes stand on their way in.
@@ -214,7 +214,7 @@ QString DynamicsEditor::drawRecovery(const StageTrace& t, const std::vector<doub
     const auto all = backX.size() + notX.size();
     return all == 0 ? QString()
                     : tr("Back within %1 dB before %2 of %3 strokes. ")
-                          .arg(kRecovered, 0, 'f', 0)
+                          .arg(figure(kRecovered, 0))
                           .arg(backX.size())
                           .arg(all);
 }
@@ -222,12 +222,11 @@ QString DynamicsEditor::drawRecovery(const StageTrace& t, const std::vector<doub
 // What ratio and knee mean here, what to listen for, and what the detector's filter makes it press.
 std::string DynamicsEditor::inWords() const {
     const double ratio = value(Compressor::ratio), knee = value(Compressor::knee);
-    char meaning[160];
-    std::snprintf(meaning, sizeof meaning, "10 dB more coming in are %.1f dB more going out; %s. ",
-                  10.0 / ratio,
-                  knee >= 6.0 ? "the soft knee begins gently below the threshold"
-                              : "the hard knee begins at the threshold");
-    std::string text = meaning;
+    std::string text = "10 dB more coming in are " + numberText(10.0 / ratio, 1) +
+                       " dB more going out; " +
+                       (knee >= 6.0 ? "the soft knee begins gently below the threshold"
+                                    : "the hard knee begins at the threshold") +
+                       ". ";
     text += value(Compressor::attack) >= 10.0
                 ? "Listen for the stick: it passes before the gain falls."
                 : "Listen for the stick: with so short an attack it is pressed too.";

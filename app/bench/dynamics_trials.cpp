@@ -3,8 +3,10 @@
 
 #include "app/bench/dynamics_editor.h"
 #include "app/theme/theme.h"
+#include "app/widgets/figures.h"
 #include "core/advise/proposal.h"
 #include "core/base/error.h"
+#include "core/base/units.h"
 #include "core/dsp/compressor.h"
 #include "core/dsp/key_filter.h"
 #include "core/engine/plan.h"
@@ -195,7 +197,7 @@ void DynamicsEditor::drawDetector() {
         text->setPositionAlignment(side | Qt::AlignBottom);
         text->position->setCoords(hertz, db);
     };
-    double top = -150.0;
+    double top = kSilenceDb;
     for (const KeyDrum& d : drums_) {
         for (const double level : d.spectrum.level) top = std::max(top, level);
     }
@@ -220,7 +222,7 @@ void DynamicsEditor::drawDetector() {
     for (const DropOut& out : dropOuts(drums_)) {
         label(tr("%1 out %2 %3 Hz")
                   .arg(name(out.drum), out.highPass ? tr("from") : tr("below"))
-                  .arg(out.hertz, 0, 'f', 0),
+                  .arg(figure(out.hertz, 0)),
               out.hertz, -65.0 + row, out.highPass ? Qt::AlignLeft : Qt::AlignRight);
         row = row > 30.0 ? 0.0 : row + 11.0;
     }

@@ -57,7 +57,7 @@ QString EqEditor::whatItDoes() const {
     }
     return tr("Measured over the song: the largest change is %1 dB at %2 Hz.")
                .arg(change(most))
-               .arg(where, 0, 'f', 0) +
+               .arg(figure(where, 0)) +
            lowMidsText();
 }
 
@@ -108,7 +108,7 @@ void EqEditor::drawCandidates() {
             mark(ring.hertz,
                  tr("ring %1, %2 %")
                      .arg(frequencyLabel(ring.hertz))
-                     .arg(100.0 * ring.share, 0, 'f', 0),
+                     .arg(figure(100.0 * ring.share, 0)),
                  true);
     }
 }

@@ -383,7 +383,7 @@ void HistoryPlot::fill() {
                 for (std::size_t k = i; k < std::min(last, i + step); ++k)
                     v = lowest ? std::min(v, (*series)[k]) : std::max(v, (*series)[k]);
                 x << static_cast<double>(i) * secondsPerBlock_;
-                y << (decibels ? std::max(-150.0, dbFromGain(static_cast<double>(v)))
+                y << (decibels ? std::max(kSilenceDb, dbFromGain(static_cast<double>(v)))
                                : static_cast<double>(v));
             }
         }
@@ -392,7 +392,7 @@ void HistoryPlot::fill() {
     draw(levelGraph_, level_, true, false);
     draw(resultGraph_, result_, true, false);
     draw(gainGraph_, gain_, false, true);
-    base_->setData(QVector<double>{from, to}, QVector<double>{-150.0, -150.0}, true);
+    base_->setData(QVector<double>{from, to}, QVector<double>{kSilenceDb, kSilenceDb}, true);
     replot(rpQueuedReplot);
 }
 

@@ -150,7 +150,7 @@ void StrokeStrip::drawLevel() {
     put(fast_, view_->fast);
     put(slow_, view_->slow);
     foot_->setVisible(true);
-    foot_->setData(QVector<double>{-1000.0, 1000.0}, QVector<double>{-150.0, -150.0}, true);
+    foot_->setData(QVector<double>{-1000.0, 1000.0}, QVector<double>{kSilenceDb, kSilenceDb}, true);
     QColor ground = p.wave;
     ground.setAlpha(110);
     before_->setPen(QPen(p.wave, 1.0));

@@ -21,7 +21,7 @@ SumMeter::SumMeter(QWidget* parent) : QWidget(parent) {
 
 void SumMeter::setLevel(double db) {
     db_ = std::clamp(db, kLowDb, kHighDb);
-    setAccessibleDescription(tr("%1 dB").arg(db_, 0, 'f', 1));
+    setAccessibleDescription(tr("%1 dB").arg(figure(db_, 1)));
     update();
 }
 

@@ -4,6 +4,7 @@
 #include "app/bench/shape_editor.h"
 #include "app/board/cell.h"
 #include "app/theme/theme.h"
+#include "app/widgets/figures.h"
 #include "core/base/error.h"
 #include "core/base/units.h"
 #include "core/dsp/align.h"
@@ -187,7 +188,7 @@ void paintDynamics(QPainter& painter, const QRectF& area, const Session& session
     painter.setPen(Qt::NoPen);
     painter.setBrush(faded(p.ember, 200));
     painter.drawPath(hanging);
-    caption(painter, history.area, QObject::tr("−%1 dB").arg(-deepest, 0, 'f', 1));
+    caption(painter, history.area, QObject::tr("−%1 dB").arg(figure(-deepest, 1)));
 }
 
 // Level in and out over time; what a stage of any other kind did.

@@ -99,7 +99,7 @@ QStringList evidenceFacts(const Session& session, const KitMeasurement* measured
             facts << (p.mic == p.reference
                           ? QObject::tr("The reference of its drum.")
                           : QObject::tr("%1 ms against %2, coherence %3%4")
-                                .arg(1000.0 * p.delaySamples / session.sampleRate, 0, 'f', 2)
+                                .arg(figure(1000.0 * p.delaySamples / session.sampleRate, 2))
                                 .arg(rowName(session, p.reference))
                                 .arg(figure(p.coherence, 2))
                                 .arg(p.polarity < 0

@@ -1,6 +1,7 @@
 #include "app/evidence/evidence_picture.h"
 
 #include "app/theme/theme.h"
+#include "app/widgets/figures.h"
 
 #include <QPainter>
 
@@ -140,7 +141,7 @@ void EvidencePicture::paintLevels(QPainter& painter, const QRectF& area,
     }
     const bool filtered = s.highPass > 10.5 || s.lowPass < 21900.0;
     foot(painter, area, tr("−60"),
-         filtered ? tr("key %1 Hz to %2 Hz").arg(s.highPass, 0, 'f', 0).arg(s.lowPass, 0, 'f', 0)
+         filtered ? tr("key %1 Hz to %2 Hz").arg(figure(s.highPass, 0)).arg(figure(s.lowPass, 0))
                   : tr("key unfiltered"),
          tr("0 dBFS"));
 }

@@ -1,5 +1,6 @@
 #include "app/hits/hits_page.h"
 
+#include "app/widgets/figures.h"
 #include "core/base/error.h"
 #include "core/report/measure_json.h"
 #include "core/report/strokes_midi.h"
@@ -137,22 +138,22 @@ void HitsPage::refresh() {
     const KitTiming& timing = measured->timing;
     const bool same = std::abs(timing.bpm - session.tempo) < 0.05 &&
                       std::abs(timing.firstBar - session.firstBar) < 0.02;
-    tempo_->setText(same ? tr("%1 bpm").arg(session.tempo, 0, 'f', 2)
+    tempo_->setText(same ? tr("%1 bpm").arg(figure(session.tempo, 2))
                          : tr("%1 bpm, bar at %2 s?")
-                               .arg(timing.bpm, 0, 'f', 2)
-                               .arg(timing.firstBar, 0, 'f', 2));
+                               .arg(figure(timing.bpm, 2))
+                               .arg(figure(timing.firstBar, 2)));
     if (const auto& s = line_->selected()) {
         QString sure =
-            s->byHand ? tr("set by hand") : tr("%1 % sure").arg(100.0 * s->confidence, 0, 'f', 0);
+            s->byHand ? tr("set by hand") : tr("%1 % sure").arg(figure(100.0 * s->confidence, 0));
         const Row* mic = findRow(session, s->mic);
         chosen_->setText(
             tr("%1, %2, at %3 s in %4, velocity %5, %6.   ← → steps, Alt+← → moves 1 ms (with "
                "Shift one sample), 1 2 3 4 names the kind, Delete removes")
                 .arg(line_->nameOf(s->drum), word(s->kind))
-                .arg(s->time, 0, 'f', 4)
+                .arg(figure(s->time, 4))
                 .arg(mic != nullptr ? QString::fromStdString(mic->name)
                                     : QString::fromStdString(s->mic))
-                .arg(s->velocity, 0, 'f', 2)
+                .arg(figure(s->velocity, 2))
                 .arg(sure));
     } else {
         chosen_->setText(
@@ -170,22 +171,22 @@ void HitsPage::fillTempo() {
     menu->addSeparator();
     const KitTiming& t = measured->timing;
     menu->addAction(tr("Use %1 bpm and the bar line at %2 s (%3 % on the grid)")
-                        .arg(t.bpm, 0, 'f', 2)
-                        .arg(t.firstBar, 0, 'f', 3)
-                        .arg(100.0 * t.confidence, 0, 'f', 0),
+                        .arg(figure(t.bpm, 2))
+                        .arg(figure(t.firstBar, 3))
+                        .arg(figure(100.0 * t.confidence, 0)),
                     [this, bpm = t.bpm] { useGrid(bpm); });
     for (const double other : t.alternatives)
         menu->addAction(
-            tr("%1: %2 bpm").arg(other < t.bpm ? tr("Half") : tr("Double")).arg(other, 0, 'f', 2),
+            tr("%1: %2 bpm").arg(other < t.bpm ? tr("Half") : tr("Double")).arg(figure(other, 2)),
             [this, other] { useGrid(other); });
     menu->addSeparator();
     for (const DrumTiming& d : t.drums) {
         const QString side = d.offsetMs < -0.05 ? tr("ahead") : tr("behind");
         menu->addAction(tr("%1: %2 ms %3, spread %4 ms")
                             .arg(line_->nameOf(d.drum))
-                            .arg(std::abs(d.offsetMs), 0, 'f', 1)
+                            .arg(figure(std::abs(d.offsetMs), 1))
                             .arg(side)
-                            .arg(d.spreadMs, 0, 'f', 1))
+                            .arg(figure(d.spreadMs, 1)))
             ->setEnabled(false);
     }
 }

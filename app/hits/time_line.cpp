@@ -1,5 +1,6 @@
 #include "app/hits/time_line.h"
 
+#include "app/widgets/figures.h"
 #include "core/base/error.h"
 #include "core/measure/strokes/onsets.h"
 
@@ -220,8 +221,8 @@ void TimeLine::select(std::optional<Stroke> stroke) {
         setAccessibleDescription(
             tr("%1, %2, at %3 s, velocity %4")
                 .arg(nameOf(selected_->drum), QString::fromUtf8(toString(selected_->kind).data()))
-                .arg(selected_->time, 0, 'f', 3)
-                .arg(selected_->velocity, 0, 'f', 2));
+                .arg(figure(selected_->time, 3))
+                .arg(figure(selected_->velocity, 2)));
     }
     update();
     emit selectionChanged();

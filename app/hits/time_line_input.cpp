@@ -1,6 +1,7 @@
 // The time line under mouse and keyboard.
 
 #include "app/hits/time_line.h"
+#include "app/widgets/figures.h"
 
 #include <QContextMenuEvent>
 #include <QHelpEvent>
@@ -172,10 +173,10 @@ bool TimeLine::event(QEvent* event) {
                 help->globalPos(),
                 tr("%1, %2: %3 s, velocity %4, %5")
                     .arg(nameOf(s->drum), QString::fromUtf8(toString(s->kind).data()))
-                    .arg(s->time, 0, 'f', 4)
-                    .arg(s->velocity, 0, 'f', 2)
+                    .arg(figure(s->time, 4))
+                    .arg(figure(s->velocity, 2))
                     .arg(s->byHand ? tr("set by hand")
-                                   : tr("%1 % sure").arg(100.0 * s->confidence, 0, 'f', 0)),
+                                   : tr("%1 % sure").arg(figure(100.0 * s->confidence, 0))),
                 this);
         } else {
             QToolTip::showText(

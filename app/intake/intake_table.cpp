@@ -2,6 +2,7 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/certainty.h"
+#include "app/widgets/figures.h"
 #include "app/widgets/parameter_field.h"
 #include "core/base/error.h"
 #include "core/session/kit.h"
@@ -205,7 +206,7 @@ void IntakeTable::fillRow(int row) {
     item(kLevel, e.peakDb < -90.0
                      ? tr("silent")
                      : (e.peakDb < 0 ? QStringLiteral("−%1 dB") : QStringLiteral("%1 dB"))
-                           .arg(std::abs(e.peakDb), 0, 'f', 1));
+                           .arg(figure(std::abs(e.peakDb), 1)));
     QStringList remarks;
     for (const std::string& remark : e.remarks) remarks << QString::fromStdString(remark);
     item(kRemarks, remarks.isEmpty() ? tr("nothing") : remarks.join(" "));
@@ -228,7 +229,7 @@ void IntakeTable::fillRow(int row) {
     if (certainty(e) == Certainty::unsure && e.role != Role::unknown) {
         // The likeliest first, each with how sure it is.
         const auto likely = [&](Role r, double sure) {
-            add(r, tr("%1, %2 %").arg(roleName(r)).arg(100.0 * sure, 0, 'f', 0));
+            add(r, tr("%1, %2 %").arg(roleName(r)).arg(figure(100.0 * sure, 0)));
         };
         for (const Likely& l : likeliest(e.role, e.who)) likely(l.role, l.sure);
         role->insertSeparator(role->count());

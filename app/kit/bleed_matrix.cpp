@@ -117,8 +117,8 @@ void BleedMatrix::show(const Session& session, const BleedTable& table) {
                      "a "
                      "key filter from %3 to %4 Hz %5 dB.")
                       .arg(down[r], figure(*mic.marginDb))
-                      .arg(mic.highPass, 0, 'f', 0)
-                      .arg(mic.lowPass, 0, 'f', 0)
+                      .arg(figure(mic.highPass, 0))
+                      .arg(figure(mic.lowPass, 0))
                       .arg(figure(*mic.filteredDb))
                 : tr("The weakest own strokes in %1 lie %2 dB over the loudest neighbours; no key "
                      "filter gains a decibel.")

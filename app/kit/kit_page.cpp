@@ -146,7 +146,7 @@ void KitPage::drawImage(const KitMeasurement& m) {
                "sides stand %5 dB against the middle.")
                 .arg(QString::fromStdString(findRow(session, pair)->name), figure(l.correlation, 2),
                      figure(l.monoLossDb))
-                .arg(widest->hertz, 0, 'f', 0)
+                .arg(figure(widest->hertz, 0))
                 .arg(change(widest->sideToMidDb));
     }
     width_->setText(text);

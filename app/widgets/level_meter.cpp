@@ -1,6 +1,7 @@
 #include "app/widgets/level_meter.h"
 
 #include "app/theme/theme.h"
+#include "app/widgets/figures.h"
 #include "core/base/units.h"
 
 #include <QPainter>
@@ -44,7 +45,7 @@ void LevelMeter::show(const RowMeter* meter) {
     meter_ = *meter;
     for (int c = 0; c < 2; ++c) held_[c] = std::max(held_[c] * 0.985F, meter_.peak[c]);
     const double peak = dbFromGain(static_cast<double>(std::max(held_[0], held_[1])));
-    setAccessibleDescription(tr("peak %1 dBFS").arg(peak, 0, 'f', 1));
+    setAccessibleDescription(tr("peak %1 dBFS").arg(figure(peak, 1)));
     update();
 }
 
@@ -66,7 +67,7 @@ void LevelMeter::paintEvent(QPaintEvent*) {
     painter.drawText(
         QRectF(bars.right() + 4, bars.top(), 54, bars.height()), Qt::AlignVCenter | Qt::AlignRight,
         peak < -90.0 ? QStringLiteral("−∞")
-                     : QString(peak < 0 ? "−%1" : "+%1").arg(std::abs(peak), 0, 'f', 1));
+                     : QString(peak < 0 ? "−%1" : "+%1").arg(figure(std::abs(peak), 1)));
 }
 
 }  // namespace ember::app

@@ -1,6 +1,7 @@
 #include "core/dsp/align.h"
 
 #include "core/advise/common.h"
+#include "core/base/number.h"
 
 #include <algorithm>
 #include <cmath>
@@ -39,7 +40,7 @@ Proposal propose(const PhasePair& pair, const Row& row, double delayMs, bool fli
     p.confidence = std::clamp(pair.coherence * std::min(1.0, pair.strokes / 8.0), 0.0, 1.0);
     if (const BandSum* band = bandAt(pair, pair.mainHertz))
         p.effects.push_back({EffectKind::sum,
-                             "sum at " + fixedText(pair.mainHertz, 0) + " Hz",
+                             "sum at " + numberText(pair.mainHertz, 0) + " Hz",
                              "dB",
                              band->nowDb,
                              band->alignedDb,
@@ -64,7 +65,7 @@ std::optional<Proposal> turnedSide(const KitMeasurement& m, const Row& row) {
     p.title = "Right side turned over";
     p.school = "one polarity for both sides";
     p.reason = "Left and right of " + row.name + " are of opposite polarity (correlation " +
-               fixedText(level->correlation, 2) +
+               numberText(level->correlation, 2) +
                "): what stands in the middle is lost in mono. One of the two was wired the other "
                "way.";
     p.moves = {{"right-polarity", 1.0}};
@@ -109,23 +110,24 @@ std::vector<Proposal> adviseAlign(const Session& session, const KitMeasurement& 
         Proposal p = propose(shown, row, delay / perMs, flip);
         p.evidence = evidenceOf(m, drum, false);
         p.title = std::string(delay < 0.0 ? "Earlier by " : "Later by ") +
-                  fixedText(std::abs(delay / perMs), 2) + " ms" + (flip ? ", polarity turned" : "");
+                  numberText(std::abs(delay / perMs), 2) + " ms" +
+                  (flip ? ", polarity turned" : "");
         const Row* reference = findRow(session, isReference ? shown.mic : own->reference);
         const std::string to = reference != nullptr ? reference->name : own->reference;
         if (school == AlignSchool::toOverheads && over != nullptr) {
             p.school = "everything to the overheads";
             p.reason = "The overheads hear the " + drumName(session, drum) + " " +
-                       fixedText(over->delaySamples / perMs, 2) +
+                       numberText(over->delaySamples / perMs, 2) +
                        " ms after its own microphone; later by that, both strike at once.";
         } else {
             p.school = "only within a drum";
             p.reason =
                 "On " + std::to_string(own->strokes) + " strokes " + row.name + " hears the " +
-                drumName(session, drum) + " " + fixedText(std::abs(own->delaySamples / perMs), 2) +
+                drumName(session, drum) + " " + numberText(std::abs(own->delaySamples / perMs), 2) +
                 " ms " + (own->delaySamples > 0.0 ? "after " : "before ") + to +
                 (flip ? ", the other way up" : "") +
                 (own->polarity == 0 ? "; polarity is not sure (coherence " +
-                                          fixedText(own->coherence, 2) + ") and left as it is"
+                                          numberText(own->coherence, 2) + ") and left as it is"
                                     : "") +
                 ".";
         }

@@ -4,6 +4,8 @@
 #include "core/advise/common.h"
 #include "core/advise/eq_fit.h"
 #include "core/advise/foretell.h"
+#include "core/base/number.h"
+#include "core/base/units.h"
 #include "core/dsp/equaliser.h"
 #include "core/measure/strokes/typical.h"
 
@@ -30,7 +32,7 @@ double meanLevel(const Spectrum& s, double low, double high) {
         sum += s.level[i];
         n += 1.0;
     }
-    return n > 0.0 ? sum / n : -150.0;
+    return n > 0.0 ? sum / n : kSilenceDb;
 }
 
 ParameterMove eqMove(int band, const char* what, double value) {
@@ -97,10 +99,10 @@ std::optional<Proposal> lowMidsOfAll(const Session& session, const KitMeasuremen
                eqMove(6, "frequency", std::round(at)), eqMove(6, "gain", cut), eqMove(6, "q", 1.0)};
     p.title = "Low mids cleared";
     p.school = "room for the others";
-    p.reason = "At " + hertzText(at) + " everything it hears stands " + fixedText(most, 1) +
+    p.reason = "At " + hertzText(at) + " everything it hears stands " + numberText(most, 1) +
                " dB over what leads from the bodies to the attacks: distance and walls pile up "
                "there; a broad cut by " +
-               fixedText(-cut, 1) + " dB leaves that room to the close microphones.";
+               numberText(-cut, 1) + " dB leaves that room to the close microphones.";
     p.effects.push_back(
         {EffectKind::band,
          "its low mids",
@@ -135,9 +137,9 @@ std::optional<Proposal> lowMids(const Session& session, const KitMeasurement& m,
                eqMove(6, "q", near ? 2.0 : 1.0)};
     p.title = "Low mids cleared";
     p.school = "room for the others";
-    p.reason = "At " + hertzText(at) + " its strokes stand " + fixedText(most, 1) +
+    p.reason = "At " + hertzText(at) + " its strokes stand " + numberText(most, 1) +
                " dB over what leads from its body to its attack: a broad cut by " +
-               fixedText(-cut, 1) + " dB leaves that room to the rest of the kit.";
+               numberText(-cut, 1) + " dB leaves that room to the rest of the kit.";
     p.effects.push_back({EffectKind::band,
                          "its low mids",
                          "dB",
@@ -187,7 +189,7 @@ std::optional<Proposal> twin(const Session& session, const KitMeasurement& m, co
                         : "Bottom microphone for the wires";
     p.school = "each what it hears better";
     p.reason = std::string(fromTop ? "Above " : "Below ") + hertzText(corner) + " " + other.name +
-               " holds at least " + fixedText(kBetterDb, 0) +
+               " holds at least " + numberText(kBetterDb, 0) +
                " dB more of this drum: lowered here, the two stop smearing each other there.";
     p.effects.push_back({EffectKind::band,
                          "what " + other.name + " hears better",
@@ -218,8 +220,8 @@ std::optional<Proposal> noteBack(const Session& session, const KitMeasurement& m
     const double low = tone.fundamental / std::sqrt(2.0), high = tone.fundamental * std::sqrt(2.0);
     p.title = "Its note given back";
     p.school = "gently, after cutting";
-    p.reason = "The curve so far takes " + fixedText(-lost, 1) + " dB at the drum’s own " +
-               hertzText(tone.fundamental) + ": " + fixedText(lift, 1) +
+    p.reason = "The curve so far takes " + numberText(-lost, 1) + " dB at the drum’s own " +
+               hertzText(tone.fundamental) + ": " + numberText(lift, 1) +
                " dB there bring its weight back without what was cut around it.";
     const auto curve = [&](const std::vector<double>& values) {
         return curveGainDb(tone.median,
@@ -258,9 +260,9 @@ std::optional<Proposal> highsBack(const Session& session, const KitMeasurement& 
                eqMove(9, "gain", lift)};
     p.title = "Its treble given back";
     p.school = "gently, after cutting";
-    p.reason = "The curve so far takes " + fixedText(-lost, 1) +
+    p.reason = "The curve so far takes " + numberText(-lost, 1) +
                " dB of this drum from 5 to 12 kHz, where its attack lives: a shelf of " +
-               fixedText(lift, 1) + " dB brings part of it back.";
+               numberText(lift, 1) + " dB brings part of it back.";
     p.effects.push_back({EffectKind::band,
                          "its treble",
                          "dB",
@@ -326,8 +328,8 @@ std::optional<Proposal> lowsBack(const Session& session, const KitMeasurement& m
         p.title = "Its lows given back";
         p.school = "gently, after bending";
         p.reason = processorType(s.type).label + " adds harmonics until the octave of its " +
-                   hertzText(tone.fundamental) + " note holds " + fixedText(-lost, 1) +
-                   " dB less of the whole: a shelf of " + fixedText(lift, 1) +
+                   hertzText(tone.fundamental) + " note holds " + numberText(-lost, 1) +
+                   " dB less of the whole: a shelf of " + numberText(lift, 1) +
                    " dB behind it brings the weight back.";
         const double low = tone.fundamental / std::sqrt(2.0),
                      high = tone.fundamental * std::sqrt(2.0);
@@ -384,12 +386,12 @@ std::optional<Proposal> attackBack(const KitMeasurement& m, const Row& row, cons
     p.title = "Its attack given back";
     p.school = press ? "gently, after pressing" : "gently, after bending";
     p.reason = processorType(bent->type).label +
-               (press ? " takes " + fixedText(-pressed(*bent), 1) +
+               (press ? " takes " + numberText(-pressed(*bent), 1) +
                             " dB of attack against body: a shaper behind it lifts the first "
                             "moments of the strokes by up to "
                       : " is driven hard and takes the tips of the strokes: a shaper behind it "
                         "lifts their first moments by up to ") +
-               fixedText(lift, 1) + " dB, whatever their level.";
+               numberText(lift, 1) + " dB, whatever their level.";
     if (auto punch = punchEffect(tone, "transient", p.moves)) p.effects.push_back(*punch);
     p.confidence = 0.4;
     if (shaper != row.chain.end() && wouldOverwrite(*shaper, p.moves)) return std::nullopt;

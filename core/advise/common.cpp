@@ -1,10 +1,10 @@
 #include "core/advise/common.h"
 
 #include "core/advise/foretell.h"
+#include "core/base/number.h"
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
 
 namespace ember {
 
@@ -64,17 +64,6 @@ std::optional<Effect> punchEffect(const DrumTone& tone, std::string_view type,
     if (std::abs(change) < 0.1) return std::nullopt;
     return Effect{EffectKind::punch,      "attack against body",           "dB",
                   tone.transientToBodyDb, tone.transientToBodyDb + change, {}};
-}
-
-std::string fixedText(double value, int digits) {
-    char text[32];
-    std::snprintf(text, sizeof text, "%.*f", digits, value);
-    return text;
-}
-
-std::string hertzText(double hertz) {
-    return hertz >= 1000.0 ? fixedText(std::round(hertz / 100.0) / 10.0, 1) + " kHz"
-                           : fixedText(std::round(hertz), 0) + " Hz";
 }
 
 }  // namespace ember

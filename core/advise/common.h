@@ -32,7 +32,4 @@ std::vector<double> withMoves(std::string_view type, const std::vector<Parameter
 std::optional<Effect> punchEffect(const DrumTone& tone, std::string_view type,
                                   const std::vector<ParameterMove>& moves);
 
-std::string fixedText(double value, int digits);
-std::string hertzText(double hertz);  // "196 Hz", "4.2 kHz"
-
 }  // namespace ember

@@ -3,6 +3,7 @@
 #include "core/advise/common.h"
 #include "core/advise/foretell.h"
 #include "core/advise/proposal.h"
+#include "core/base/number.h"
 #include "core/base/statistics.h"
 #include "core/base/units.h"
 #include "core/dsp/compressor.h"
@@ -147,13 +148,13 @@ std::optional<Proposal> shaping(const KitMeasurement& m, const Row& row, const D
     p.title = flat ? (rings ? "More attack, less ring" : "More attack") : "Less ring";
     p.school = "shape instead of press";
     if (flat)
-        p.reason = "Its peaks stand only " + fixedText(tone.crestDb, 1) +
+        p.reason = "Its peaks stand only " + numberText(tone.crestDb, 1) +
                    " dB over the average: a compressor has nothing to press, a shaper lifts the "
                    "first " +
-                   fixedText(p.moves[1].value, 0) + " ms by up to 4 dB. ";
+                   numberText(p.moves[1].value, 0) + " ms by up to 4 dB. ";
     if (rings)
-        p.reason += "It rings for " + fixedText(1000.0 * tone.decayT60, 0) +
-                    " ms while the next stroke usually comes after " + fixedText(1000.0 * gap, 0) +
+        p.reason += "It rings for " + numberText(1000.0 * tone.decayT60, 0) +
+                    " ms while the next stroke usually comes after " + numberText(1000.0 * gap, 0) +
                     ": what rings is taken back by up to 6 dB, so that strokes stand apart.";
     if (auto punch = punchEffect(tone, "transient", p.moves)) p.effects.push_back(*punch);
     p.confidence = 0.5;
@@ -183,9 +184,9 @@ std::vector<Proposal> adviseDynamics(const Session& session, const KitMeasuremen
         // Punch: the attack passes whole before the reduction arrives. Density: it is caught.
         const double slow = std::clamp(1.2 * tone->transientMs, 8.0, 50.0),
                      fast = std::clamp(0.1 * tone->transientMs, 0.5, 50.0);
-        const std::string spread = "Its strokes spread by " + fixedText(tone->levelSpreadDb, 1) +
+        const std::string spread = "Its strokes spread by " + numberText(tone->levelSpreadDb, 1) +
                                    " dB. The attack is over after " +
-                                   fixedText(tone->transientMs, 0) + " ms";
+                                   numberText(tone->transientMs, 0) + " ms";
         // `on`: the compressor it is for; usual ratios stand behind the first one's reason.
         const auto add = [&](Pressed pressed, const std::string& on, std::string reason) {
             Proposal& p = pressed.proposal;
@@ -226,15 +227,15 @@ std::vector<Proposal> adviseDynamics(const Session& session, const KitMeasuremen
                     spread +
                         "; two compressors that do a little each are heard less than "
                         "one that does it all. This one, fast, takes " +
-                        fixedText(first->loudDb, 1) + " dB off the loudest and " +
-                        fixedText(first->usualDb, 1) + " dB off the usual strokes.");
+                        numberText(first->loudDb, 1) + " dB off the loudest and " +
+                        numberText(first->usualDb, 1) + " dB off the usual strokes.");
             if (auto second = pressing(m, row, *tone, peaks, lean, usual, loud))
                 add(*second, "compressor-2",
-                    "Behind the fast one, slow: " + fixedText(slow, 1) +
+                    "Behind the fast one, slow: " + numberText(slow, 1) +
                         " ms let the attack through, then the body is pressed by about " +
-                        fixedText(second->usualDb, 1) + " dB; " + fixedText(release, 0) +
+                        numberText(second->usualDb, 1) + " dB; " + numberText(release, 0) +
                         " ms of release has recovered before the next stroke after " +
-                        fixedText(1000.0 * gap, 0) + " ms.");
+                        numberText(1000.0 * gap, 0) + " ms.");
             continue;
         }
         const bool punch = school == DynamicsSchool::punch;
@@ -248,14 +249,14 @@ std::vector<Proposal> adviseDynamics(const Session& session, const KitMeasuremen
                                       usual, loud);
         if (!pressed) continue;
         add(*pressed, stage->id,
-            spread + ", so " + fixedText(attack, 1) + " ms " +
+            spread + ", so " + numberText(attack, 1) + " ms " +
                 (punch ? "lets it through and presses the body" : "catches it") +
-                "; the shortest gap is " + fixedText(1000.0 * gap, 0) + " ms, so " +
-                fixedText(release, 0) +
+                "; the shortest gap is " + numberText(1000.0 * gap, 0) + " ms, so " +
+                numberText(release, 0) +
                 " ms of release has recovered before the next stroke. Usual strokes are pressed by "
                 "up to " +
-                fixedText(pressed->usualDb, 1) + " dB, the loudest by " +
-                fixedText(pressed->loudDb, 1) + " dB.");
+                numberText(pressed->usualDb, 1) + " dB, the loudest by " +
+                numberText(pressed->loudDb, 1) + " dB.");
     }
     return out;
 }
@@ -280,14 +281,14 @@ std::string whyNoCompression(const Session& session, const KitMeasurement& m, co
         return "Only " + std::to_string(peaks.size()) +
                (peaks.size() == 1 ? " full stroke was" : " full strokes were") +
                " heard: too few to judge how even they are.";
-    const std::string spread = fixedText(tone->levelSpreadDb, 1),
-                      crest = fixedText(tone->crestDb, 1);
+    const std::string spread = numberText(tone->levelSpreadDb, 1),
+                      crest = numberText(tone->crestDb, 1);
     if (tone->levelSpreadDb <= kEvenDb)
         return "Its strokes lie within " + spread + " dB of each other (even up to " +
-               fixedText(kEvenDb, 0) + " dB): there is nothing to even out.";
+               numberText(kEvenDb, 0) + " dB): there is nothing to even out.";
     if (tone->crestDb < kFlatCrestDb)
         return "Its strokes spread by " + spread + " dB, but peaks stand only " + crest +
-               " dB over the average (under " + fixedText(kFlatCrestDb, 0) +
+               " dB over the average (under " + numberText(kFlatCrestDb, 0) +
                " dB no attack is left to spare): pressed further it would lose its punch.";
     return "Its strokes spread by " + spread + " dB and peaks stand " + crest +
            " dB over the average, but no usual setting changes either by as much as can be heard.";
@@ -355,8 +356,8 @@ std::vector<Proposal> adviseColour(const Session& session, const KitMeasurement&
             {"drive", std::round(drive * 2.0) / 2.0}, {"curve", 2.0}, {"to", top}, {"mix", 50.0}};
         p.title = "Tape colour, half mixed in";
         p.school = "coloured";
-        p.reason = "Peaks stand " + fixedText(tone->crestDb, 1) +
-                   " dB above the average: " + fixedText(drive, 1) +
+        p.reason = "Peaks stand " + numberText(tone->crestDb, 1) +
+                   " dB above the average: " + numberText(drive, 1) +
                    " dB of drive bends the tips of the usual strokes by about 3 dB; "
                    "at half mix the attack keeps its edge" +
                    (top < 20000.0 ? ", and above " + hertzText(top) +

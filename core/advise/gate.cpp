@@ -1,4 +1,5 @@
 #include "core/advise/common.h"
+#include "core/base/number.h"
 #include "core/base/statistics.h"
 #include "core/dsp/key_filter.h"
 #include "core/measure/strokes/stroke_figures.h"
@@ -188,11 +189,11 @@ std::vector<Proposal> adviseGate(const Session& session, const KitMeasurement& m
                 (ghosts > 0 ? ", " + std::to_string(ghosts) + " of them ghosts. " : ". ") +
                 (apart
                      ? "A level would tell them from the bleed as well; strokes need no threshold."
-                 : ghosts == 0 ? std::string("A level low enough for its quiet strokes would let "
-                                             "neighbours open it; strokes do not.")
-                               : "A level above the bleed would keep only " +
-                                     std::to_string(static_cast<int>(std::lround(100.0 * kept))) +
-                                     " % of the ghosts; strokes keep them all.");
+                 : ghosts == 0
+                     ? std::string("A level low enough for its quiet strokes would let "
+                                   "neighbours open it; strokes do not.")
+                     : "A level above the bleed would keep only " + numberText(100.0 * kept, 0) +
+                           " % of the ghosts; strokes keep them all.");
             if (ghosts > 0)
                 p.effects.push_back(
                     {EffectKind::ghosts, "ghost notes kept", "%", 100.0, 100.0, {}});
@@ -210,11 +211,10 @@ std::vector<Proposal> adviseGate(const Session& session, const KitMeasurement& m
             const double kept = 100.0 * shareAbove(heard->ghostDb, threshold),
                          opened = 100.0 * shareAbove(heard->bleedDb, threshold);
             p.reason =
-                apart ? "The weakest strokes stand " +
-                            std::to_string(static_cast<int>(std::lround(ownLow - bleedTop))) +
+                apart ? "The weakest strokes stand " + numberText(ownLow - bleedTop, 0) +
                             " dB above the neighbours in the detector; the threshold lies between."
                       : "Strokes and bleed overlap in level: to keep the ghosts, " +
-                            std::to_string(static_cast<int>(std::lround(opened))) +
+                            numberText(opened, 0) +
                             " % of the neighbours' strokes open it too. Strokes as key would avoid "
                             "that.";
             if (ghosts > 0)
@@ -248,13 +248,13 @@ std::vector<Proposal> adviseGate(const Session& session, const KitMeasurement& m
         if (hatHere && wires == nullptr)
             p.reason +=
                 " The hi-hat has no microphone of its own and is loud in here: a floor of " +
-                fixedText(kHatFloorDb, 0) + " dB keeps it from jumping with every stroke.";
+                numberText(kHatFloorDb, 0) + " dB keeps it from jumping with every stroke.";
         if (wires != nullptr) {
             p.title += ", some wire buzz kept";
             p.reason += " The " + drumName(session, wires->struck) + " sets off the wires at " +
-                        std::to_string(static_cast<int>(std::lround(-wires->relativeDb))) +
+                        numberText(-wires->relativeDb, 0) +
                         " dB under the snare itself; the floor leaves them at " +
-                        std::to_string(static_cast<int>(std::lround(-wires->relativeDb - floor))) +
+                        numberText(-wires->relativeDb - floor, 0) +
                         " dB under it, so that the kit still breathes.";
             p.effects.push_back({EffectKind::wires,
                                  "wire buzz",

@@ -1,5 +1,6 @@
 #include "core/advise/common.h"
 #include "core/advise/eq_fit.h"
+#include "core/base/number.h"
 
 #include <algorithm>
 #include <cmath>
@@ -200,10 +201,8 @@ std::vector<Proposal> adviseRepair(const Session& session, const KitMeasurement&
             p.moves.push_back({b + ".q", std::round(10.0 * cut.q) / 10.0});
             if (band == 4) p.title += p.title.empty() ? "Ring cut" : " and ring cut";
             p.reason += (p.reason.empty() ? "A ring at " : " A ring at ") + hertzText(ring.hertz) +
-                        " stands out on " +
-                        std::to_string(static_cast<int>(std::lround(100.0 * ring.share))) +
-                        " % of the strokes and lasts " +
-                        std::to_string(static_cast<int>(std::lround(1000.0 * ring.t60))) + " ms." +
+                        " stands out on " + numberText(100.0 * ring.share, 0) +
+                        " % of the strokes and lasts " + numberText(1000.0 * ring.t60, 0) + " ms." +
                         (moving ? " The cut comes and goes with it." : "");
             p.effects.push_back({EffectKind::ring,
                                  "ring at " + hertzText(ring.hertz),

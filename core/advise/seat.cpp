@@ -1,12 +1,12 @@
 #include "core/dsp/seat.h"
 
 #include "core/advise/common.h"
+#include "core/base/number.h"
 #include "core/base/statistics.h"
 #include "core/base/units.h"
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
 
 namespace ember {
 namespace {
@@ -16,15 +16,12 @@ constexpr double kCentre = 0.12;       // a pan nearer to the middle than this i
 constexpr double kWorthDb = 1.0, kWorthPan = 0.05;
 
 std::string decibels(double db) {
-    char text[32];
-    std::snprintf(text, sizeof text, "%s%.1f dB", db < 0.0 ? "−" : "+", std::abs(db));
-    return text;
+    return changeText(db, 1) + " dB";
 }
 
 std::string panText(double pan) {
     if (std::abs(pan) < 0.005) return "middle";
-    return std::to_string(static_cast<int>(std::lround(100.0 * std::abs(pan)))) +
-           (pan < 0.0 ? " % left" : " % right");
+    return numberText(100.0 * std::abs(pan), 0) + (pan < 0.0 ? " % left" : " % right");
 }
 
 // What the target is about, as the recording holds it: a peak in dBFS or an average in LUFS.
@@ -100,13 +97,10 @@ const LevelTarget* targetFor(const Session& session, const Row& row) {
 }
 
 std::string targetText(const LevelTarget& t) {
-    char text[96];
-    std::snprintf(text, sizeof text, "%s at −%.0f %s",
-                  !t.peak                               ? "average loudness"
-                  : t.strokes == TargetStrokes::loudest ? "peak of the loudest strokes"
-                                                        : "peak of the usual strokes",
-                  std::abs(t.db), t.peak ? "dBFS" : "LUFS");
-    return text;
+    const std::string what = !t.peak                               ? "average loudness"
+                             : t.strokes == TargetStrokes::loudest ? "peak of the loudest strokes"
+                                                                   : "peak of the usual strokes";
+    return what + " at " + numberText(t.db, 0) + (t.peak ? " dBFS" : " LUFS");
 }
 
 std::vector<Proposal> adviseSeat(const Session& session, const KitMeasurement& m) {

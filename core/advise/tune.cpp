@@ -1,6 +1,7 @@
 // A drum's note against the one a person wants of it.
 
 #include "core/advise/common.h"
+#include "core/base/number.h"
 
 #include <algorithm>
 #include <cmath>
@@ -38,7 +39,7 @@ std::vector<Proposal> adviseTune(const Session& session, const KitMeasurement& m
         p.title = "Tuned to " + hertzText(wanted);
         p.school = "to the note that is wanted";
         p.reason = "Its note lies at " + hertzText(tone->fundamental) + ", " +
-                   fixedText(std::abs(semitones), 1) + " semitones " +
+                   numberText(std::abs(semitones), 1) + " semitones " +
                    (semitones > 0.0 ? "under" : "over") +
                    " the one wanted of it. Overheads and rooms still hear the old one.";
         p.effects.push_back({EffectKind::note, "its note", "Hz", tone->fundamental, wanted, {}});

@@ -229,8 +229,8 @@ void BandDynamics::reset() {
     peak_ = 0.0;
     holdLeft_ = 0;
     // At rest: what silence gets.
-    gain_ = bandCurve(static_cast<BandMode>(std::lround(values_[mode])), -150.0, values_[threshold],
-                      values_[ratio], values_[range]);
+    gain_ = bandCurve(static_cast<BandMode>(std::lround(values_[mode])), kSilenceDb,
+                      values_[threshold], values_[ratio], values_[range]);
 }
 
 void BandDynamics::process(const AudioBlock& io, const AudioBlock& key) {

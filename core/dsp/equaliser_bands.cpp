@@ -1,12 +1,12 @@
 // The equaliser's bands as values: their table, their sections, their curve.
 
+#include "core/base/number.h"
 #include "core/base/units.h"
 #include "core/dsp/equaliser.h"
 
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <cstdio>
 
 namespace ember {
 namespace {
@@ -194,11 +194,9 @@ std::string eqBandLabel(const EqBand& band, double note, std::span<const double>
         return hertz > 0.0 && std::abs(f - hertz) < share * hertz;
     };
     const auto at = [](const char* word, double hertz) {
-        char text[48];
         const double rounded = std::round(hertz);
-        std::snprintf(text, sizeof text, rounded >= 1000.0 ? "%s %.1fk" : "%s %.0f", word,
-                      rounded >= 1000.0 ? rounded / 1000.0 : rounded);
-        return std::string(text);
+        return std::string(word) + " " +
+               (rounded >= 1000.0 ? numberText(rounded / 1000.0, 1) + "k" : numberText(rounded, 0));
     };
     switch (band.shape) {
         case EqShape::highPass:

@@ -1,25 +1,15 @@
 #include "core/dsp/parameter.h"
 
 #include "core/base/error.h"
+#include "core/base/number.h"
 
 #include <algorithm>
 #include <array>
 #include <cctype>
 #include <cmath>
-#include <cstdio>
 
 namespace ember {
 namespace {
-
-std::string number(double value, int decimals) {
-    char text[48];
-    std::snprintf(text, sizeof(text), "%.*f", decimals, value);
-    if (std::string_view(text).find_first_not_of("-0.") == std::string_view::npos &&
-        text[0] == '-') {
-        return text + 1;  // no "-0.0"
-    }
-    return text[0] == '-' ? "−" + std::string(text + 1) : text;
-}
 
 std::string range(const Parameter& p) {
     return formatValue(p, p.minimum) + " to " + formatValue(p, p.maximum);
@@ -64,25 +54,26 @@ std::string formatValue(const Parameter& p, double value) {
     switch (p.unit) {
         case Unit::dB:
             if (p.minimum <= -89.0 && value <= p.minimum) return "silent";
-            return number(value, 1) + " dB";
+            return numberText(value, 1) + " dB";
         case Unit::hertz:
-            return value < 999.5 ? number(value, value < 99.95 ? 1 : 0) + " Hz"
-                                 : number(value / 1000.0, 2) + " kHz";
+            return value < 999.5 ? numberText(value, value < 99.95 ? 1 : 0) + " Hz"
+                                 : numberText(value / 1000.0, 2) + " kHz";
         case Unit::milliseconds:
-            return number(value, std::abs(value) < 9.995 ? 2 : (std::abs(value) < 99.95 ? 1 : 0)) +
+            return numberText(value,
+                              std::abs(value) < 9.995 ? 2 : (std::abs(value) < 99.95 ? 1 : 0)) +
                    " ms";
         case Unit::percent:
-            return number(value, 0) + " %";
+            return numberText(value, 0) + " %";
         case Unit::ratio:
-            return number(value, value < 9.95 ? 1 : 0) + ":1";
+            return numberText(value, value < 9.95 ? 1 : 0) + ":1";
         case Unit::octaves:
-            return number(value, 2) + " oct";
+            return numberText(value, 2) + " oct";
         case Unit::semitones:
-            return number(value, 2) + " st";
+            return numberText(value, 2) + " st";
         case Unit::none:
             break;
     }
-    return number(value, 2);
+    return numberText(value, 2);
 }
 
 std::span<const std::string> noteValues() {

@@ -1,6 +1,7 @@
 // Every drum in every microphone: how loud it is heard there, and how far a key filter helps.
 #pragma once
 
+#include "core/base/units.h"
 #include "core/measure/kit/kit_measure.h"
 #include "core/session/session.h"
 
@@ -12,8 +13,8 @@ namespace ember {
 
 struct BleedTable {
     struct Cell {
-        double peakDb = -150.0;      // median peak of the drum's clear strokes there, dBFS
-        double relativeDb = -150.0;  // against the loudest drum of that microphone
+        double peakDb = kSilenceDb;      // median peak of the drum's clear strokes there, dBFS
+        double relativeDb = kSilenceDb;  // against the loudest drum of that microphone
     };
     struct Mic {
         std::string row, drum;  // drum: whose microphone it is; empty where it hears the whole kit

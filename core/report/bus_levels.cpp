@@ -1,26 +1,18 @@
 #include "core/report/bus_levels.h"
 
 #include "core/engine/render.h"
+#include "core/session/graph.h"
 
 #include <algorithm>
 
 namespace ember {
 namespace {
 
-bool under(const Session& session, const Row& row, const std::string& bus) {
-    const Row* at = &row;
-    for (std::size_t steps = 0; at != nullptr && steps <= session.rows.size(); ++steps) {
-        if (at->id == bus) return true;
-        at = at->parent.empty() ? nullptr : findRow(session, at->parent);
-    }
-    return false;
-}
-
 // Only what the bus is fed with; whatever comes after it is neutral.
 Session upTo(const Session& session, const std::string& bus) {
     Session out = session;
     for (Row& row : out.rows) {
-        const bool before = under(session, row, bus);
+        const bool before = leadsTo(session, row.id, bus);
         if (row.kind == RowKind::element && !before) row.mute = true;
         if (before) continue;
         for (Stage& stage : row.chain) {

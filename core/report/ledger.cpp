@@ -2,16 +2,17 @@
 
 #include "core/base/error.h"
 #include "core/base/fft.h"
+#include "core/base/number.h"
 #include "core/base/statistics.h"
 #include "core/base/units.h"
 #include "core/engine/render.h"
 #include "core/measure/level/levels.h"
 #include "core/measure/sound/partials.h"
 #include "core/measure/strokes/stroke_figures.h"
+#include "core/session/graph.h"
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
 
 namespace ember {
 namespace {
@@ -25,36 +26,18 @@ RenderOptions heardWithGuests() {
 
 constexpr double kTaken = 0.5;  // dB of attack against body that count as taken
 
-std::string fixed(double value, const char* unit) {
-    char text[48];
-    std::snprintf(text, sizeof text, "%s%.1f %s", value < 0.0 ? "−" : "", std::abs(value), unit);
-    return text;
-}
-
-// A row that is only listened to by others, with whatever it is keyed by itself.
-void addKeys(const Session& session, const Row& row, std::vector<std::string>& keys) {
-    for (const Stage& stage : row.chain) {
-        const Row* key = stage.key.empty() ? nullptr : findRow(session, stage.key);
-        if (key == nullptr || std::find(keys.begin(), keys.end(), key->id) != keys.end()) continue;
-        keys.push_back(key->id);
-        addKeys(session, *key, keys);
-    }
-}
-
 // The row and what it feeds; what its stages listen to plays along unheard.
 Session onlyWayOf(const Session& session, const std::string& id) {
     std::vector<std::string> way, keys;
-    for (const Row* row = findRow(session, id); row != nullptr;
-         row = findRow(session, row->parent)) {
-        way.push_back(row->id);
-        addKeys(session, *row, keys);
-        if (row->parent.empty()) break;
-    }
-    std::erase_if(keys, [&](const std::string& key) {
-        return std::find(way.begin(), way.end(), key) != way.end();
-    });
+    for (const Row* row : wayOut(session, id)) way.push_back(row->id);
     std::vector<std::string> rows = way;
-    rows.insert(rows.end(), keys.begin(), keys.end());
+    for (const std::string& row : way) {
+        for (const std::string& key : keysOf(session, row)) {
+            if (std::find(rows.begin(), rows.end(), key) != rows.end()) continue;
+            keys.push_back(key);
+            rows.push_back(key);
+        }
+    }
     Session out = withOnlyRows(session, rows);
     for (const std::string& key : keys) requireRow(out, key).mute = true;
     return out;
@@ -198,17 +181,14 @@ Ledger transientLedger(const Session& session, const KitStrokes& strokes, AudioS
         Stage stage;
     };
     std::vector<Place> places;
-    std::string at = id;
-    while (!at.empty()) {
-        Row& row = requireRow(way, at);
-        for (Stage& stage : row.chain) {
+    for (Row* row : wayOut(way, id)) {
+        for (Stage& stage : row->chain) {
             const bool fixed = stage.type == "align" || stage.type == "seat";
             // Align and seat only move and scale; they belong to what is recorded.
             if (fixed || !stage.on) continue;
-            places.push_back({row.id, stage});
+            places.push_back({row->id, stage});
             stage.on = false;
         }
-        at = row.parent;
     }
     Ledger ledger;
     const double rate = session.sampleRate;
@@ -271,25 +251,27 @@ Ledger transientLedger(const Session& session, const KitStrokes& strokes, AudioS
 std::string colourText(const Ledger& ledger) {
     if (ledger.lines.empty()) return {};
     const LedgerLine &first = ledger.lines.front(), &last = ledger.lines.back();
-    const auto grown = [](double by) { return (by >= 0.0 ? "+" : "") + fixed(by, "dB"); };
+    const auto grown = [](double by) { return changeText(by, 1) + " dB"; };
     std::string text = "Colour carried as recorded: ";
     const auto some = [](const LedgerLine& l) {
         return l.harmonicsDb && *l.harmonicsDb > kNoHarmonicsDb;
     };
     if (first.harmonicsDb) {
         text += (some(first) ? "harmonics" : "no harmonics") + std::string(" of its ") +
-                fixed(ledger.note, "Hz") +
-                (some(first) ? " at " + fixed(*first.harmonicsDb, "dB") : std::string()) + ", ";
+                numberText(ledger.note, 1) + " Hz" +
+                (some(first) ? " at " + numberText(*first.harmonicsDb, 1) + " dB" : std::string()) +
+                ", ";
     }
-    text += "crest " + fixed(first.crestDb, "dB");
+    text += "crest " + numberText(first.crestDb, 1) + " dB";
     if (ledger.flatTops > 0.0)
-        text += ", " + fixed(100.0 * ledger.flatTops, "%") + " of the strokes flat at the top";
+        text += ", " + numberText(100.0 * ledger.flatTops, 1) + " %" +
+                " of the strokes flat at the top";
     if (ledger.lines.size() == 1) return text + "; the chain has added none so far.";
     text += "; added so far: ";
     if (some(last))
         text += "harmonics " +
                 (some(first) ? grown(*last.harmonicsDb - *first.harmonicsDb)
-                             : "now at " + fixed(*last.harmonicsDb, "dB")) +
+                             : "now at " + numberText(*last.harmonicsDb, 1) + " dB") +
                 ", ";
     return text + "crest " + grown(last.crestDb - first.crestDb) + ".";
 }
@@ -338,10 +320,10 @@ OrderTest testOrder(const Session& session, const KitStrokes& strokes, AudioStor
         test.sentences.push_back("The order makes no difference that could be heard.");
         return test;
     }
-    test.sentences.push_back(
-        test.second + " first, at the same loudness: crest " + (crest >= 0.0 ? "+" : "") +
-        fixed(crest, "dB") + ", attack against body " + (punch >= 0.0 ? "+" : "") +
-        fixed(punch, "dB") + ", peak " + (peak >= 0.0 ? "+" : "") + fixed(peak, "dB") + ".");
+    test.sentences.push_back(test.second + " first, at the same loudness: crest " +
+                             (crest >= 0.0 ? "+" : "") + numberText(crest, 1) + " dB" +
+                             ", attack against body " + changeText(punch, 1) + " dB, peak " +
+                             changeText(peak, 1) + " dB.");
     if (std::abs(punch) >= kTaken)
         test.sentences.push_back(punch > 0.0 ? "It keeps more of the attack that way."
                                              : "The attack is better kept as it is.");

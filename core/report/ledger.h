@@ -2,6 +2,7 @@
 // and the order test: two neighbours in a chain the other way round.
 #pragma once
 
+#include "core/base/units.h"
 #include "core/measure/kit/kit_measure.h"
 #include "core/session/session.h"
 
@@ -17,14 +18,14 @@ inline constexpr double kNoHarmonicsDb = -60.0;
 struct LedgerLine {
     std::string row, stage;          // where in the way to the main; stage empty: as recorded
     std::string label;               // "Snare Top · Compressor"
-    double peakDb = -150.0;          // dBFS
-    double loudness = -150.0;        // LUFS
+    double peakDb = kSilenceDb;      // dBFS
+    double loudness = kSilenceDb;    // LUFS
     double crestDb = 0.0;            // median over strokes: peak against the RMS of 300 ms
     double transientToBodyDb = 0.0;  // median over strokes: first 30 ms against the rest of 300 ms
     // Power at two to five times the drum's note, as far as it stands over what lies around,
     // against that at the note, kNoHarmonicsDb at least; nothing for what has no note.
     std::optional<double> harmonicsDb;
-    double matchedPeakDb = -150.0;  // peak if it were as loud as recorded, dBFS
+    double matchedPeakDb = kSilenceDb;  // peak if it were as loud as recorded, dBFS
     bool operator==(const LedgerLine&) const = default;
 };
 
@@ -46,10 +47,11 @@ Ledger transientLedger(const Session& session, const KitStrokes& strokes, AudioS
 std::string colourText(const Ledger& ledger);
 
 struct OrderTest {
-    std::string first, second;     // labels, as the chain has them now
-    double matchGainDb = 0.0;      // gain that makes the swapped order as loud
-    LedgerLine now, swapped;       // after both, `swapped` at matched loudness
-    double differenceDb = -150.0;  // RMS of the difference at matched loudness, against the signal
+    std::string first, second;  // labels, as the chain has them now
+    double matchGainDb = 0.0;   // gain that makes the swapped order as loud
+    LedgerLine now, swapped;    // after both, `swapped` at matched loudness
+    double differenceDb =
+        kSilenceDb;  // RMS of the difference at matched loudness, against the signal
     std::vector<std::string> sentences;
 };
 

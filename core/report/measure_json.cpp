@@ -1,11 +1,11 @@
 #include "core/report/measure_json.h"
 
 #include "core/base/error.h"
+#include "core/base/number.h"
 
 #include <nlohmann/json.hpp>
 
 #include <algorithm>
-#include <cstdio>
 
 namespace ember {
 namespace {
@@ -328,6 +328,15 @@ std::string orderJson(const OrderTest& test) {
         .dump(1, ' ', false, Json::error_handler_t::replace);
 }
 
+std::string strokeViewJson(const StrokeView& view, double time) {
+    return Json{{"stroke_s", time},
+                {"starts_ms", -1000.0 * StrokeView::kLead},
+                {"sample_rate", view.sampleRate},
+                {"before", view.before},
+                {"after", view.now}}
+        .dump(1, ' ', false, Json::error_handler_t::replace);
+}
+
 std::string reviewJson(const std::vector<ReviewItem>& items) {
     Json list = Json::array();
     for (const ReviewItem& item : items)
@@ -353,12 +362,9 @@ std::string quoted(const std::string& text) {
 std::string strokesCsv(const Session& session, const KitStrokes& all) {
     std::string out = "time_s,drum,drum_id,drum_name,mic,velocity,kind,confidence\n";
     for (const Stroke& s : all.strokes) {
-        char time[32], rest[64];
-        std::snprintf(time, sizeof time, "%.6f", s.time);
-        std::snprintf(rest, sizeof rest, "%.3f,%s,%.3f\n", s.velocity,
-                      std::string(toString(s.kind)).c_str(), s.confidence);
-        out += std::string(time) + "," + drumKindIn(session, s.drum) + "," + s.drum + "," +
-               quoted(drumName(session, s.drum)) + "," + s.mic + "," + rest;
+        out += plainText(s.time, 6) + "," + drumKindIn(session, s.drum) + "," + s.drum + "," +
+               quoted(drumName(session, s.drum)) + "," + s.mic + "," + plainText(s.velocity, 3) +
+               "," + std::string(toString(s.kind)) + "," + plainText(s.confidence, 3) + "\n";
     }
     return out;
 }

@@ -4,6 +4,7 @@
 #include "core/advise/proposal.h"
 #include "core/report/ledger.h"
 #include "core/report/review.h"
+#include "core/report/stroke_view.h"
 
 #include <set>
 #include <string>
@@ -23,6 +24,7 @@ std::string proposalsJson(const std::vector<Proposal>& proposals,
                           const std::set<std::string>& accepted);
 std::string ledgerJson(const Ledger& ledger);
 std::string orderJson(const OrderTest& test);
+std::string strokeViewJson(const StrokeView& view, double time);
 std::string reviewJson(const std::vector<ReviewItem>& items);
 // One line a stroke: time_s,drum,drum_id,drum_name,mic,velocity,kind,confidence.
 std::string strokesCsv(const Session& session, const KitStrokes& strokes);

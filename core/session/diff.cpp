@@ -1,10 +1,10 @@
 #include "core/session/diff.h"
 
+#include "core/base/number.h"
 #include "core/dsp/equaliser.h"
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
 
 namespace ember {
 namespace {
@@ -66,9 +66,8 @@ class Comparer {
         if (before_.targets != after_.targets) say("Session", "level targets changed");
         for (const NoteTarget& n : after_.notes) {
             if (noteTarget(before_, n.drum) == n.hertz) continue;
-            char text[32];
-            std::snprintf(text, sizeof text, "%.1f Hz", n.hertz);
-            say("Session", "note wanted of the " + drumName(after_, n.drum) + ": " + text);
+            say("Session", "note wanted of the " + drumName(after_, n.drum) + ": " +
+                               numberText(n.hertz, 1) + " Hz");
         }
         for (const NoteTarget& n : before_.notes) {
             if (noteTarget(after_, n.drum) <= 0.0)
@@ -125,26 +124,22 @@ class Comparer {
                                : std::to_string(after_.strokes.get().size()) + " strokes");
             return;
         }
-        char at[32];
         const Stroke& last = is.back().stroke;
-        std::snprintf(at, sizeof at, "%.3f s", last.time);
+        const auto at = [](const Stroke& s) { return " at " + numberText(s.time, 3) + " s "; };
         const bool pair = is.size() == was.size() + 2 && is[was.size()].remove && !is.back().remove;
         if (is.size() > was.size() + 2) {
             say("Strokes", std::to_string(is.size() - was.size()) + " corrections");
         } else if (!pair) {
-            say("Strokes", drumName(after_, last.drum) + " at " + at +
-                               (is.back().remove ? " removed" : " added"));
+            say("Strokes",
+                drumName(after_, last.drum) + at(last) + (is.back().remove ? "removed" : "added"));
         } else {
             const Stroke& first = is[was.size()].stroke;
             std::string what = first.drum != last.drum ? "given to " + drumName(after_, last.drum)
                                                        : "now " + std::string(toString(last.kind));
             if (std::abs(first.time - last.time) > 1e-9) {
-                char to[48];
-                std::snprintf(to, sizeof to, "moved by %+.2f ms", 1e3 * (last.time - first.time));
-                what = to;
+                what = "moved by " + changeText(1e3 * (last.time - first.time), 2) + " ms";
             }
-            std::snprintf(at, sizeof at, "%.3f s", first.time);
-            say("Strokes", drumName(after_, first.drum) + " at " + at + " " + what);
+            say("Strokes", drumName(after_, first.drum) + at(first) + what);
         }
     }
 

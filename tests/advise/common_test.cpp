@@ -24,14 +24,6 @@ const Effect* effectOf(const Proposal& p, const std::string& what) {
     }
     return nullptr;
 }
-TEST(AdviceWording, ReadsLikeAPersonWritesIt) {
-    EXPECT_EQ(hertzText(196.4), "196 Hz");
-    EXPECT_EQ(hertzText(999.4), "999 Hz");
-    EXPECT_EQ(hertzText(4230.0), "4.2 kHz");
-    EXPECT_EQ(fixedText(2.345, 1), "2.3");
-    EXPECT_EQ(fixedText(-0.5, 0), "-0");
-}
-
 TEST(Overwriting, CountsBandsOfAnEqualiserEachForItself) {
     Session s = test::shortSession();
     const auto eq = [&]() -> const Stage& { return *findStage(*findRow(s, "snare-top"), "eq"); };

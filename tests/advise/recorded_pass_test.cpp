@@ -3,6 +3,7 @@
 
 #include "core/advise/common.h"
 #include "core/advise/proposal.h"
+#include "core/base/number.h"
 #include "core/engine/render.h"
 #include "core/report/ledger.h"
 #include "tests/support/accuracy.h"
@@ -130,9 +131,9 @@ TEST(RecordedFirstPass, DoesWhatItSaysAndHarmsNothing) {
                     r.kept += close || unsure ? 1 : 0;
                     if (!close && !unsure)
                         r.broken += std::to_string(n) + " " + p.id + " · " + e.what + ": was " +
-                                    fixedText(e.before.value_or(0.0), 2) + ", said " +
-                                    fixedText(*e.predicted, 2) + ", is " +
-                                    fixedText(*e.measured, 2) + "\n";
+                                    numberText(e.before.value_or(0.0), 2) + ", said " +
+                                    numberText(*e.predicted, 2) + ", is " +
+                                    numberText(*e.measured, 2) + "\n";
                     if (e.what == "bleed between strokes") {
                         r.bleed += *e.measured;
                         ++r.gates;
@@ -151,7 +152,7 @@ TEST(RecordedFirstPass, DoesWhatItSaysAndHarmsNothing) {
                     r.body = std::min(r.body, kept);
                     if (kept < -0.5)
                         r.broken += std::to_string(n) + " " + p.id + ": takes " +
-                                    fixedText(-kept, 2) + " dB of the body: " + p.reason + "\n";
+                                    numberText(-kept, 2) + " dB of the body: " + p.reason + "\n";
                 }
             }
             RenderReport after;

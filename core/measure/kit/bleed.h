@@ -1,6 +1,7 @@
 // Who is heard where, how loud, and whether a level can tell a drum from its neighbours.
 #pragma once
 
+#include "core/base/units.h"
 #include "core/measure/strokes/strokes.h"
 
 #include <string>
@@ -10,8 +11,8 @@ namespace ember {
 
 struct BleedLevel {
     std::string drum, mic;
-    double peakDb = -150.0;      // median peak of the drum's clear strokes in `mic`, dBFS
-    double relativeDb = -150.0;  // against `mic`'s loudest drum
+    double peakDb = kSilenceDb;      // median peak of the drum's clear strokes in `mic`, dBFS
+    double relativeDb = kSilenceDb;  // against `mic`'s loudest drum
     int strokes = 0;
     bool operator==(const BleedLevel&) const = default;
 };

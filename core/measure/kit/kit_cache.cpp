@@ -1,17 +1,13 @@
 #include "core/measure/kit/kit_cache.h"
 
+#include "core/base/archive.h"
 #include "core/base/error.h"
-#include "core/base/hash.h"
 
 #include <concepts>
-#include <cstring>
-#include <fstream>
 #include <type_traits>
 
 namespace ember {
 namespace {
-
-constexpr std::size_t kHash = 32;  // characters of the checksum in front
 
 template <typename T>
 concept Plain = std::is_arithmetic_v<T> || std::is_enum_v<T>;
@@ -83,51 +79,13 @@ class Members {
     Archive& all_;
 };
 
-class Writer {
-  public:
-    void raw(const void* data, std::size_t size) {
-        bytes_.append(static_cast<const char*>(data), size);
-    }
-    void resize(const auto& list) {
-        const std::size_t size = list.size();
-        raw(&size, sizeof size);
-    }
-    [[nodiscard]] const std::string& bytes() const { return bytes_; }
-
-  private:
-    std::string bytes_;
-};
-
-class Reader {
-  public:
-    explicit Reader(std::string_view bytes) : bytes_(bytes) {}
-    void raw(void* data, std::size_t size) {
-        if (size > bytes_.size() - at_) throw Error("The cached measurement is cut short.");
-        std::memcpy(data, bytes_.data() + at_, size);
-        at_ += size;
-    }
-    void resize(auto& list) {
-        std::size_t size = 0;
-        raw(&size, sizeof size);
-        if (size > bytes_.size()) throw Error("The cached measurement is damaged.");
-        list.resize(size);
-    }
-
-  private:
-    std::string_view bytes_;
-    std::size_t at_ = 0;
-};
-
 template <typename T>
 std::optional<T> load(const std::filesystem::path& file) {
-    std::ifstream in(file, std::ios::binary);
-    const std::string all((std::istreambuf_iterator<char>(in)), {});
-    if (all.size() < kHash) return std::nullopt;
-    const std::string_view bytes = std::string_view(all).substr(kHash);
-    if (hashBytes(bytes) != all.substr(0, kHash)) return std::nullopt;
+    const auto bytes = loadArchive(file);
+    if (!bytes) return std::nullopt;
     T value;
     try {
-        Reader reader(bytes);
+        Reader reader(*bytes);
         Members{reader}(value);
     } catch (const Error&) {
         return std::nullopt;
@@ -139,16 +97,7 @@ template <typename T>
 void keep(const std::filesystem::path& file, T value) {
     Writer writer;
     Members{writer}(value);
-    const std::filesystem::path part = file.string() + ".part";
-    std::ofstream out(part, std::ios::binary);
-    out << hashBytes(writer.bytes()) << writer.bytes();
-    out.close();
-    std::error_code code;
-    if (out) {
-        std::filesystem::rename(part, file, code);
-    } else {
-        std::filesystem::remove(part, code);
-    }
+    keepArchive(file, writer.bytes());
 }
 
 }  // namespace

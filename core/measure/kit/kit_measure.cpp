@@ -1,11 +1,10 @@
 #include "core/measure/kit/kit_measure.h"
 
 #include "core/base/hash.h"
+#include "core/base/number.h"
 #include "core/measure/kit/kit_cache.h"
 
 #include <oneapi/tbb/parallel_for.h>
-
-#include <cstdio>
 
 namespace ember {
 namespace {
@@ -27,13 +26,12 @@ std::string contentKey(const Session& session, AudioStore& store) {
 
 // What else the whole measurement depends on.
 std::string editsKey(const Session& session) {
-    char text[160];
-    std::snprintf(text, sizeof text, "\n%.9g %d", session.tempo, session.beatsPerBar);
-    std::string all = text;
+    std::string all =
+        "\n" + plainText(session.tempo, 9) + " " + std::to_string(session.beatsPerBar);
     for (const StrokeEdit& e : session.strokeEdits) {
-        std::snprintf(text, sizeof text, "\n%d %.9f %.6f %d ", e.remove ? 1 : 0, e.stroke.time,
-                      e.stroke.velocity, static_cast<int>(e.stroke.kind));
-        all += text + e.stroke.drum;
+        all += (e.remove ? "\n1 " : "\n0 ") + plainText(e.stroke.time, 9) + " " +
+               plainText(e.stroke.velocity, 6) + " " +
+               std::to_string(static_cast<int>(e.stroke.kind)) + " " + e.stroke.drum;
     }
     return all;
 }

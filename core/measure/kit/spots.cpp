@@ -1,10 +1,10 @@
 #include "core/measure/kit/spots.h"
 
 #include "core/base/error.h"
+#include "core/base/number.h"
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
 #include <functional>
 #include <map>
 #include <optional>
@@ -124,9 +124,8 @@ class Finder {
             }
         }
         if (until <= 0.0) return;
-        char reason[64];
-        std::snprintf(reason, sizeof reason, "nothing else for %.0f ms", 1e3 * (until - at));
-        add(SpotKind::alone, drum, "Alone, " + name(drum), at - kBeforeStroke, until, reason);
+        add(SpotKind::alone, drum, "Alone, " + name(drum), at - kBeforeStroke, until,
+            "nothing else for " + numberText(1e3 * (until - at), 0) + " ms");
     }
 
     void addFill() {
@@ -230,10 +229,10 @@ class Finder {
             for (const Sympathy& other : measured_.sympathy) {
                 if (other.drum == s.drum && other.relativeDb > worst->relativeDb) worst = &other;
             }
-            char reason[96];
-            std::snprintf(reason, sizeof reason, "%s after %s, %.0f dB under its own strokes",
-                          worst->wires ? "wires buzz" : "the head hums",
-                          name(worst->struck).c_str(), -worst->relativeDb);
+            const std::string reason =
+                (worst->wires ? "wires buzz after " : "the head hums after ") +
+                name(worst->struck) + ", " + numberText(-worst->relativeDb, 0) +
+                " dB under its own strokes";
             add(SpotKind::humming, s.drum,
                 (worst->wires ? "Buzzing wires, " : "Humming head, ") + name(s.drum),
                 worst->worstAt - kBeforeStroke, worst->worstAt + bar_, reason);

@@ -13,7 +13,7 @@ namespace ember {
 namespace {
 
 constexpr std::size_t kChunk = 1U << 14U;  // frames read at a time
-constexpr double kSilenceDb = -70.0;       // frames of 10 ms under this say nothing about crest
+constexpr double kCountsDb = -70.0;        // frames of 10 ms under this say nothing about crest
 
 double powerDb(double power) {
     return 10.0 * std::log10(power + 1e-15);
@@ -32,7 +32,7 @@ double crestOf(std::span<const std::span<const float>> channels, double rate) {
                 power += v * v;
                 peak = std::max(peak, std::abs(v));
             }
-            if (powerDb(power / static_cast<double>(step)) < kSilenceDb) continue;
+            if (powerDb(power / static_cast<double>(step)) < kCountsDb) continue;
             sum += power;
             count += step;
         }
@@ -64,8 +64,8 @@ void compareSides(std::span<const float> left, std::span<const float> right, dou
     out.monoLossDb = powerDb(0.5 * (ll + rr)) - powerDb(0.25 * (ll + rr + 2.0 * lr));
     for (double hertz = 31.25; hertz < 0.45 * rate && hertz < 17000.0; hertz *= 2.0) {
         const double low = hertz / std::sqrt(2.0), high = hertz * std::sqrt(2.0);
-        out.width.push_back({hertz, std::max(-150.0, powerDb(side.power(low, high)) -
-                                                         powerDb(mid.power(low, high)))});
+        out.width.push_back({hertz, std::max(kSilenceDb, powerDb(side.power(low, high)) -
+                                                             powerDb(mid.power(low, high)))});
     }
 }
 
@@ -97,9 +97,9 @@ double measureRumble(std::span<const float> samples, double rate) {
         }
         powers.push_back(power);
     }
-    if (powers.empty() || all <= 0.0) return -150.0;
+    if (powers.empty() || all <= 0.0) return kSilenceDb;
     const double mean = all / static_cast<double>(powers.size());
-    return std::max(-150.0, 10.0 * std::log10((median(std::move(powers)) + 1e-30) / mean));
+    return std::max(kSilenceDb, 10.0 * std::log10((median(std::move(powers)) + 1e-30) / mean));
 }
 
 SignalLevels measureLevels(std::span<const std::span<const float>> channels, double rate) {

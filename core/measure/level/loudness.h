@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/base/progress.h"
+#include "core/base/units.h"
 
 #include <filesystem>
 #include <memory>
@@ -10,11 +11,11 @@
 namespace ember {
 
 struct Loudness {
-    double integrated = -150.0;    // LUFS, gated; -150 for silence
-    double maxShortTerm = -150.0;  // LUFS over 3 s
-    double range = 0.0;            // LU, EBU Tech 3342
-    double truePeak = -150.0;      // dBTP
-    double samplePeak = -150.0;    // dBFS
+    double integrated = kSilenceDb;    // LUFS, gated; -150 for silence
+    double maxShortTerm = kSilenceDb;  // LUFS over 3 s
+    double range = 0.0;                // LU, EBU Tech 3342
+    double truePeak = kSilenceDb;      // dBTP
+    double samplePeak = kSilenceDb;    // dBFS
 };
 
 // `full` is everything in Loudness; `integrated` leaves out the range, the short-term maximum and

@@ -1,11 +1,11 @@
 #include "core/measure/level/press.h"
 
+#include "core/base/number.h"
 #include "core/base/statistics.h"
 #include "core/base/units.h"
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
 #include <vector>
 
 namespace ember {
@@ -26,9 +26,7 @@ double spread(const std::vector<double>& db) {
 }
 
 std::string decibels(double db) {
-    char text[32];
-    std::snprintf(text, sizeof text, "%.1f dB", db);
-    return text;
+    return numberText(db, 1) + " dB";
 }
 
 }  // namespace

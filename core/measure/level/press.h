@@ -1,6 +1,8 @@
 // What a compressor did to the strokes that went through it: to their punch and to their pattern.
 #pragma once
 
+#include "core/base/units.h"
+
 #include <span>
 #include <string>
 
@@ -21,7 +23,7 @@ Press measurePress(std::span<const float> before, std::span<const float> after,
 // Where strokes stand on their way in, for a threshold to be put against: peaks of the first 30 ms
 // and the body from 40 to 120 ms, dBFS, medians; -150 where no stroke tells. Pure.
 struct StrokeLines {
-    double peakDb = -150.0, bodyDb = -150.0;
+    double peakDb = kSilenceDb, bodyDb = kSilenceDb;
 };
 StrokeLines strokeLines(std::span<const float> before, double secondsPerBlock,
                         std::span<const double> times);

@@ -1,6 +1,8 @@
 // Partials that ring on: what one seeks by sweeping.
 #pragma once
 
+#include "core/base/units.h"
+
 #include <span>
 #include <vector>
 
@@ -9,10 +11,10 @@ namespace ember {
 // A partial that stands out and rings longer than what is around it.
 struct Ring {
     double hertz = 0.0;
-    double prominenceDb = 0.0;  // over its third-octave surroundings
-    double t60 = 0.0;           // seconds
-    double share = 0.0;         // of the strokes on which it stands out, 0..1
-    double levelDb = -150.0;    // its peak 100 ms after the louder strokes, dBFS
+    double prominenceDb = 0.0;    // over its third-octave surroundings
+    double t60 = 0.0;             // seconds
+    double share = 0.0;           // of the strokes on which it stands out, 0..1
+    double levelDb = kSilenceDb;  // its peak 100 ms after the louder strokes, dBFS
     bool operator==(const Ring&) const = default;
 };
 

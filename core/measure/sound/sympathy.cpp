@@ -1,6 +1,7 @@
 #include "core/measure/sound/sympathy.h"
 
 #include "core/base/statistics.h"
+#include "core/base/units.h"
 #include "core/measure/strokes/clear_strokes.h"
 
 #include <algorithm>
@@ -112,8 +113,8 @@ std::vector<Sympathy> measureSympathy(const KitMics& kit, const KitStrokes& all,
             const std::vector<double> times =
                 without(all, other.id, drum.id, wires ? 0.35 : 1.2, window.to + 0.02);
             if (std::ssize(times) < kFewest) continue;
-            Sympathy s{drum.id, signal.id, other.id, wires,
-                       hertz,   -150.0,    0.0,      static_cast<int>(times.size())};
+            Sympathy s{drum.id, signal.id,  other.id, wires,
+                       hertz,   kSilenceDb, 0.0,      static_cast<int>(times.size())};
             // A hi-hat or cymbal often falls together with a kick: what it alone puts into the
             // wires' band is not theirs.
             std::vector<double> metal;

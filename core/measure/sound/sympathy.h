@@ -1,6 +1,7 @@
 // Sounds nobody played: heads that hum and snare wires that buzz when other drums are struck.
 #pragma once
 
+#include "core/base/units.h"
 #include "core/measure/kit/bleed.h"
 #include "core/measure/sound/tone.h"
 #include "core/measure/strokes/strokes.h"
@@ -18,7 +19,7 @@ struct Sympathy {
     double hertz = 0.0;  // the head's note, or the lower end of the wires' band
     // Level while only the other drum sounds, against the same band while this drum's own strokes
     // sound, dB, median over strokes.
-    double relativeDb = -150.0;
+    double relativeDb = kSilenceDb;
     double worstAt = 0.0;  // seconds: the stroke that set it off most
     int strokes = 0;       // read from
     bool operator==(const Sympathy&) const = default;
@@ -37,7 +38,7 @@ std::vector<Sympathy> measureSympathy(const KitMics& kit, const KitStrokes& stro
 // strokes is what arrives there.
 struct SympathyInMic {
     std::string mic;
-    double peakDb = -150.0;  // dBFS, of the loudest moment of a usual answer
+    double peakDb = kSilenceDb;  // dBFS, of the loudest moment of a usual answer
 };
 std::vector<SympathyInMic> sympathyByMic(const Sympathy& sympathy,
                                          const std::vector<BleedLevel>& bleed);

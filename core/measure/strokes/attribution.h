@@ -7,6 +7,7 @@
 // microphones says most, the spectrum the rest.
 #pragma once
 
+#include "core/base/units.h"
 #include "core/measure/strokes/events.h"
 #include "core/measure/strokes/onsets.h"
 
@@ -19,16 +20,16 @@ namespace ember {
 struct Share {
     int event = 0;
     int drum = 0;
-    double levelDb = -150.0;  // of its picture, against the drum's loud strokes
-    double necessity = 0.0;   // how much worse the event is explained without this drum, per
-                              // unit of what it explains (0: others can stand in)
-    double share = 0.0;       // of what rose in its own microphones (or everywhere if it has none)
+    double levelDb = kSilenceDb;  // of its picture, against the drum's loud strokes
+    double necessity = 0.0;       // how much worse the event is explained without this drum, per
+                                  // unit of what it explains (0: others can stand in)
+    double share = 0.0;  // of what rose in its own microphones (or everywhere if it has none)
     // In the drum's first own microphone; nothing where it has none.
     Arrival heard;
-    double relativeDb = -150.0;  // that attack's peak against the drum's loud strokes
-    double excessDb = -150.0;    // and against the most that the other drums' bleed explains
-    double tailDb = -60.0;       // how far it lies under the drum's own stroke just before
-    bool leads = false;          // its microphone hears the event before all other close ones
+    double relativeDb = kSilenceDb;  // that attack's peak against the drum's loud strokes
+    double excessDb = kSilenceDb;    // and against the most that the other drums' bleed explains
+    double tailDb = -60.0;           // how far it lies under the drum's own stroke just before
+    bool leads = false;              // its microphone hears the event before all other close ones
     // Over the kit: how much of what rises lies below 450 Hz, and how much of that still sounds
     // 45 ms later (-1: the next stroke came first).
     double low = 0.0, sustain = -1.0;

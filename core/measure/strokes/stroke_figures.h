@@ -1,6 +1,8 @@
 // What makes a stroke hit, read from its samples.
 #pragma once
 
+#include "core/base/units.h"
+
 #include <span>
 
 namespace ember {
@@ -12,7 +14,7 @@ inline constexpr double kAttackSeconds = 0.03, kStrokeSeconds = 0.3;
 
 struct StrokeFigures {
     double energy = 0.0;             // sum of squares
-    double peakDb = -150.0;          // dBFS
+    double peakDb = kSilenceDb;      // dBFS
     double crestDb = 0.0;            // peak against the RMS
     double transientToBodyDb = 0.0;  // energy of the attack against that of the rest
 };
