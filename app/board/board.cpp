@@ -1,6 +1,7 @@
 #include "app/board/board.h"
 
 #include "app/widgets/certainty.h"
+#include "core/session/graph.h"
 
 #include <QAccessible>
 #include <QHelpEvent>
@@ -60,14 +61,10 @@ std::vector<const Row*> Board::shown() const {
     std::vector<const Row*> rows;
     const Session& session = workspace_.session();
     for (const Row& row : session.rows) {
-        bool hidden = false;
-        const Row* at = &row;
-        for (int depth = 0; depth < 16 && !at->parent.empty(); ++depth) {
-            hidden = hidden || folded_.count(at->parent) > 0;
-            at = findRow(session, at->parent);
-            if (at == nullptr) break;
-        }
-        if (!hidden) rows.push_back(&row);
+        const std::vector<const Row*> way = wayOut(session, row.id);
+        if (std::none_of(way.begin() + 1, way.end(),
+                         [&](const Row* bus) { return folded_.count(bus->id) > 0; }))
+            rows.push_back(&row);
     }
     return rows;
 }

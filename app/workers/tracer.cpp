@@ -2,24 +2,16 @@
 
 #include "core/base/background.h"
 #include "core/base/error.h"
+#include "core/engine/trace_cache.h"
+#include "core/session/graph.h"
 
 #include <QtConcurrent/QtConcurrentRun>
 
 namespace ember::app {
 namespace {
 
-constexpr int kDelayMs = 60;  // edits of one drag are gathered
-
-// Rows whose sound contains that of `row`: its buses up to main, and rows keyed by it.
-void addDownstream(const Session& session, const std::string& row, std::set<std::string>& out) {
-    if (!out.insert(row).second) return;
-    for (const Row& r : session.rows) {
-        if (r.id == row && !r.parent.empty()) addDownstream(session, r.parent, out);
-        for (const Stage& stage : r.chain) {
-            if (stage.key == row) addDownstream(session, r.id, out);
-        }
-    }
-}
+constexpr int kDelayMs = 60;   // edits of one drag are gathered
+constexpr int kKeepMs = 2000;  // of rest before anything is written
 
 }  // namespace
 
@@ -28,17 +20,22 @@ Tracer::Tracer(Workspace& workspace, QObject* parent) : QObject(parent), workspa
     delay_.setSingleShot(true);
     delay_.setInterval(kDelayMs);
     connect(&delay_, &QTimer::timeout, this, &Tracer::start);
+    keep_.setSingleShot(true);
+    keep_.setInterval(kKeepMs);
+    connect(&keep_, &QTimer::timeout, this, &Tracer::keep);
     connect(&running_, &QFutureWatcher<void>::finished, this, &Tracer::finish);
     connect(&workspace_, &Workspace::opened, this, [this] {
         traces_.clear();
         dirty_.clear();
+        unkept_.clear();
         for (const Row& row : workspace_.session().rows) dirty_.insert(row.id);
         abandon_ = true;
         delay_.start();
     });
     connect(&workspace_, &Workspace::changed, this, [this](const SessionDiff& diff) {
         std::set<std::string> touched;
-        for (const std::string& row : diff.rows) addDownstream(workspace_.session(), row, touched);
+        for (const std::string& row : diff.rows)
+            touched.merge(reachedBy(workspace_.session(), row));
         if (touched.empty()) return;
         if (touched.count(current_) > 0) abandon_ = true;
         dirty_.merge(touched);
@@ -49,6 +46,8 @@ Tracer::Tracer(Workspace& workspace, QObject* parent) : QObject(parent), workspa
 Tracer::~Tracer() {
     abandon_ = true;
     running_.waitForFinished();
+    keep();
+    keeping_.waitForFinished();
 }
 
 std::shared_ptr<const RowTrace> Tracer::of(const std::string& row) const {
@@ -67,13 +66,31 @@ std::string Tracer::nextRow() const {
     return {};
 }
 
+// Writes what was measured to the cache once nothing has moved for a while: not at every step of a
+// drag.
+void Tracer::keep() {
+    if (!current_.empty() || !dirty_.empty()) return;
+    std::vector<std::pair<std::string, std::shared_ptr<const RowTrace>>> all;
+    for (const std::string& row : std::exchange(unkept_, {})) {
+        if (auto one = of(row)) all.emplace_back(row, std::move(one));
+    }
+    if (all.empty()) return;
+    AudioStore* store = &workspace_.store();
+    keeping_ = QtConcurrent::run(&pool_, [store, all, session = workspace_.session()] {
+        stepBack();
+        for (const auto& [row, one] : all) keepTrace(session, *store, row, *one);
+    });
+}
+
 void Tracer::start() {
     if (running_.isRunning()) return;
+    keep_.stop();
     std::erase_if(dirty_, [&](const std::string& id) {
         return findRow(workspace_.session(), id) == nullptr;
     });
     current_ = nextRow();
     if (current_.empty()) {
+        keep_.start();
         emit settledChanged();
         return;
     }
@@ -93,8 +110,15 @@ void Tracer::start() {
         QtConcurrent::run(&pool_, [this, result, rows, store, session = workspace_.session()] {
             stepBack();
             try {
-                *result = trace(session, *store, rows,
-                                [this](double, const std::string&) { return !abandon_.load(); });
+                *result = knownTraces(session, *store, rows);
+                std::vector<std::string> missing;
+                for (const std::string& row : rows) {
+                    if (result->count(row) == 0) missing.push_back(row);
+                }
+                if (missing.empty()) return;
+                result->merge(trace(session, *store, missing, [this](double, const std::string&) {
+                    return !abandon_.load();
+                }));
             } catch (const std::exception&) {
                 result->clear();  // abandoned for newer settings, or a recording is missing, which
                                   // the player says
@@ -107,6 +131,7 @@ void Tracer::finish() {
     if (result && !abandon_) {
         for (auto& [row, one] : *result) {
             traces_[row] = std::make_shared<RowTrace>(std::move(one));
+            unkept_.insert(row);
             emit traced(QString::fromStdString(row));
         }
     } else if (findRow(workspace_.session(), current_) != nullptr) {

@@ -38,14 +38,16 @@ class Tracer : public QObject {
   private:
     void start();
     void finish();
+    void keep();
     [[nodiscard]] std::string nextRow() const;
 
     Workspace& workspace_;
-    QTimer delay_;
+    QTimer delay_, keep_;
     QThreadPool pool_;  // one thread, which steps back behind the sound
     QFutureWatcher<void> running_;
+    QFuture<void> keeping_;
     std::atomic<bool> abandon_{false};
-    std::set<std::string> dirty_;
+    std::set<std::string> dirty_, unkept_;  // to be measured; measured and not in the cache yet
     std::string preferred_, current_;
     std::shared_ptr<std::map<std::string, RowTrace>> result_;
     std::map<std::string, std::shared_ptr<const RowTrace>> traces_;

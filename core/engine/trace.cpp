@@ -1,5 +1,7 @@
 #include "core/engine/trace.h"
 
+#include "core/session/graph.h"
+
 #include <algorithm>
 #include <cmath>
 #include <functional>
@@ -73,18 +75,6 @@ class Collector : public PlanObserver {
     std::map<int, RowCollector> rows;
 };
 
-// A row and everything that reaches it: members of a bus, and keys.
-void addFeeders(const Session& session, const std::string& id, std::set<std::string>& out) {
-    if (!out.insert(id).second) return;
-    for (const Row& row : session.rows) {
-        if (row.parent == id && row.kind != RowKind::reference) addFeeders(session, row.id, out);
-        if (row.id != id) continue;
-        for (const Stage& stage : row.chain) {
-            if (!stage.key.empty()) addFeeders(session, stage.key, out);
-        }
-    }
-}
-
 // Runs a plan from song zero to its end (or `to` frames).
 void runAll(Plan& plan, Frames to, const Progress& progress, const std::string& what,
             const std::function<void(int)>& each = {}) {
@@ -101,8 +91,7 @@ void runAll(Plan& plan, Frames to, const Progress& progress, const std::string& 
 
 double loudnessOf(const Session& session, AudioStore& store, const std::string& row,
                   const Audition& audition, double from, double to, const Progress& progress) {
-    std::set<std::string> feeders;
-    addFeeders(session, row, feeders);
+    const std::set<std::string> feeders = heardIn(session, row);
     const auto plan =
         compile(session, store, {kChunk, 1, true, {feeders.begin(), feeders.end()}, nullptr});
     const int index = plan->rowIndex(row);
@@ -142,7 +131,7 @@ std::map<std::string, RowTrace> trace(const Session& session, AudioStore& store,
                                       const std::vector<std::string>& wanted,
                                       const Progress& progress, double seconds) {
     std::set<std::string> feeders;
-    for (const auto& id : wanted) addFeeders(session, id, feeders);
+    for (const auto& id : wanted) feeders.merge(heardIn(session, id));
     Collector collector;
     const auto plan = compile(
         session, store, {kChunk, 1, true, {feeders.begin(), feeders.end()}, &collector}, progress);

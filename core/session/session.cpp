@@ -2,6 +2,7 @@
 
 #include "core/base/error.h"
 #include "core/dsp/equaliser.h"
+#include "core/session/graph.h"
 
 #include <algorithm>
 #include <cctype>
@@ -372,16 +373,13 @@ std::string validate(const Session& session) {
         return "A session needs exactly one main row; this one has " + std::to_string(mains) + ".";
     for (const Row& row : session.rows) {
         if (row.kind == RowKind::main || row.kind == RowKind::reference) continue;
-        const Row* at = &row;
-        for (std::size_t steps = 0; at->kind != RowKind::main; ++steps) {
-            const Row* parent = findRow(session, at->parent);
-            if (parent == nullptr || hasSources(parent->kind)) {
-                return "“" + at->name + "” feeds “" + at->parent +
+        const std::vector<const Row*> way = wayOut(session, row.id);
+        if (way.size() > session.rows.size())
+            return "“" + row.name + "” feeds itself through its buses; route it towards main.";
+        for (std::size_t i = 0; way[i]->kind != RowKind::main; ++i) {
+            if (i + 1 == way.size() || hasSources(way[i + 1]->kind))
+                return "“" + way[i]->name + "” feeds “" + way[i]->parent +
                        "”, which is no bus; route it to a bus or to main.";
-            }
-            if (steps > session.rows.size())
-                return "“" + row.name + "” feeds itself through its buses; route it towards main.";
-            at = parent;
         }
         for (const Stage& stage : row.chain) {
             if (stage.key.empty()) continue;
