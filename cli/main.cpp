@@ -3,9 +3,12 @@
 
 #include "cli/edit.h"
 #include "cli/measure.h"
+#include "cli/output.h"
+#include "cli/render.h"
 #include "core/advise/intake.h"
+#include "core/advise/recordings.h"
 #include "core/base/error.h"
-#include "core/engine/render.h"
+#include "core/base/number.h"
 #include "core/measure/kit/kit_measure.h"
 #include "core/measure/kit/kit_mics.h"
 #include "core/session/diff.h"
@@ -14,50 +17,18 @@
 #include "demo/kit.h"
 
 #include <CLI/CLI.hpp>
-#include <nlohmann/json.hpp>
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
 #include <iostream>
 #include <optional>
 
 namespace {
 
 namespace fs = std::filesystem;
-using Json = nlohmann::ordered_json;
 using namespace ember;
-
-struct Output {
-    bool json = false;
-    // A line for people; silent when a machine reads.
-    void say(const std::string& text) const {
-        if (!json) std::cout << text << "\n";
-    }
-    void machine(const Json& value) const {
-        if (json) std::cout << value.dump(1, ' ', false, Json::error_handler_t::replace) << "\n";
-    }
-};
-
-std::string fixed(double value, int digits) {
-    char text[64];
-    std::snprintf(text, sizeof text, "%.*f", digits, value);
-    return text;
-}
-
-Json toJson(const Loudness& l) {
-    return {{"integrated_lufs", l.integrated},
-            {"max_short_term_lufs", l.maxShortTerm},
-            {"range_lu", l.range},
-            {"true_peak_dbtp", l.truePeak},
-            {"sample_peak_dbfs", l.samplePeak}};
-}
-
-std::string describe(const Loudness& l) {
-    return fixed(l.integrated, 1) + " LUFS, short-term up to " + fixed(l.maxShortTerm, 1) +
-           " LUFS, range " + fixed(l.range, 1) + " LU, true peak " + fixed(l.truePeak, 1) +
-           " dBTP, sample peak " + fixed(l.samplePeak, 1) + " dBFS";
-}
+using cli::Json;
+using cli::Output;
 
 const Row& rowByIdOrName(const Session& session, const std::string& text) {
     if (const Row* row = findRow(session, text)) return *row;
@@ -130,7 +101,7 @@ void intake(const Output& out, const std::vector<std::string>& inputs, const fs:
                  {"elements", elements},
                  {"refused", found.refused}});
     out.say("Session " + target.string() + ": " + std::to_string(session.rows.size()) + " rows, " +
-            fixed(found.tempo, 2) + " bpm");
+            numberText(found.tempo, 2) + " bpm");
 }
 
 void show(const Output& out, const fs::path& file) {
@@ -141,7 +112,8 @@ void show(const Output& out, const fs::path& file) {
         out.machine(whole);
         return;
     }
-    out.say(s.name + ": " + std::to_string(s.sampleRate) + " Hz, " + fixed(s.tempo, 2) + " bpm");
+    out.say(s.name + ": " + std::to_string(s.sampleRate) + " Hz, " + numberText(s.tempo, 2) +
+            " bpm");
     for (const Row& row : s.rows) {
         out.say(row.id + " (" + std::string(toString(row.kind)) + ", " +
                 std::string(roleLabel(row.role)) + ")" +
@@ -266,64 +238,6 @@ void set(const Output& out, const fs::path& file, const std::string& element,
     if (changes.sentences.empty()) out.say("Nothing changed.");
 }
 
-struct RenderRequest {
-    fs::path session, mix, stems;
-    RenderOptions options;
-    std::string depth = "24";
-};
-
-void render(const Output& out, RenderRequest r) {
-    r.options.tail = true;
-    const Document document = loadDocument(r.session);
-    const Session session = withAbsolutePaths(document.session(), r.session);
-    AudioStore store;
-    const SampleDepth depth = r.depth == "16"
-                                  ? SampleDepth::pcm16
-                                  : (r.depth == "24" ? SampleDepth::pcm24 : SampleDepth::float32);
-    RenderReport report = renderToFile(session, store, r.options, r.mix, depth);
-    Json result{{"file", r.mix.string()},
-                {"frames", report.frames},
-                {"tail_frames", report.tail},
-                {"dithered", depth == SampleDepth::pcm16},
-                {"latency_frames", report.latency},
-                {"loudness", toJson(report.loudness)},
-                {"stopped_blocks", report.stoppedBlocks},
-                {"problems", report.problems}};
-    out.say(r.mix.string() + ": " + describe(report.loudness) +
-            (depth == SampleDepth::pcm16 ? "; 16 bit, dithered" : ""));
-    if (report.tail > 0)
-        out.say("It rings on for " +
-                fixed(static_cast<double>(report.tail) / session.sampleRate, 2) +
-                " s after the last recording.");
-    if (report.loudness.samplePeak > 0.0)
-        out.say("The mix goes above full scale; lower the main by " +
-                fixed(std::ceil(report.loudness.samplePeak + 1.0), 0) + " dB.");
-    if (!r.stems.empty()) {
-        const RenderReport stems = renderStems(session, store, r.options, r.stems);
-        Json files = Json::array();
-        for (const fs::path& file : stems.files) files.push_back(file.string());
-        result["stems"] = {{"files", files},
-                           {"pre_bus_residue_dbfs", stems.stems.preBusDb},
-                           {"through_buses_residue_dbfs", stems.stems.throughBusesDb},
-                           {"buses_replay_exactly", stems.stems.busesReplayExactly}};
-        out.say(std::to_string(stems.files.size()) + " stems in " + r.stems.string() +
-                ": before the buses they sum to the buses' inputs within " +
-                fixed(stems.stems.preBusDb, 1) + " dBFS, through the buses to the mix within " +
-                fixed(stems.stems.throughBusesDb, 1) + " dBFS" +
-                (stems.stems.busesReplayExactly ? "" : " (a nonlinear bus makes more impossible)"));
-    }
-    for (const std::string& problem : report.problems) std::cerr << problem << "\n";
-    out.machine(result);
-    if (!report.problems.empty())
-        throw Error("The mix was rendered without the recordings named above.");
-}
-
-void loudness(const Output& out, const fs::path& file) {
-    const Loudness l = measureLoudness(file);
-    out.machine(toJson(l));
-    out.say(describe(l));
-}
-
 void check(const Output& out, const fs::path& file) {
     const Session session = withAbsolutePaths(loadDocument(file).session(), file);
     AudioStore store;
@@ -410,7 +324,7 @@ int main(int argc, char** argv) {
     std::vector<std::string> inputs;
     std::uint64_t seed = 1;
     double tempo = 0.0;
-    RenderRequest request;
+    cli::RenderRequest request;
 
     auto* demoCommand = app.add_subcommand("demo", "simulate the demo recording");
     demoCommand->add_option("--out", target, "folder to write to")->required();
@@ -476,11 +390,11 @@ int main(int argc, char** argv) {
             request.session = session;
             request.mix = mix;
             request.stems = stems;
-            render(out, request);
+            cli::render(out, request);
         }
         listening.run(out.json);
         editing.run(out.json);
-        if (*loudnessCommand) loudness(out, target);
+        if (*loudnessCommand) cli::loudness(out, target);
         if (*checkCommand) check(out, session);
         if (*processorsCommand) processors(out);
         return 0;

@@ -2,15 +2,19 @@
 
 #include "core/advise/usual.h"
 #include "core/base/error.h"
+#include "core/base/number.h"
+#include "core/base/units.h"
+#include "core/engine/trace_cache.h"
 #include "core/report/bus_levels.h"
 #include "core/report/ledger.h"
 #include "core/report/measure_json.h"
 #include "core/report/review.h"
+#include "core/report/stroke_view.h"
 #include "core/report/strokes_midi.h"
 #include "core/session/file.h"
 
 #include <algorithm>
-#include <cstdio>
+#include <cmath>
 #include <iostream>
 #include <map>
 
@@ -23,11 +27,8 @@ void say(const Session& session, const Proposal& p, bool accepted) {
     for (const std::string& usual : usualBeside(session, p)) std::cout << "    " << usual << "\n";
     for (const Effect& e : p.effects) {
         std::cout << "    " << e.what << ":";
-        char text[64];
         const auto figure = [&](const char* name, const std::optional<double>& v) {
-            if (!v) return;
-            std::snprintf(text, sizeof text, " %s %.1f %s", name, *v, e.unit.c_str());
-            std::cout << text;
+            if (v) std::cout << " " << name << " " << numberText(*v, 1) << " " << e.unit;
         };
         figure("before", e.before);
         figure("predicted", e.predicted);
@@ -78,6 +79,14 @@ ListeningCommands::ListeningCommands(CLI::App& app) {
     order_->add_option("element", row_)->required();
     order_->add_option("processor", stage_)->required();
 
+    wave_ = app.add_subcommand(
+        "wave", "one stroke before and after a processor of an element, sample by sample");
+    wave_->add_option("session", session_)->required();
+    wave_->add_option("element", row_)->required();
+    wave_->add_option("processor", stage_)->required();
+    wave_->add_option("--time", time_, "of the stroke, in seconds; a usual one when not given")
+        ->check(CLI::Range(0.0, 1e6));
+
     review_ = app.add_subcommand(
         "review", "what is active before anybody touched it, and what was left behind");
     review_->add_option("session", session_)->required();
@@ -89,6 +98,7 @@ void ListeningCommands::run(bool json) {
     if (*ledger_) ledger(json);
     if (*order_) order(json);
     if (*review_) review(json);
+    if (*wave_) wave(json);
 }
 
 void ListeningCommands::measure(bool asJson) {
@@ -222,6 +232,34 @@ void ListeningCommands::order(bool json) {
     for (const std::string& sentence : test.sentences) std::cout << sentence << "\n";
 }
 
+void ListeningCommands::wave(bool json) {
+    const Session session = withAbsolutePaths(loadDocument(session_).session(), session_);
+    AudioStore store;
+    const double time =
+        time_ >= 0.0 ? time_
+                     : usualStroke(session, measureSessionStrokes(session, store).strokes, row_);
+    if (time < 0.0)
+        throw Error("No stroke of “" + row_ + "” is known: give one by --time, in seconds.");
+    const StrokeView view = viewStroke(session, store, row_, stage_, time, false);
+    if (json) {
+        std::cout << strokeViewJson(view, time) << "\n";
+        return;
+    }
+    std::cout << "The stroke at " << numberText(time, 3) << " s, loudest sample of every 5 ms:\n";
+    const auto step = static_cast<std::size_t>(0.005 * view.sampleRate);
+    const auto loudest = [&](const std::vector<float>& wave, std::size_t at) {
+        float most = 0.0F;
+        for (std::size_t i = at; i < std::min(at + step, wave.size()); ++i)
+            most = std::max(most, std::abs(wave[i]));
+        return numberText(dbFromGain(static_cast<double>(most)), 1) + " dBFS";
+    };
+    for (std::size_t at = 0; at < view.before.size(); at += step) {
+        const double ms = 1000.0 * (static_cast<double>(at) / view.sampleRate - StrokeView::kLead);
+        std::cout << numberText(ms, 0) << " ms: " << loudest(view.before, at) << " before, "
+                  << loudest(view.now, at) << " after\n";
+    }
+}
+
 void ListeningCommands::review(bool json) {
     const Session session = withAbsolutePaths(loadDocument(session_).session(), session_);
     AudioStore store;
@@ -229,7 +267,7 @@ void ListeningCommands::review(bool json) {
     for (const Row& row : session.rows) {
         if (row.kind != RowKind::reference) rows.push_back(row.id);
     }
-    const std::vector<ReviewItem> items = reviewChains(session, trace(session, store, rows));
+    const std::vector<ReviewItem> items = reviewChains(session, cachedTrace(session, store, rows));
     if (json) {
         std::cout << reviewJson(items) << "\n";
         return;

@@ -1,4 +1,4 @@
-// The commands that listen: measure, advise, ledger, order and review.
+// The commands that listen: measure, advise, ledger, order, review and wave.
 #pragma once
 
 #include <CLI/CLI.hpp>
@@ -22,8 +22,10 @@ class ListeningCommands {
     void ledger(bool json);
     void order(bool json);
     void review(bool json);
+    void wave(bool json);
 
-    CLI::App *measure_, *advise_, *ledger_, *order_, *review_;
+    CLI::App *measure_, *advise_, *ledger_, *order_, *review_, *wave_;
+    double time_ = -1.0;
     std::filesystem::path session_, out_;
     std::set<std::string> parts_, steps_, accept_;       // empty: all of them; ids, or "all"
     std::string align_, gate_, eq_, dynamics_, colour_;  // empty: as the session has it

@@ -3,6 +3,7 @@
 #include "app/board/row_menu.h"
 #include "app/kit/logbook_dialog.h"
 #include "app/theme/theme.h"
+#include "app/widgets/figures.h"
 #include "core/base/error.h"
 
 #include <QApplication>
@@ -214,8 +215,8 @@ void MainWindow::refreshStatus() {
     const QString load =
         !d.running ? QString()
                    : tr("load %1 %, latency %2 ms%3")
-                         .arg(d.load * 100.0, 0, 'f', 0)
-                         .arg(latency + d.latencyMs, 0, 'f', 1)
+                         .arg(figure(d.load * 100.0, 0))
+                         .arg(figure(latency + d.latencyMs, 1))
                          .arg(d.dropped > 0 ? tr(", %1 dropped").arg(d.dropped) : QString());
     if (load_->text() != load) load_->setText(load);
     saved_->setText(workspace_.savedText());

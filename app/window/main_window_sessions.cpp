@@ -2,6 +2,7 @@
 
 #include "app/window/main_window.h"
 #include "core/advise/intake.h"
+#include "core/advise/recordings.h"
 #include "core/base/error.h"
 
 #include <QDateTime>

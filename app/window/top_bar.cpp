@@ -1,6 +1,7 @@
 #include "app/window/top_bar.h"
 
 #include "app/theme/theme.h"
+#include "app/widgets/figures.h"
 
 #include <QFontMetrics>
 #include <QHBoxLayout>
@@ -249,11 +250,11 @@ void TopBar::tick() {
     const double loud = player_.loudMinutes();
     QString help = tr("How loud you listen.");
     const bool caution = db > -9 || loud >= kCautionMinutes;
-    if (loud >= 0.5) note += tr(", loud %1 min").arg(loud, 0, 'f', 0);
+    if (loud >= 0.5) note += tr(", loud %1 min").arg(figure(loud, 0));
     if (loud >= kCautionMinutes)
         help = tr("You have listened loud for %1 minutes. Usual limits: 8 hours at 85 dB(A), half "
                   "the time for every 3 dB more. Judge quietly, check loud briefly.")
-                   .arg(loud, 0, 'f', 0);
+                   .arg(figure(loud, 0));
     else if (db > -9)
         help = tr("The monitor is high. Judge quietly, check loud briefly.");
     if (note == monitorNote_->text()) return;

@@ -18,13 +18,11 @@ namespace {
 HeardStroke play(std::span<const float> stroke, float gain, std::string_view type,
                  std::span<const double> values) {
     const auto processor = processorType(type).make({kTypicalRate, 1}, values);
-    const int before = processor->wantsStrokes() ? processor->strokeLead() : 0;
+    const int lead = processor->wantsStrokes() ? processor->strokeLead() : 0;
+    const int before = std::max(0, lead - processor->latency());
     const std::size_t late =
         static_cast<std::size_t>(before) + static_cast<std::size_t>(processor->latency());
-    if (processor->wantsStrokes()) {
-        const Strike strike{};
-        processor->strike({&strike, 1});
-    }
+    const std::size_t told = late - static_cast<std::size_t>(lead);
     HeardStroke out;
     std::vector<float> heard;
     float block[kBlock];
@@ -32,6 +30,11 @@ HeardStroke play(std::span<const float> stroke, float gain, std::string_view typ
         for (std::size_t i = 0; i < kBlock; ++i) {
             const std::size_t n = at + i - static_cast<std::size_t>(before);  // wraps before it
             block[i] = n < stroke.size() ? gain * stroke[n] : 0.0F;
+        }
+        BlockEvent strike;
+        if (processor->wantsStrokes() && told >= at && told < at + kBlock) {
+            strike.frame = static_cast<int>(told - at);
+            processor->strike({&strike, 1});
         }
         const AudioBlock io{{block, nullptr}, 1, kBlock};
         processor->process(io, io);

@@ -304,6 +304,27 @@ TEST(Cli, KeepsTheSessionWhenASettingIsRefused) {
 }
 
 // What the window does to a session, done by commands, each a line in the logbook.
+TEST(Cli, PrintsOneStrokeBeforeAndAfterAProcessor) {
+    const TempFolder folder;
+    const fs::path file = folder / "session.json";
+    Session s = test::shortSession();
+    s = withValue(std::move(s), "snare-top", "compressor", "threshold", -30.0);
+    s = withValue(std::move(s), "snare-top", "compressor", "ratio", 8.0);
+    saveDocument(file, Document(s));
+    const Answer told = cli(folder, "wave " + quoted(file) + " snare-top compressor");
+    ASSERT_EQ(told.status, 0) << told.err;
+    EXPECT_NE(told.out.find(" ms: "), std::string::npos);
+    const Json wave =
+        Json::parse(cli(folder, "wave " + quoted(file) + " snare-top compressor --json").out);
+    const auto before = wave["before"].get<std::vector<float>>(),
+               after = wave["after"].get<std::vector<float>>();
+    ASSERT_EQ(before.size(), after.size());
+    EXPECT_EQ(wave["starts_ms"].get<double>(), -10.0);
+    EXPECT_GT(test::peakDb(before), -60.0);
+    EXPECT_NE(before, after);
+    EXPECT_NE(cli(folder, "wave " + quoted(file) + " snare-top nothing").status, 0);
+}
+
 TEST(Cli, EditsASessionAsTheWindowDoes) {
     const TempFolder folder;
     Session plain = test::shortSession();

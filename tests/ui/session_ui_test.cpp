@@ -2,6 +2,7 @@
 
 #include "app/window/render_dialog.h"
 #include "core/advise/intake.h"
+#include "core/advise/recordings.h"
 #include "core/base/error.h"
 #include "core/base/units.h"
 #include "core/engine/render.h"
