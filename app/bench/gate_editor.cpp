@@ -352,7 +352,8 @@ void GateEditor::drawShape() {
             key[i] = n >= start && n < stop ? (n % 2 == 0 ? 1.0F : -1.0F) : 0.0F;
         }
         AudioBlock io{{signal, nullptr}, 1, kBlock}, k{{key, nullptr}, 1, kBlock};
-        const Strike strike{start + gate.latency() - gate.strokeLead() - at};
+        BlockEvent strike;
+        strike.frame = start + gate.latency() - gate.strokeLead() - at;
         if (byStrokes() && strike.frame >= 0 && strike.frame < kBlock) gate.strike({&strike, 1});
         gate.process(io, k);
         for (int i = 0; i < kBlock; ++i) {

@@ -1,11 +1,9 @@
 // The bench of what presses, opens, shapes or bends: its curve, and what it did to the level.
 //
-// One editor for every processor whose whole character is a curve: level in against level out
-// (expander, de-harsher, limiter), wave in against wave out (saturation, clipper, crusher), gain
-// over one stroke (transient shaper, stroke pitch and length), or what it adds to the spectrum
-// (exciter).
+// One editor for every processor whose whole character is a curve (shape_curve.h).
 #pragma once
 
+#include "app/bench/shape_curve.h"
 #include "app/bench/stage_editor.h"
 
 namespace ember::app {
@@ -24,21 +22,13 @@ class ShapeEditor : public StageEditor {
     void redraw() override;
 
   private:
-    enum class Kind { level, wave, stroke, envelope, spectrum };
-
-    void setupAxes();
-    void drawLevel();
-    void drawWave();
-    void drawStroke();
-    void drawEnvelope();
+    void drawCurve();
+    void drawHistory();
+    [[nodiscard]] QString inWords(const StageTrace& trace) const;
     [[nodiscard]] QString noteText() const;
-    void drawSpectrum();
-    void drag(const QString& id, double x, double y);
     [[nodiscard]] int indexOf(const char* parameter) const;
-    [[nodiscard]] double of(const char* parameter) const { return value(indexOf(parameter)); }
-    [[nodiscard]] QColor lineColour() const;
 
-    Kind kind_ = Kind::level;
+    ShapeCurve shape_;
     Plot* curve_ = nullptr;
     HistoryPlot* history_ = nullptr;
     QCPGraph *unity_ = nullptr, *line_ = nullptr, *now_ = nullptr;

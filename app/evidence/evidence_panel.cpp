@@ -1,15 +1,12 @@
 #include "app/evidence/evidence_panel.h"
 
 #include "app/evidence/evidence_facts.h"
-#include "app/theme/theme.h"
-#include "app/widgets/certainty.h"
+#include "app/evidence/evidence_label.h"
 #include "app/widgets/figures.h"
 #include "core/advise/usual.h"
 #include "core/measure/kit/kit_mics.h"
 
 #include <QHBoxLayout>
-#include <QLineEdit>
-#include <QMenu>
 #include <QScrollBar>
 #include <QVBoxLayout>
 
@@ -20,27 +17,6 @@ namespace ember::app {
 namespace {
 
 constexpr int kWidth = 262;
-constexpr double kNoNote = 20.0;  // Hz: the least a spin box shows stands for none
-
-QLabel* label(QWidget* parent, int pixels, QFont::Weight weight, bool quiet) {
-    auto* out = new QLabel(parent);
-    out->setFont(face(pixels, weight));
-    out->setWordWrap(true);
-    out->setTextFormat(Qt::PlainText);
-    if (quiet) out->setProperty("quiet", true);
-    return out;
-}
-
-// Kinds of drums with a target, as people call them.
-QString targetWord(const std::string& what) {
-    if (what == "hihat") return QObject::tr("hats");
-    if (what == "tom") return QObject::tr("toms");
-    if (what == "cymbal") return QObject::tr("cymbals");
-    if (what == "overhead") return QObject::tr("overheads");
-    if (what == "kit") return QObject::tr("the whole kit");
-    return QString::fromStdString(what);
-}
-
 QString valueOrDash(const std::optional<double>& value, const std::string& unit) {
     if (!value) return QStringLiteral("–");
     return figure(*value, unit == "%" ? 0 : 1) + " " + QString::fromStdString(unit);
@@ -66,18 +42,14 @@ EvidencePanel::EvidencePanel(Workspace& workspace, Listener& listener, Tracer& t
     outer->addWidget(scroll_);
     box->setContentsMargins(14, 12, 14, 12);
     box->setSpacing(6);
-    row_ = label(this, 12, QFont::Normal, true);
-    title_ = label(this, 16, QFont::DemiBold, false);
-    facts_ = label(this, 12, QFont::Normal, false);
+    row_ = evidenceLabel(this, 12, QFont::Normal, true);
+    title_ = evidenceLabel(this, 16, QFont::DemiBold, false);
+    facts_ = evidenceLabel(this, 12, QFont::Normal, false);
     picture_ = new EvidencePicture(this);
-    proposal_ = label(this, 13, QFont::DemiBold, false);
-    reason_ = label(this, 12, QFont::Normal, false);
-    state_ = label(this, 12, QFont::Normal, true);
-    question_ = new QWidget(this);
-    question_->setObjectName("evidence-question");
-    answers_ = new QVBoxLayout(question_);
-    answers_->setContentsMargins(0, 4, 0, 4);
-    answers_->setSpacing(4);
+    proposal_ = evidenceLabel(this, 13, QFont::DemiBold, false);
+    reason_ = evidenceLabel(this, 12, QFont::Normal, false);
+    state_ = evidenceLabel(this, 12, QFont::Normal, true);
+    question_ = new EvidenceQuestion(workspace, this);
     effects_ = new QWidget(this);
     effectRows_ = new QGridLayout(effects_);
     effectRows_->setContentsMargins(0, 4, 0, 4);
@@ -100,7 +72,7 @@ EvidencePanel::EvidencePanel(Workspace& workspace, Listener& listener, Tracer& t
     auto* buttons = new QHBoxLayout;
     buttons->setSpacing(6);
     for (QPushButton* b : {accept_, adjust_, decline_}) buttons->addWidget(b);
-    schoolTitle_ = label(this, 12, QFont::Normal, true);
+    schoolTitle_ = evidenceLabel(this, 12, QFont::Normal, true);
     schoolTitle_->setText(tr("Way of working"));
     school_ = new QComboBox(this);
     school_->setObjectName("evidence-school");
@@ -116,15 +88,7 @@ EvidencePanel::EvidencePanel(Workspace& workspace, Listener& listener, Tracer& t
         tr("Everything that is still proposed of this step, as one edit; each is "
            "then measured."));
     box->addWidget(acceptAll_);
-    targetTitle_ = label(this, 12, QFont::Normal, true);
-    target_ = new QDoubleSpinBox(this);
-    target_->setObjectName("evidence-target");
-    target_->setDecimals(1);
-    target_->setSingleStep(0.5);
-    target_->setKeyboardTracking(false);
-    target_->setAccessibleName(tr("Target"));
-    target_->findChild<QLineEdit*>()->setAccessibleName(target_->accessibleName());
-    box->addWidget(targetTitle_);
+    target_ = new EvidenceTarget(workspace, this);
     box->addWidget(target_);
     box->addSpacing(8);
     box->addWidget(schoolTitle_);
@@ -155,7 +119,6 @@ EvidencePanel::EvidencePanel(Workspace& workspace, Listener& listener, Tracer& t
         if (const Proposal* p = proposal()) listener_.decline(*p);
     });
     connect(acceptAll_, &QPushButton::clicked, this, [this] { listener_.acceptAll(step()); });
-    connect(target_, &QDoubleSpinBox::valueChanged, this, &EvidencePanel::setTarget);
     connect(adjust_, &QPushButton::clicked, this, [this] { emit adjustAsked(place_); });
     connect(school_, &QComboBox::activated, this, [this](int index) {
         Session next = workspace_.session();
@@ -212,108 +175,6 @@ const Proposal* EvidencePanel::proposal() const {
     return wanted.empty() ? nullptr : listener_.proposalOf(place_.row, wanted);
 }
 
-void EvidencePanel::fillQuestion(const Row* row) {
-    while (QLayoutItem* item = answers_->takeAt(0)) {
-        delete item->widget();
-        delete item;
-    }
-    const bool asks = row != nullptr && isUnsure(*row);
-    question_->setVisible(asks);
-    if (!asks) return;
-    QLabel* words = label(question_, 13, QFont::DemiBold, false);
-    words->setText(tr("Who is this?"));
-    answers_->addWidget(words);
-    QLabel* why = label(question_, 12, QFont::Normal, true);
-    why->setText(
-        row->role == Role::unknown && row->who.alternatives.empty()
-            ? tr("Neither its name nor its sound tells. Nothing is proposed until you "
-                 "say it.")
-            : tr("Only %1 speaks for it. Nothing is proposed until you say it.")
-                  .arg(groundsLabel(row->who).isEmpty() ? tr("a guess") : groundsLabel(row->who)));
-    answers_->addWidget(why);
-    const auto answer = [&](Role role, double sure) {
-        auto* button = new QPushButton(
-            tr("%1, %2 %").arg(roleName(role)).arg(100.0 * sure, 0, 'f', 0), question_);
-        button->setAccessibleName(tr("It is: %1").arg(roleName(role)));
-        connect(
-            button, &QPushButton::clicked, this,
-            [this, id = row->id, role] { workspace_.setRole(id, role); }, Qt::QueuedConnection);
-        answers_->addWidget(button);
-    };
-    for (const Likely& l : likeliest(*row)) answer(l.role, l.sure);
-    auto* other = new QPushButton(tr("Something else …"), question_);
-    connect(
-        other, &QPushButton::clicked, this,
-        [this, other, id = row->id] {
-            QMenu menu(this);
-            for (const Role role : rolesToChoose())
-                menu.addAction(roleName(role), this,
-                               [this, id, role] { workspace_.setRole(id, role); });
-            menu.exec(other->mapToGlobal(other->rect().bottomLeft()));
-        },
-        Qt::QueuedConnection);
-    answers_->addWidget(other);
-    for (int i = 0; i < answers_->count(); ++i) answers_->itemAt(i)->widget()->show();
-}
-
-void EvidencePanel::fillTarget(const Row* row) {
-    const std::string drum = row != nullptr && place_.column == Column::repair
-                                 ? drumOfRow(workspace_.session(), row->id)
-                                 : std::string{};
-    if (hasNote(drum)) {
-        targetTitle_->setVisible(true);
-        target_->setVisible(true);
-        targetTitle_->setText(
-            tr("Note wanted of the %1")
-                .arg(QString::fromStdString(drumName(workspace_.session(), drum))));
-        const QSignalBlocker quiet(target_);
-        target_->setRange(kNoNote, 1000.0);
-        target_->setSpecialValueText(tr("none"));
-        target_->setSuffix(tr(" Hz"));
-        target_->setToolTip(
-            tr("What this drum is checked against; where it lies off, tuning is proposed."));
-        const double wanted = noteTarget(workspace_.session(), drum);
-        target_->setValue(wanted > 0.0 ? wanted : kNoNote);
-        return;
-    }
-    const LevelTarget* target = row != nullptr && place_.column == Column::seat
-                                    ? targetFor(workspace_.session(), *row)
-                                    : nullptr;
-    targetTitle_->setVisible(target != nullptr);
-    target_->setVisible(target != nullptr);
-    if (target == nullptr) return;
-    targetTitle_->setText(tr("Target: %1 of %2")
-                              .arg(!target->peak ? tr("average loudness")
-                                   : target->strokes == TargetStrokes::loudest
-                                       ? tr("peak of the loudest strokes")
-                                       : tr("peak of the usual strokes"),
-                                   targetWord(target->what)));
-    const QSignalBlocker quiet(target_);
-    target_->setRange(-80.0, 0.0);
-    target_->setSpecialValueText({});
-    target_->setToolTip(tr("What rough levels aim at, for every element of this kind."));
-    target_->setSuffix(target->peak ? tr(" dBFS") : tr(" LUFS"));
-    target_->setValue(target->db);
-}
-
-void EvidencePanel::setTarget(double db) {
-    const Row* row = findRow(workspace_.session(), place_.row);
-    if (row != nullptr && place_.column == Column::repair) {
-        const std::string drum = drumOfRow(workspace_.session(), row->id);
-        workspace_.edit(withNoteTarget(workspace_.session(), drum, db <= kNoNote ? 0.0 : db),
-                        "note " + drum);
-        return;
-    }
-    const LevelTarget* now = row != nullptr ? targetFor(workspace_.session(), *row) : nullptr;
-    if (now == nullptr) return;
-    LevelTarget target = *now;
-    target.db = db;
-    Session next = workspace_.session();
-    std::erase_if(next.targets, [&](const LevelTarget& t) { return t.what == target.what; });
-    next.targets.push_back(target);
-    workspace_.edit(std::move(next), "target " + target.what);
-}
-
 void EvidencePanel::fillEffects(const Proposal* proposal) {
     while (QLayoutItem* item = effectRows_->takeAt(0)) {
         delete item->widget();
@@ -322,7 +183,7 @@ void EvidencePanel::fillEffects(const Proposal* proposal) {
     effects_->setVisible(proposal != nullptr && !proposal->effects.empty());
     if (!effects_->isVisibleTo(this)) return;
     const auto put = [&](int line, int column, int span, const QString& text, bool quiet) {
-        QLabel* cell = label(effects_, 12, QFont::Normal, quiet);
+        QLabel* cell = evidenceLabel(effects_, 12, QFont::Normal, quiet);
         cell->setText(text);
         cell->setWordWrap(span > 1);
         cell->setAlignment((column == 0 ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter);
@@ -419,7 +280,7 @@ void EvidencePanel::refresh() {
     }
     reason_->setText(reason);
     reason_->setVisible(proposal != nullptr);
-    fillQuestion(row);
+    question_->show(row);
     fillEffects(proposal);
     int more = -1;  // besides the one that is shown
     for (const Proposal* p : listener_.open(step())) more += p->row == place_.row ? 1 : 0;
@@ -439,7 +300,7 @@ void EvidencePanel::refresh() {
     decline_->setVisible(proposal != nullptr && !done);
     adjust_->setVisible(!stage.empty());
     fillSchools();
-    fillTarget(row);
+    target_->show(row, place_.column);
     const std::size_t open = listener_.open(step()).size();
     acceptAll_->setVisible(!step().empty() && open > 1);
     acceptAll_->setText(tr("Accept this step for the kit (%1)").arg(open));
@@ -447,6 +308,10 @@ void EvidencePanel::refresh() {
     const int bar = scroll_->verticalScrollBar()->sizeHint().width();
     auto* box = static_cast<QBoxLayout*>(body_->layout());
     effectRows_->activate();
+    for (QWidget* part : std::initializer_list<QWidget*>{question_, target_}) {
+        part->layout()->invalidate();
+        part->layout()->activate();
+    }
     box->invalidate();
     body_->setMinimumHeight(box->totalHeightForWidth(kWidth - bar));
 }

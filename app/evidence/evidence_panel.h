@@ -4,11 +4,12 @@
 
 #include "app/board/board.h"
 #include "app/evidence/evidence_picture.h"
+#include "app/evidence/evidence_question.h"
+#include "app/evidence/evidence_target.h"
 #include "app/workers/listener.h"
 #include "app/workers/tracer.h"
 
 #include <QComboBox>
-#include <QDoubleSpinBox>
 #include <QGridLayout>
 #include <QLabel>
 #include <QProgressBar>
@@ -39,10 +40,6 @@ class EvidencePanel : public QWidget {
     [[nodiscard]] QString nothingProposed(const Row& row) const;
     void fillSchools();
     [[nodiscard]] const Proposal* proposal() const;
-    // Who is this? Buttons for the likeliest answers of a row that nobody is sure of.
-    void fillQuestion(const Row* row);
-    void fillTarget(const Row* row);
-    void setTarget(double db);
     // The step of the work that the column stands for, as proposals name it; empty: none.
     [[nodiscard]] std::string step() const;
 
@@ -54,13 +51,11 @@ class EvidencePanel : public QWidget {
     QWidget* body_;  // what is scrolled
     QLabel *row_, *title_, *facts_, *proposal_, *reason_, *schoolTitle_, *state_;
     EvidencePicture* picture_;
-    QWidget* question_;
-    QVBoxLayout* answers_;
+    EvidenceQuestion* question_;
     QWidget* effects_;
     QGridLayout* effectRows_;
     QPushButton *accept_, *adjust_, *decline_, *stop_, *acceptAll_;
-    QLabel* targetTitle_;
-    QDoubleSpinBox* target_;
+    EvidenceTarget* target_;
     QComboBox* school_;
     QProgressBar* progress_;
 };
