@@ -1,10 +1,14 @@
 #include "app/theme/theme.h"
 #include "app/window/main_window.h"
+#include "core/audio/store.h"
 
 #include <QApplication>
 #include <QCommandLineParser>
 #include <QStandardPaths>
+#include <QThreadPool>
 #include <QTimer>
+
+#include <cstdint>
 
 int main(int argc, char** argv) {
     using namespace ember;
@@ -22,6 +26,10 @@ int main(int argc, char** argv) {
                                  "[session | files...]");
     parser.process(application);
     app::applyLook(application, app::Look::dark);
+
+    // Decoded recordings, measurements and pictures; what was not used for longest goes first.
+    constexpr std::uintmax_t kCacheBytes = std::uintmax_t{20} << 30U;
+    QThreadPool::globalInstance()->start([] { AudioStore().trim(kCacheBytes); });
 
     app::WindowOptions options;
     options.recoveryFolder =

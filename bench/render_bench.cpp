@@ -179,10 +179,9 @@ void BM_Processor(benchmark::State& state, const Stage& stage) {
         for (std::size_t at = 0; at + kBlock <= signal.size(); at += kBlock) {
             float block[kBlock], other[kBlock];
             std::copy_n(signal.begin() + static_cast<std::ptrdiff_t>(at), kBlock, block);
-            if (processor->wantsStrokes() && at % (300 * kBlock) == 0) {
-                const Strike strike{};
+            const BlockEvent strike;
+            if (processor->wantsStrokes() && at % (300 * kBlock) == 0)
                 processor->strike({&strike, 1});
-            }
             // A seat places one channel between two: there is room for the second.
             const AudioBlock io{{block, other}, 1, kBlock};
             processor->process(io, io);

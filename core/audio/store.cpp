@@ -85,7 +85,7 @@ void AudioStore::trim(std::uintmax_t bytes) {
     std::uintmax_t total = 0;
     std::error_code code;
     for (const auto& entry : fs::directory_iterator(folder_, code)) {
-        if (entry.path().extension() != ".audio") continue;
+        if (!entry.is_regular_file(code) || entry.path().extension() == ".part") continue;
         items.push_back({entry.last_write_time(code), entry.file_size(code), entry.path()});
         total += items.back().size;
     }

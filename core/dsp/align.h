@@ -12,7 +12,7 @@
 
 namespace ember {
 
-class Align : public Processor {
+class Align : public ValueProcessor<Align> {
   public:
     enum Index { trim, polarity, delay, rightTrim, rightPolarity, rightDelay };
 

@@ -25,7 +25,7 @@ enum class BandMode { expand, press, raise };
 // Gain in dB that the static curve gives a level; see above. ratio >= 1, range >= 0 dB.
 double bandCurve(BandMode mode, double levelDb, double thresholdDb, double ratio, double rangeDb);
 
-class BandDynamics : public Processor {
+class BandDynamics : public ValueProcessor<BandDynamics> {
   public:
     enum Index {
         mode,

@@ -20,7 +20,7 @@ namespace ember {
 double clipLoss(double x, double ceiling, double bend);
 double clipLossIntegral(double x, double ceiling, double bend);
 
-class Clipper : public Processor {
+class Clipper : public ValueProcessor<Clipper> {
   public:
     enum Index { ceiling, bend, drive, mix, output };
 

@@ -29,7 +29,7 @@ double compressorCurve(double levelDb, double thresholdDb, double ratio, double 
 
 enum class CompressorCharacter { clean, smooth, crush };
 
-class Compressor : public Processor {
+class Compressor : public ValueProcessor<Compressor> {
   public:
     enum Index {
         threshold,

@@ -7,7 +7,7 @@
 
 namespace ember {
 
-class Crusher : public Processor {
+class Crusher : public ValueProcessor<Crusher> {
   public:
     enum Index { bits, rate, mix };
     static constexpr double kAllBits = 24.0, kFullRate = 48000.0;  // off

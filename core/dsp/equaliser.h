@@ -90,7 +90,7 @@ std::vector<double> eqResponseDb(std::span<const double> values,
                                  std::span<const double> frequencies, double sampleRate,
                                  EqMoved moved = EqMoved::rest);
 
-class Equaliser : public Processor {
+class Equaliser : public ValueProcessor<Equaliser> {
   public:
     Equaliser(const ProcessSpec& spec, std::span<const double> values);
     void setValue(int index, double value) override;

@@ -16,7 +16,7 @@
 
 namespace ember {
 
-class Exciter : public Processor {
+class Exciter : public ValueProcessor<Exciter> {
   public:
     enum Index { lows, lowCorner, highs, highCorner, push };
 

@@ -190,16 +190,27 @@ void Gate::reset() {
     open_ = false;
     position_ = 0.0;
     holdLeft_ = 0;
-    strikeCount_ = 0;
+    strikes_ = {};
 }
 
 int Gate::strokeLead() const {
     return static_cast<int>(std::lround(framesFromMs(values_[strokeEarly], spec_.sampleRate)));
 }
 
-void Gate::strike(std::span<const Strike> strikes) {
-    strikeCount_ = static_cast<int>(std::min<std::size_t>(strikes.size(), kStrikes));
-    std::copy_n(strikes.begin(), strikeCount_, strikes_);
+// A stroke, which opens the gate for `stays` frames from when it is told early.
+void Gate::hear(const BlockEvent& event, int stays) {
+    if (event.anew) {
+        // What is open stays so until the other place comes out.
+        if (byStrokes())
+            holdLeft_ =
+                std::min(holdLeft_, std::max(0, strokeLead() - static_cast<int>(event.age)));
+        return;
+    }
+    top_.aim(event.event.kind == StrokeKind::ghost ? gainFromDb(values_[ghostLift]) : 1.0);
+    const Frames left = stays - event.age;
+    if (!byStrokes() || left <= 0) return;
+    open_ = true;
+    holdLeft_ = std::max(holdLeft_, static_cast<int>(left));
 }
 
 void Gate::process(const AudioBlock& io, const AudioBlock& key) {
@@ -209,11 +220,10 @@ void Gate::process(const AudioBlock& io, const AudioBlock& key) {
     const double up = 1.0 / std::max(1.0, framesFromMs(values_[attack], spec_.sampleRate));
     const double down = 1.0 / std::max(1.0, framesFromMs(values_[release], spec_.sampleRate));
     const bool strokes = byStrokes();
-    const double lifted = gainFromDb(values_[ghostLift]);
     const int holdFrames = static_cast<int>(std::lround(
         strokes ? framesFromMs(values_[strokeLength] + values_[strokeEarly], spec_.sampleRate)
                 : framesFromMs(values_[hold], spec_.sampleRate)));
-    int nextStrike = 0;
+    std::size_t nextStrike = 0;
 
     listen_.take(heard, io.channels);
     float keyPeak = 0.0F, least = 1.0F;
@@ -221,22 +231,13 @@ void Gate::process(const AudioBlock& io, const AudioBlock& key) {
         float level = std::abs(heard.channel[0][i]);
         if (heard.channels == 2) level = std::max(level, std::abs(heard.channel[1][i]));
         keyPeak = std::max(keyPeak, level);
-        bool struck = false;
-        for (; nextStrike < strikeCount_ && strikes_[nextStrike].frame == i; ++nextStrike) {
-            struck = true;
-            top_.aim(strikes_[nextStrike].ghost ? lifted : 1.0);
-        }
-        bool holds = struck && strokes;
-        if (strokes) {
-            open_ = open_ || holds;
-        } else {
-            open_ = open_ || level >= openAt;
-            holds = level >= closeAt;
-        }
+        for (; nextStrike < strikes_.size() && strikes_[nextStrike].frame <= i; ++nextStrike)
+            hear(strikes_[nextStrike], holdFrames);
+        if (!strokes) open_ = open_ || level >= openAt;
         if (open_) {
-            if (holds) {
+            if (!strokes && level >= closeAt) {
                 holdLeft_ = holdFrames;
-            } else if (--holdLeft_ <= 0) {
+            } else if (strokes ? holdLeft_-- <= 0 : --holdLeft_ <= 0) {
                 open_ = false;
             }
         }
@@ -251,7 +252,7 @@ void Gate::process(const AudioBlock& io, const AudioBlock& key) {
         gains_[i] = static_cast<float>(gain);
         least = std::min(least, gains_[i]);
     }
-    strikeCount_ = 0;
+    strikes_ = {};
     reading_ = {keyPeak, static_cast<float>(dbFromGain(least))};
     apply(io, gains_);
     listen_.play(io);

@@ -17,7 +17,7 @@
 
 namespace ember {
 
-class Gate : public Processor {
+class Gate : public ValueProcessor<Gate> {
   public:
     enum Index {
         threshold,
@@ -43,7 +43,7 @@ class Gate : public Processor {
     void reset() override;
     void process(const AudioBlock& io, const AudioBlock& key) override;
     void replay(const AudioBlock& io, const Processor& master) override;
-    void strike(std::span<const Strike> strikes) override;
+    void strike(std::span<const BlockEvent> strikes) override { strikes_ = strikes; }
     [[nodiscard]] bool wantsStrokes() const override {
         return byStrokes() || values_[ghostLift] > 0.0;
     }
@@ -51,6 +51,7 @@ class Gate : public Processor {
 
   private:
     [[nodiscard]] bool byStrokes() const { return values_[keySource] >= 0.5; }
+    void hear(const BlockEvent& event, int stays);
     void apply(const AudioBlock& io, const float* gains);
 
     ProcessSpec spec_;
@@ -63,9 +64,7 @@ class Gate : public Processor {
     bool open_ = false;
     double position_ = 0.0;  // 0 closed .. 1 open, along the raised cosine
     int holdLeft_ = 0;
-    static constexpr int kStrikes = 16;  // more strokes cannot fall into one block
-    Strike strikes_[kStrikes] = {};
-    int strikeCount_ = 0;
+    std::span<const BlockEvent> strikes_;  // of the block that comes
     float gains_[kBlock] = {};
 };
 

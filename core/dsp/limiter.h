@@ -19,7 +19,7 @@
 
 namespace ember {
 
-class Limiter : public Processor {
+class Limiter : public ValueProcessor<Limiter> {
   public:
     enum Index { drive, ceiling, release, output };
 

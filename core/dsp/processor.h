@@ -5,6 +5,7 @@
 // no allocation, lock or system call. One instance belongs to one thread at a time.
 #pragma once
 
+#include "core/dsp/event.h"
 #include "core/dsp/parameter.h"
 
 #include <memory>
@@ -36,18 +37,11 @@ struct Reading {
     float gainDb = 0.0F;   // smallest gain applied, dB (0 = untouched)
 };
 
-// A stroke in a block.
-struct Strike {
-    int frame = 0;       // from the block's start
-    bool ghost = false;  // a ghost note
-};
-
 class Processor {
   public:
     Processor() = default;
     virtual ~Processor() = default;
     Processor(const Processor&) = delete;
-    Processor& operator=(const Processor&) = delete;
 
     // Frames by which the output is late.
     [[nodiscard]] virtual int latency() const { return 0; }
@@ -67,17 +61,34 @@ class Processor {
     // True when replay() of parts sums to process() of the whole.
     [[nodiscard]] virtual bool replaysExactly() const { return true; }
 
-    // Which strokes fall into the next block (ascending), for processors that strokes may drive;
-    // called before process(), never with an empty list. Real-time safe.
-    virtual void strike(std::span<const Strike> strikes) { (void)strikes; }
-    // Whether strokes drive it, and how many frames before the stroke it wants to be told.
+    // Which strokes count from the next block on, for processors that strokes may drive; called
+    // before process(), never with an empty list; the list stays as it is until that is done.
+    // Real-time safe.
+    virtual void strike(std::span<const BlockEvent> strikes) { (void)strikes; }
+    // Whether strokes drive it, and how many frames before a stroke comes out it wants to be told.
     [[nodiscard]] virtual bool wantsStrokes() const { return false; }
     [[nodiscard]] virtual int strokeLead() const { return 0; }
+
+    // Goes on where another of the same type, with the same structural parameters and channels, is:
+    // its sound, its detectors and its parameters become this one's. Real-time safe.
+    virtual void adopt(const Processor& other) = 0;
 
     [[nodiscard]] const Reading& reading() const { return reading_; }
 
   protected:
+    Processor& operator=(const Processor&) = default;
+
     Reading reading_;
+};
+
+// A processor that is a value: adopting is assigning. Buffers of one size are copied in place, so
+// nothing is allocated.
+template <class Own>
+class ValueProcessor : public Processor {
+  public:
+    void adopt(const Processor& other) override {
+        static_cast<Own&>(*this) = static_cast<const Own&>(other);
+    }
 };
 
 // Where a processor's miniature stands on the Board.

@@ -20,7 +20,7 @@ enum class SaturationCurve { warm, round, tape, firm };
 // Output of a curve for an input; slope 1 at zero, limits of +-1 (round: +-1, slowly).
 double saturate(SaturationCurve curve, double x);
 
-class Saturation : public Processor {
+class Saturation : public ValueProcessor<Saturation> {
   public:
     enum Index { drive, curve, even, from, to, tone, bump, matchLevel, output, mix };
 

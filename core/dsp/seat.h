@@ -19,7 +19,7 @@ struct PanGains {
 PanGains panMono(double pan);
 PanGains panStereo(double pan);
 
-class Seat : public Processor {
+class Seat : public ValueProcessor<Seat> {
   public:
     enum Index { level, pan, width };
 

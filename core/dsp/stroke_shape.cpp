@@ -19,11 +19,12 @@ constexpr double kNearMs = 5.0, kFarMs = 30.0;  // how far a step goes
 constexpr double kWindowMs = 10.0;              // what has to look alike
 constexpr int kCoarse = 4;  // every so many frames are compared first, at 48 kHz
 
-constexpr int kTaps = 32, kHalf = kTaps / 2, kPhases = 256,
-              kKernels = 13;  // a kernel for every semitone up
+constexpr std::size_t kTaps = StrokeShape::kTaps, kPhases = StrokeShape::kPhases;
+constexpr int kHalf = kTaps / 2;
+constexpr int kKernels = 13;  // a kernel for every semitone up
+using Kernel = StrokeShape::Kernel;
 
 // Windowed sincs, by semitones up, phase and tap; Kaiser's window with beta 9.
-using Kernel = std::array<std::array<float, kTaps>, kPhases + 1>;
 const std::array<Kernel, kKernels>& kernels() {
     static const auto made = [] {
         auto out = std::make_unique<std::array<Kernel, kKernels>>();
@@ -155,16 +156,19 @@ ProcessorType strokeShapeType() {
 
 StrokeShape::StrokeShape(const ProcessSpec& spec, std::span<const double> values)
     : spec_(spec), values_(values.begin(), values.end()) {
-    (void)kernels();
+    kernels_ = kernels().data();
     const auto frames = [&](double ms) {
         return static_cast<int>(std::lround(framesFromMs(ms, spec.sampleRate)));
     };
     late_ = frames(values_[lookAhead]);
     blend_ = frames(kBlendMs);
     farthest_ = late_ + frames(kFarthestMs);
-    const int needed = farthest_ + frames(kFarMs + 2.0 * kWindowMs + kStepMs) + 2 * kBlock + kTaps;
+    const int needed =
+        farthest_ + frames(kFarMs + 2.0 * kWindowMs + kStepMs) + 2 * kBlock + 2 * kHalf;
     const auto size = std::bit_ceil(static_cast<std::size_t>(needed));
     mask_ = size - 1;
+    // Told at most when they come in, each at a frame of its own.
+    pending_.resize(static_cast<std::size_t>(late_ + blend_ + 2 * kBlock));
     for (int c = 0; c < spec.channels; ++c) ring_[c].assign(size, 0.0F);
     for (Smoother* s : {&tune_, &floor_, &mix_}) s->prepare(spec.sampleRate);
     for (int i = 0; i < static_cast<int>(values_.size()); ++i)
@@ -189,10 +193,26 @@ void StrokeShape::reset() {
     for (Voice& v : voices_) v = {static_cast<double>(-late_), -1.0, 0.0, 0};
 }
 
-void StrokeShape::strike(std::span<const Strike> strikes) {
-    for (const Strike& s : strikes) {
-        if (pendingCount_ == kPending) return;
-        pending_[pendingCount_++] = written_ + s.frame + late_;
+void StrokeShape::await(const Pending& stroke) {
+    // Of two at one frame the later word counts.
+    if (pendingCount_ > 0 && pending_[static_cast<std::size_t>(pendingCount_ - 1)].at >= stroke.at)
+        --pendingCount_;
+    pending_[static_cast<std::size_t>(pendingCount_++)] = stroke;
+}
+
+void StrokeShape::strike(std::span<const BlockEvent> strikes) {
+    for (const BlockEvent& s : strikes) {
+        const std::int64_t at = written_ + s.frame + late_ - s.age;
+        if (!s.anew) {
+            // One that sounds already is taken up where it is.
+            await({std::max(at, written_ + s.frame),
+                   static_cast<double>(std::max<std::int64_t>(0, s.age - late_))});
+            continue;
+        }
+        // The other place comes out at the end of the fade over to it.
+        while (pendingCount_ > 0 && pending_[static_cast<std::size_t>(pendingCount_ - 1)].at > at)
+            --pendingCount_;
+        await({std::max(at, written_ + s.frame), -1.0});
     }
 }
 
@@ -279,18 +299,20 @@ void StrokeShape::decide(int frames) {
         const std::int64_t now = written_ + i + 1;
         if (tune_.moving()) ratio_ = std::exp2(tune_.next() / 12.0);
         (void)floor_.next();
-        while (pendingCount_ > 0 && pending_[0] <= now - 1) {
-            std::copy(pending_ + 1, pending_ + pendingCount_, pending_);
+        while (pendingCount_ > 0 && pending_[0].at <= now - 1) {
+            const double age = pending_[0].age;
+            std::copy(pending_.begin() + 1, pending_.begin() + pendingCount_, pending_.begin());
             --pendingCount_;
             newest_ = 1 - newest_;
-            // Early by the blend, so that the stroke's first frame comes at its time.
-            voices_[newest_] = {static_cast<double>(now - 1 - late_) - (ratio_ - 1.0) * blend_, 0.0,
-                                0.0, 0};
+            // Early by the blend, so that the stroke's first frame comes at its time; what is older
+            // goes on from where it is.
+            const double early = age == 0.0 ? (ratio_ - 1.0) * blend_ : 0.0;
+            voices_[newest_] = {static_cast<double>(now - 1 - late_) - early, age, 0.0, 0};
             blendLeft_ = blend_;
         }
         // A reader that runs ahead must not come to the next stroke before its time.
         const std::int64_t end =
-            pendingCount_ > 0 ? std::min(now, pending_[0] - late_ + blend_) : now;
+            pendingCount_ > 0 ? std::min(now, pending_[0].at - late_ + blend_) : now;
         const double share =
             blendLeft_ > 0 ? bell(1.0 - static_cast<double>(blendLeft_) / blend_) : 1.0;
         if (blendLeft_ > 0) --blendLeft_;
@@ -332,7 +354,7 @@ float StrokeShape::read(int channel, double at, int kernel) const {
     const double phase = (at - whole) * kPhases;
     const auto p = static_cast<std::size_t>(phase);
     const auto between = static_cast<float>(phase - static_cast<double>(p));
-    const Kernel& k = kernels()[static_cast<std::size_t>(kernel)];
+    const Kernel& k = kernels_[static_cast<std::size_t>(kernel)];
     const auto first = static_cast<std::int64_t>(whole) - (kHalf - 1);
     float low = 0.0F, high = 0.0F;
     for (std::size_t t = 0; t < kTaps; ++t) {

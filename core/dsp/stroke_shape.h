@@ -14,11 +14,12 @@
 #include "core/dsp/processor.h"
 #include "core/dsp/smoother.h"
 
+#include <array>
 #include <cstdint>
 
 namespace ember {
 
-class StrokeShape : public Processor {
+class StrokeShape : public ValueProcessor<StrokeShape> {
   public:
     enum Index { tune, rise, length, fade, floor, lookAhead, mix };
 
@@ -28,10 +29,14 @@ class StrokeShape : public Processor {
     void reset() override;
     void process(const AudioBlock& io, const AudioBlock& key) override;
     void replay(const AudioBlock& io, const Processor& master) override;
-    void strike(std::span<const Strike> strikes) override;
+    void strike(std::span<const BlockEvent> strikes) override;
     [[nodiscard]] bool wantsStrokes() const override { return true; }
-    // Told early enough to fade over before the stroke.
-    [[nodiscard]] int strokeLead() const override { return blend_; }
+    // Told when the stroke comes in, and early enough to fade over before it comes out.
+    [[nodiscard]] int strokeLead() const override { return late_ + blend_; }
+
+    static constexpr std::size_t kTaps = 32, kPhases = 256;
+    // A windowed sinc by phase and tap.
+    using Kernel = std::array<std::array<float, kTaps>, kPhases + 1>;
 
   private:
     // A reader and the envelope of what it reads.
@@ -67,10 +72,18 @@ class StrokeShape : public Processor {
     Voice voices_[2];
     int newest_ = 0;
     int blendLeft_ = 0;
-    static constexpr int kPending = 256;
-    std::int64_t pending_[kPending] = {};  // frames of the input at which strokes begin to sound
+    // Strokes to come: when the fade over to them begins, in frames since the start, ascending,
+    // each at another frame; and how old they are then (negative: no stroke, only an end of the
+    // last).
+    struct Pending {
+        std::int64_t at = 0;
+        double age = 0.0;
+    };
+    void await(const Pending& stroke);
+    std::vector<Pending> pending_;
     int pendingCount_ = 0;
     Frame frames_[kBlock];
+    const Kernel* kernels_ = nullptr;  // one for every semitone up
     int kernel_ = 0;
 };
 

@@ -14,7 +14,7 @@
 
 namespace ember {
 
-class TransientShaper : public Processor {
+class TransientShaper : public ValueProcessor<TransientShaper> {
   public:
     enum Index { attack, sustain, attackTime, sustainTime, from, to, lookAhead, output, mix };
 

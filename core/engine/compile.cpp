@@ -1,10 +1,15 @@
 #include "core/base/error.h"
+#include "core/base/number.h"
 #include "core/dsp/align.h"
 #include "core/engine/plan_impl.h"
 #include "core/measure/kit/kit_mics.h"
+#include "core/session/graph.h"
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
+#include <set>
+#include <string>
 
 namespace ember {
 namespace {
@@ -16,14 +21,13 @@ class Compiler {
         : plan_(plan), store_(store), progress_(progress) {}
 
     void compileAll() {
+        std::set<std::string> listenedTo;
         for (const Row& row : plan_.session.rows) {
-            if (row.kind == RowKind::reference ||
-                (row.kind == RowKind::guest && !plan_.options.withGuests))
-                continue;
-            const auto& only = plan_.options.onlyRows;
-            if (!only.empty() && std::find(only.begin(), only.end(), row.id) == only.end())
-                continue;
-            rows_.push_back(&row);
+            if (!heard(row)) continue;
+            for (const std::string& key : keysOf(plan_.session, row.id)) listenedTo.insert(key);
+        }
+        for (const Row& row : plan_.session.rows) {
+            if (heard(row) || listenedTo.count(row.id) > 0) rows_.push_back(&row);
         }
         plan_.nodes.resize(rows_.size());
         for (std::size_t i = 0; i < rows_.size(); ++i) {
@@ -33,9 +37,19 @@ class Compiler {
         }
         for (std::size_t i = 0; i < rows_.size(); ++i) connect(static_cast<int>(i));
         order();
+        plan_.time.prepare(longest_, plan_.options.maxBlocks);
     }
 
   private:
+    // Whether it is part of what is rendered; what only stages listen to is there unheard.
+    [[nodiscard]] bool heard(const Row& row) const {
+        if (row.kind == RowKind::reference ||
+            (row.kind == RowKind::guest && !plan_.options.withGuests))
+            return false;
+        const auto& only = plan_.options.onlyRows;
+        return only.empty() || std::find(only.begin(), only.end(), row.id) != only.end();
+    }
+
     int find(std::string_view id) const {
         for (std::size_t i = 0; i < rows_.size(); ++i) {
             if (rows_[i]->id == id) return static_cast<int>(i);
@@ -48,6 +62,7 @@ class Compiler {
         Node& node = plan_.nodes[static_cast<std::size_t>(index)];
         const double rate = plan_.session.sampleRate;
         node.id = row.id;
+        node.part = partOf(row);
         node.kind = row.kind;
         node.channels = channelCount(row);
         if (row.kind == RowKind::main) plan_.main = index;
@@ -70,7 +85,9 @@ class Compiler {
                                 std::to_string(part.channel + 1) + "; choose another for “" +
                                 row.name + "”.");
                 }
-                plan_.length = std::max(plan_.length, part.clip->frames() + part.offset);
+                // What only stages listen to does not make the song longer.
+                if (heard(row))
+                    plan_.length = std::max(plan_.length, part.clip->frames() + part.offset);
             } catch (const Cancelled&) {
                 throw;
             } catch (const Error& error) {
@@ -89,7 +106,7 @@ class Compiler {
     void connect(int index) {
         const Row& row = *rows_[static_cast<std::size_t>(index)];
         Node& node = plan_.nodes[static_cast<std::size_t>(index)];
-        if (const int parent = find(row.parent); parent >= 0)
+        if (const int parent = find(row.parent); parent >= 0 && heard(row))
             plan_.nodes[static_cast<std::size_t>(parent)].inputs.push_back({index, {}});
         for (std::size_t s = 0; s < row.chain.size(); ++s) {
             const int key = row.chain[s].key.empty() ? -1 : find(row.chain[s].key);
@@ -135,30 +152,53 @@ class Compiler {
             if (stage.keyRow >= 0)
                 stage.keyDelay.prepare(plan_.nodes[static_cast<std::size_t>(stage.keyRow)].channels,
                                        node.latency);
+            stage.entersAt = node.latency;
             node.latency += stage.latency();
             if (stage.processor().wantsStrokes())
                 placeStrokes(rows_[static_cast<std::size_t>(index)]->id, node, stage);
         }
     }
 
-    // The strokes of the row's drum (or of the row it is keyed by) on the stage's own time line.
+    // The strokes of the row's drum (or of the row it is keyed by), and when they come to the
+    // stage.
     void placeStrokes(const std::string& row, const Node& node, PlanStage& stage) {
         const std::string source =
             stage.keyRow >= 0 ? rows_[static_cast<std::size_t>(stage.keyRow)]->id : row;
         const std::string drum = drumOfRow(plan_.session, source);
+        std::vector<Event> events;
         for (const Stroke& stroke : plan_.session.strokes.get()) {
             if (stroke.drum != drum) continue;
-            stage.strokes.push_back(
-                {static_cast<Frames>(std::llround(stroke.time * plan_.session.sampleRate)) +
-                     node.latency - stage.processor().strokeLead(),
-                 stroke.kind == StrokeKind::ghost});
+            Event e;
+            e.frame = static_cast<Frames>(std::llround(stroke.time * plan_.session.sampleRate));
+            e.kind = stroke.kind;
+            e.velocity = static_cast<float>(stroke.velocity);
+            events.push_back(e);
         }
+        std::stable_sort(events.begin(), events.end(),
+                         [](const Event& a, const Event& b) { return a.frame < b.frame; });
+        // Alignment moves a row while the plan plays, as far as its parameter goes.
+        const double most = processorType("align").table[Align::delay].maximum;
+        const auto moves =
+            static_cast<Frames>(std::ceil(framesFromMs(most, plan_.session.sampleRate)));
+        stage.trackDelay = node.latency - stage.processor().strokeLead();
+        stage.track = EventTrack(std::move(events), moves - stage.trackDelay);
+        longest_ = std::max(longest_, stage.trackDelay + moves);
+    }
+
+    // The same in two plans where a row can go on as it is.
+    static std::uint64_t partOf(const Row& row) {
+        std::string part = row.id;
+        for (const Source& s : row.sources)
+            part += "\n" + s.file + "\n" + s.hash + "\n" + std::to_string(s.channel) + "\n" +
+                    plainText(s.offset, 9);
+        return std::hash<std::string>{}(part);
     }
 
     Plan::Impl& plan_;
     AudioStore& store_;
     const Progress& progress_;
     std::vector<const Row*> rows_;
+    Frames longest_ = 0;  // how far back any stage asks what was played
 };
 
 }  // namespace

@@ -8,11 +8,16 @@
 #include <algorithm>
 #include <cmath>
 #include <numbers>
+#include <optional>
+#include <utility>
 
 namespace ember {
 namespace {
 
 constexpr int kPlanFade = 960;  // frames
+constexpr std::size_t kRetired = 256;
+// Commands that one callback obeys at most; undoing a first pass over a whole kit brings hundreds.
+constexpr int kCommands = 64;
 
 struct Command {
     enum class Kind { plan, play, stop, seek, loop, move, audition, monitor, dim };
@@ -29,8 +34,8 @@ struct Command {
 // Keeps the monitor under its ceiling: gain falls at once and recovers in about 200 ms.
 struct Ceiling {
     double gain = 1.0, recover = 1e-4;
+    double top = gainFromDb(Engine::kCeilingDb);
     void apply(float& l, float& r) {
-        static const double top = gainFromDb(Engine::kCeilingDb);
         const double peak =
             std::max(std::abs(static_cast<double>(l)), std::abs(static_cast<double>(r)));
         const double allowed = peak > top ? top / peak : 1.0;
@@ -49,12 +54,15 @@ Frames onGrid(Frames frames) {
 struct Engine::Impl {
     moodycamel::ReaderWriterQueue<Command> commands{1024};
     moodycamel::ReaderWriterQueue<MeterFrame> meters{64};
-    moodycamel::ReaderWriterQueue<Plan*> retired{256};
+    moodycamel::ReaderWriterQueue<Plan*> retired{kRetired};
     std::uint32_t lastNumber = 0;
 
     // Owned by the audio thread.
     Plan* plan = nullptr;
     Plan* leaving = nullptr;
+    Plan* next = nullptr;  // waits until the fade between the two others is over
+    std::uint32_t nextNumber = 0;
+    std::optional<Audition> nextAudition;
     int leavingAt = 0;
     std::uint32_t planNumber = 0;
     bool playing = false, wasPlaying = false, jump = false;
@@ -77,13 +85,13 @@ struct Engine::Impl {
     void obey(const Command& c) {
         switch (c.kind) {
             case Command::Kind::plan:
-                if (leaving != nullptr) retired.try_enqueue(leaving);
-                leaving = plan;
-                leavingAt = 0;
-                plan = c.plan;
-                planNumber = c.planNumber;
+                // A plan that nobody has heard yet makes room for a newer one.
+                if (next != nullptr) retire(next);
+                next = c.plan;
+                nextNumber = c.planNumber;
                 monitor.prepare(c.rate);
                 ceiling.recover = 1.0 - std::exp(-1.0 / (0.2 * c.rate));
+                if (leaving == nullptr) exchange();
                 break;
             case Command::Kind::play:
                 playing = true;
@@ -103,9 +111,14 @@ struct Engine::Impl {
                 break;
             case Command::Kind::move:
                 if (plan != nullptr && c.planNumber == planNumber) plan->move(c.move);
+                if (next != nullptr && c.planNumber == nextNumber) next->move(c.move);
                 break;
             case Command::Kind::audition:
-                if (plan != nullptr) plan->audition(c.audition);
+                // Its places are those of the newest plan, which may still wait.
+                if (next != nullptr && c.planNumber == nextNumber)
+                    nextAudition = c.audition;
+                else if (plan != nullptr)
+                    plan->audition(c.audition);
                 matchDb = c.value;
                 break;
             case Command::Kind::monitor:
@@ -118,9 +131,33 @@ struct Engine::Impl {
         aimMonitor();
     }
 
+    // The next plan takes over and goes on where the present one is.
+    void exchange() {
+        leaving = plan;
+        leavingAt = 0;
+        plan = std::exchange(next, nullptr);
+        planNumber = nextNumber;
+        if (leaving == nullptr) return;
+        // Nobody hears it before what is late in it has arrived.
+        leavingAt = -static_cast<int>(plan->adopt(*leaving));
+        if (nextAudition) plan->audition(*nextAudition);
+        nextAudition.reset();
+    }
+
+    // Back to the control thread, which frees it. There is room: mayObey() sees to it.
+    void retire(Plan* old) { retired.try_enqueue(old); }
+    // A plan is not taken in while there might be no room to let one go.
+    [[nodiscard]] bool mayObey(const Command& c) const {
+        return c.kind != Command::Kind::plan || retired.size_approx() + 4 < kRetired;
+    }
+
     BlockPlay nextBlock() {
         using Mode = BlockPlay::Mode;
         BlockPlay play{Mode::silent, position, jumpFrom};
+        if (looping) {
+            play.loopFrom = loopFrom;
+            play.loopTo = loopTo;
+        }
         if (playing) {
             // A song that starts at its very beginning is not faded in: live and offline agree.
             play.mode = wasPlaying ? (jump ? Mode::jump : Mode::play)
@@ -171,16 +208,16 @@ struct Engine::Impl {
         if (leaving == nullptr) return;
         leaving->run({&play, 1});
         for (int i = 0; i < kBlock; ++i) {
-            const double t = std::min(1.0, static_cast<double>(leavingAt + i) / kPlanFade);
+            const double t = std::clamp(static_cast<double>(leavingAt + i) / kPlanFade, 0.0, 1.0);
             const auto weight = static_cast<float>(0.5 - 0.5 * std::cos(std::numbers::pi * t));
             for (int c = 0; c < 2; ++c)
                 ready[c][i] = weight * ready[c][i] + (1.0F - weight) * leaving->mainOutput(c)[i];
         }
         leavingAt += kBlock;
-        if (leavingAt >= kPlanFade) {
-            retired.try_enqueue(leaving);
-            leaving = nullptr;
-        }
+        if (leavingAt < kPlanFade) return;
+        retire(leaving);
+        leaving = nullptr;
+        if (next != nullptr) exchange();
     }
 };
 
@@ -197,6 +234,7 @@ Engine::~Engine() {
     collect();
     delete impl_->plan;
     delete impl_->leaving;
+    delete impl_->next;
 }
 
 std::uint32_t Engine::setPlan(std::unique_ptr<Plan> plan, double sampleRate) {
@@ -249,6 +287,7 @@ void Engine::audition(const Audition& audition, double monitorGainDb) {
     Command c;
     c.kind = Command::Kind::audition;
     c.audition = audition;
+    c.planNumber = impl_->lastNumber;
     c.value = monitorGainDb;
     impl_->commands.enqueue(c);
 }
@@ -279,8 +318,12 @@ void Engine::collect() {
 void Engine::process(float* left, float* right, int frames) {
     const FlushToZero ftz;
     Impl& e = *impl_;
-    Command c;
-    while (e.commands.try_dequeue(c)) e.obey(c);
+    for (int n = 0; n < kCommands; ++n) {
+        const Command* c = e.commands.peek();
+        if (c == nullptr || !e.mayObey(*c)) break;
+        e.obey(*c);
+        e.commands.pop();
+    }
     for (int done = 0; done < frames;) {
         if (e.readyAt == kBlock) e.makeBlock();
         const int count = std::min(frames - done, kBlock - e.readyAt);

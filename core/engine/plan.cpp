@@ -1,7 +1,9 @@
 #include "core/engine/plan.h"
 
 #include "core/engine/plan_impl.h"
+#include "core/session/graph.h"
 
+#include <algorithm>
 #include <bit>
 
 namespace ember {
@@ -10,16 +12,9 @@ bool audible(const Session& session, const Row& row) {
     bool any = false;
     for (const Row& other : session.rows) any = any || other.solo;
     if (!any || row.kind == RowKind::main) return true;
-    const auto leadsTo = [&](const Row& from, const Row& to) {
-        const Row* at = &from;
-        for (std::size_t i = 0; at != nullptr && i <= session.rows.size(); ++i) {
-            if (at->id == to.id) return true;
-            at = findRow(session, at->parent);
-        }
-        return false;
-    };
     return std::any_of(session.rows.begin(), session.rows.end(), [&](const Row& other) {
-        return other.solo && (leadsTo(row, other) || leadsTo(other, row));
+        return other.solo &&
+               (leadsTo(session, row.id, other.id) || leadsTo(session, other.id, row.id));
     });
 }
 
@@ -28,6 +23,13 @@ Plan::~Plan() = default;
 
 void Plan::run(std::span<const BlockPlay> blocks) {
     impl_->run(blocks);
+}
+
+Frames Plan::adopt(const Plan& other) {
+    if (impl_->adopt(*other.impl_)) return 0;
+    Frames latest = 0;
+    for (const Node& node : impl_->nodes) latest = std::max<Frames>(latest, node.latency);
+    return latest;
 }
 
 void Plan::move(const PlanMove& m) {
@@ -45,7 +47,7 @@ void Plan::move(const PlanMove& m) {
         stage.setOn(m.value >= 0.5);
         if (align) node.alignOn = m.value >= 0.5;
     } else {
-        stage.processor().setValue(m.parameter, m.value);
+        stage.setValue(m.parameter, m.value);
         if (align && m.parameter == Align::delay) node.delayMs = m.value;
         if (align && m.parameter == Align::rightDelay) node.rightDelayMs = m.value;
     }

@@ -74,6 +74,10 @@ class Plan {
 
     // Runs up to maxBlocks blocks of kBlock frames. Real-time safe when compiled for one thread.
     void run(std::span<const BlockPlay> blocks);
+    // Goes on where another plan of the same session, edited since, is: whatever both hold alike
+    // keeps its sound. Returns how many frames it has to play before all that is late in it is
+    // there. Real-time safe; both must rest.
+    Frames adopt(const Plan& other);
     // Real-time safe.
     void move(const PlanMove& move);
     void audition(const Audition& audition);

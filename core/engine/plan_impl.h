@@ -23,6 +23,7 @@ struct Input {
 // One row, ready to run.
 struct Node {
     std::string id;
+    std::uint64_t part = 0;  // the same in two plans: same row, same recordings
     RowKind kind = RowKind::element;
     int channels = 1;
     int level = 0;  // 0: sources; a bus stands above all that feeds it
@@ -62,18 +63,23 @@ struct Plan::Impl {
     std::atomic<std::int64_t> stopped{0};
     std::vector<std::string> problems;
     std::unique_ptr<tbb::task_arena> arena;
+    TimeLine time;
     std::vector<float> silence;
 
     template <typename Work>
     void forEach(const std::vector<int>& rows, Work work);
     // --- The run loop (plan_run.cpp). Real-time safe with one thread.
     void run(std::span<const BlockPlay> blocks);
-    void runStage(Node& node, int row, int index, int b, Frames position);
+    // Goes on where another plan is, in whatever both hold alike (plan_adopt.cpp); says whether
+    // every delay is filled by that. Real-time safe.
+    bool adopt(const Impl& other);
+    bool adopt(Node& node, const Node& before, const Impl& other);
+    void runStage(Node& node, int row, int index, int b);
     void readSource(Node& node, int row, std::span<const BlockPlay> blocks);
     void sumInputs(Node& node, std::size_t blocks);
     void guard(Node& node, const AudioBlock& io);
     static void measure(Node& node, const AudioBlock& io, float weight);
-    void runChain(Node& node, int row, std::span<const BlockPlay> blocks);
+    void runChain(Node& node, int row, std::size_t blocks);
 
     void refreshAudible() {
         for (Node& node : nodes) {

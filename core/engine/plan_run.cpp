@@ -23,17 +23,18 @@ void Plan::Impl::forEach(const std::vector<int>& rows, Work work) {
 }
 
 void Plan::Impl::run(std::span<const BlockPlay> blocks) {
+    time.begin(blocks);
     for (Node& node : nodes) node.meter = {};
     forEach(levels[0], [&](Node& node, int row) { readSource(node, row, blocks); });
     for (std::size_t level = 0; level < levels.size(); ++level) {
         forEach(levels[level], [&](Node& node, int row) {
             if (level > 0) sumInputs(node, blocks.size());
-            runChain(node, row, blocks);
+            runChain(node, row, blocks.size());
         });
     }
 }
 
-void Plan::Impl::runStage(Node& node, int row, int index, int b, Frames position) {
+void Plan::Impl::runStage(Node& node, int row, int index, int b) {
     PlanStage& stage = node.stages[static_cast<std::size_t>(index)];
     const bool isSeat = index + 1 == static_cast<int>(node.stages.size());
     const AudioBlock io = node.block(b, isSeat ? 2 : node.channels);
@@ -48,9 +49,9 @@ void Plan::Impl::runStage(Node& node, int row, int index, int b, Frames position
         for (int c = 0; c < other.channels; ++c)
             std::copy_n(other.tap[c].data() + b * kBlock, kBlock, copy[c]);
         stage.keyDelay.process(key);
-        stage.process(io, &key, position - node.moved(session.sampleRate));
+        stage.process(io, &key, time, b, node.moved(session.sampleRate));
     } else {
-        stage.process(io, nullptr, position - node.moved(session.sampleRate));
+        stage.process(io, nullptr, time, b, node.moved(session.sampleRate));
     }
     if (index < RowMeter::kStages) {
         const Reading& now = stage.active() ? stage.processor().reading() : Reading{};
@@ -67,7 +68,7 @@ void Plan::Impl::readSource(Node& node, int row, std::span<const BlockPlay> bloc
     for (std::size_t b = 0; b < blocks.size(); ++b) {
         const int at = static_cast<int>(b);
         node.source->read(blocks[b], node.block(at, node.channels));
-        runStage(node, row, 0, at, blocks[b].position);
+        runStage(node, row, 0, at);
         if (!node.tapped) continue;
         for (int c = 0; c < node.channels; ++c) {
             std::copy_n(node.out[c].data() + at * kBlock, kBlock, node.tap[c].data() + at * kBlock);
@@ -82,11 +83,13 @@ void Plan::Impl::sumInputs(Node& node, std::size_t blocks) {
         for (int c = 0; c < 2; ++c) std::fill_n(io.channel[c], kBlock, 0.0F);
         for (Input& input : node.inputs) {
             const Node& from = nodes[static_cast<std::size_t>(input.row)];
-            for (int c = 0; c < 2; ++c)
+            const bool waits = input.wait.frames() > 0;
+            for (int c = 0; c < 2 && waits; ++c)
                 std::copy_n(from.out[c].data() + b * kBlock, kBlock, copy[c]);
-            input.wait.process({{copy[0], copy[1]}, 2, kBlock});
+            if (waits) input.wait.process({{copy[0], copy[1]}, 2, kBlock});
             for (int c = 0; c < 2; ++c) {
-                for (int i = 0; i < kBlock; ++i) io.channel[c][i] += copy[c][i];
+                const float* in = waits ? copy[c] : from.out[c].data() + b * kBlock;
+                for (int i = 0; i < kBlock; ++i) io.channel[c][i] += in[i];
             }
         }
     }
@@ -116,12 +119,12 @@ void Plan::Impl::measure(Node& node, const AudioBlock& io, float weight) {
     }
 }
 
-void Plan::Impl::runChain(Node& node, int row, std::span<const BlockPlay> blocks) {
+void Plan::Impl::runChain(Node& node, int row, std::size_t blocks) {
     const int first = node.source ? 1 : 0;
-    const float weight = 1.0F / static_cast<float>(blocks.size() * kBlock);
-    for (std::size_t b = 0; b < blocks.size(); ++b) {
+    const float weight = 1.0F / static_cast<float>(blocks * kBlock);
+    for (std::size_t b = 0; b < blocks; ++b) {
         for (int s = first; s < static_cast<int>(node.stages.size()); ++s)
-            runStage(node, row, s, static_cast<int>(b), blocks[b].position);
+            runStage(node, row, s, static_cast<int>(b));
         const AudioBlock io = node.block(static_cast<int>(b), 2);
         guard(node, io);
         measure(node, io, weight);

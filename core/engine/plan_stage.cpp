@@ -1,14 +1,34 @@
 #include "core/engine/plan_stage.h"
 
+#include "core/base/number.h"
 #include "core/base/units.h"
 
 #include <algorithm>
-#include <array>
+#include <functional>
+#include <string>
 
 namespace ember {
 
+namespace {
+
+// Two stages of one part can go on where the other is.
+std::uint64_t partOf(const Stage& stage, const ProcessSpec& spec) {
+    std::string part = stage.id + "\n" + stage.type + "\n" + std::to_string(spec.channels) + "\n" +
+                       plainText(spec.sampleRate, 3);
+    const ParameterTable table = processorType(stage.type).table;
+    for (std::size_t i = 0; i < table.size(); ++i) {
+        if (table[i].structural) part += "\n" + plainText(stage.values[i], 9);
+    }
+    return std::hash<std::string>{}(part);
+}
+
+}  // namespace
+
 PlanStage::PlanStage(const Stage& stage, const ProcessSpec& spec)
-    : processor_(processorType(stage.type).make(spec, stage.values)), on_(stage.on) {
+    : part_(partOf(stage, spec)),
+      processor_(processorType(stage.type).make(spec, stage.values)),
+      values_(stage.values),
+      on_(stage.on) {
     dryDelay_.prepare(spec.channels, processor_->latency());
     wet_.prepare(spec.sampleRate, 3.0);
     dryGain_.prepare(spec.sampleRate, 3.0);
@@ -18,7 +38,10 @@ PlanStage::PlanStage(const Stage& stage, const ProcessSpec& spec)
 
 void PlanStage::aim() {
     const bool heard = on_ && !auditionedOff_;
-    if (heard && !active()) processor_->reset();
+    if (heard && !active()) {
+        processor_->reset();
+        fresh_ = true;
+    }
     wet_.aim(heard ? 1.0 : 0.0);
 }
 
@@ -33,20 +56,33 @@ void PlanStage::setAuditionedOff(bool off, double gainDb) {
     aim();
 }
 
-void PlanStage::strike(Frames position, int frames) {
-    if (strokes.empty()) return;
-    std::array<Strike, 16> within{};
-    std::size_t count = 0;
-    const auto first = std::lower_bound(strokes.begin(), strokes.end(), position,
-                                        [](const Struck& s, Frames f) { return s.at < f; });
-    for (auto s = first; s != strokes.end() && s->at < position + frames && count < within.size();
-         ++s)
-        within[count++] = {static_cast<int>(s->at - position), s->ghost};
-    if (count > 0) processor_->strike({within.data(), count});
+void PlanStage::setValue(int parameter, double value) {
+    values_[static_cast<std::size_t>(parameter)] = value;
+    processor_->setValue(parameter, value);
 }
 
-void PlanStage::process(const AudioBlock& io, const AudioBlock* key, Frames position) {
-    strike(position, io.frames);
+void PlanStage::adopt(const PlanStage& other) {
+    processor_->adopt(*other.processor_);
+    // What this plan was compiled with holds, reached from where the sound is.
+    for (std::size_t i = 0; i < values_.size(); ++i) {
+        if (values_[i] != other.values_[i]) processor_->setValue(static_cast<int>(i), values_[i]);
+    }
+    dryDelay_.adopt(other.dryDelay_);
+    wet_ = other.wet_;
+    dryGain_ = other.dryGain_;
+    auditionedOff_ = other.auditionedOff_;
+    fresh_ = other.fresh_;
+    dryGain_.aim(auditionedOff_ ? dryGain_.target() : 1.0);
+    aim();
+}
+
+void PlanStage::process(const AudioBlock& io, const AudioBlock* key, const TimeLine& time,
+                        int block, Frames moved) {
+    if (!track.empty() && active()) {
+        const auto told = track.in(time, block, trackDelay + moved, fresh_);
+        if (!told.empty()) processor_->strike(told);
+        fresh_ = false;
+    }
     const bool steady = !wet_.moving() && !dryGain_.moving();
     if (steady && wet_.value() == 0.0) {
         dryDelay_.process(io);

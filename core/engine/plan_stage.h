@@ -4,6 +4,7 @@
 #include "core/dsp/delay_line.h"
 #include "core/dsp/processor.h"
 #include "core/dsp/smoother.h"
+#include "core/engine/event_track.h"
 #include "core/session/session.h"
 
 #include <memory>
@@ -15,12 +16,18 @@ class PlanStage {
   public:
     PlanStage(const Stage& stage, const ProcessSpec& spec);
 
-    // Real-time safe. `key` null: the stage's own input.
-    // `position`: frame of the block's start on this stage's own time line.
-    void process(const AudioBlock& io, const AudioBlock* key, Frames position);
+    // Real-time safe. `key` null: the stage's own input. `block` of the run that `time` holds,
+    // `moved` frames after what it played there.
+    void process(const AudioBlock& io, const AudioBlock* key, const TimeLine& time, int block,
+                 Frames moved);
+    // Goes on where another plan's stage is, which plays the same part. Real-time safe.
+    void adopt(const PlanStage& other);
+    // Whether it plays the same part as another: same id and type, channels and structural values.
+    [[nodiscard]] bool sameAs(const PlanStage& other) const { return part_ == other.part_; }
     // Does to `io` what `master` did to its own signal; both must rest (no moves under way).
     void replay(const AudioBlock& io, const PlanStage& master);
     void setOn(bool on);
+    void setValue(int parameter, double value);
     // Passed by for a comparison, its input raised by gainDb.
     void setAuditionedOff(bool off, double gainDb);
 
@@ -32,22 +39,22 @@ class PlanStage {
     // Place of the row's key source, or -1; the key waits as long as the signal has until here.
     int keyRow = -1;
     DelayLine keyDelay;
-    // Strokes that drive the processor, as frames of song time moved by its latency and lead;
-    // ascending.
-    struct Struck {
-        Frames at;
-        bool ghost;
-    };
-    std::vector<Struck> strokes;
+    // What drives the processor, and how many frames after the source plays it a stroke comes to
+    // it: the latency up to here with its own, less its lead.
+    EventTrack track;
+    Frames trackDelay = 0;
+    int entersAt = 0;  // frames by which the signal is late when it comes here
 
   private:
     void aim();
-    void strike(Frames position, int frames);
 
+    std::uint64_t part_ = 0;
     std::unique_ptr<Processor> processor_;
+    std::vector<double> values_;
     DelayLine dryDelay_;
     Smoother wet_, dryGain_;
     bool on_, auditionedOff_ = false;
+    bool fresh_ = false;  // it comes into use: what sounds already has to be told again
 };
 
 }  // namespace ember

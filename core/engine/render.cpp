@@ -106,7 +106,7 @@ RenderReport renderInto(const Session& session, AudioStore& store, const RenderO
 }  // namespace
 
 Frames soundingLength(const Session& session, AudioStore& store, const RenderOptions& options) {
-    constexpr float kQuiet = 3.2e-5F;                          // -90 dBFS
+    const auto quiet = static_cast<float>(gainFromDb(-90.0));
     constexpr double kFor = 0.5, kMost = 10.0, kBefore = 3.0;  // seconds
     const auto plan = compile(session, store, {1, 1, options.withGuests, {}, nullptr});
     const double rate = session.sampleRate;
@@ -121,7 +121,7 @@ Frames soundingLength(const Session& session, AudioStore& store, const RenderOpt
         plan->run({&play, 1});
         for (int c = 0; c < 2; ++c) {
             for (int k = 0; k < kBlock; ++k) {
-                if (std::abs(plan->mainOutput(c)[k]) > kQuiet)
+                if (std::abs(plan->mainOutput(c)[k]) > quiet)
                     last = std::max(last, position + k + 1 - plan->latency());
             }
         }

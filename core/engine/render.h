@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/audio/file.h"
+#include "core/base/units.h"
 #include "core/engine/plan.h"
 #include "core/measure/level/loudness.h"
 
@@ -23,8 +24,8 @@ struct RenderOptions {
 
 struct StemResidue {
     // Largest sample of (sum of stems - what it should be), dBFS.
-    double preBusDb = -150.0;        // stems before the buses against the buses' inputs
-    double throughBusesDb = -150.0;  // stems through the buses against the mix
+    double preBusDb = kSilenceDb;        // stems before the buses against the buses' inputs
+    double throughBusesDb = kSilenceDb;  // stems through the buses against the mix
     bool busesReplayExactly = true;
 };
 

@@ -16,6 +16,8 @@ struct BlockPlay {
     Mode mode = Mode::play;
     Frames position = 0;  // song time of the block's first frame
     Frames from = 0;      // where a jump leaves
+    // Where the transport will go round, as it knows now: at loopTo (0: nowhere) back to loopFrom.
+    Frames loopFrom = 0, loopTo = 0;
 };
 
 // One or two channels, each a channel of a clip. Whole-sample delays copy bit for
@@ -36,6 +38,14 @@ class ClipSource {
     void setDelay(Delays frames);
     void read(const BlockPlay& play, const AudioBlock& out);
     void prefetch(Frames from, Frames to) const;
+    // Goes on in the middle of a change of delay where another one is, of the same recordings.
+    // Real-time safe.
+    void adopt(const ClipSource& other) {
+        current_ = other.current_;
+        next_ = other.next_;
+        reached_ = other.reached_;
+        fadeAt_ = other.fadeAt_;
+    }
 
   private:
     static constexpr int kTaps = 32;

@@ -8,6 +8,7 @@
 #include "core/base/error.h"
 #include "core/dsp/delay_line.h"
 #include "core/engine/render.h"
+#include "core/session/graph.h"
 
 #include <algorithm>
 #include <cmath>
@@ -39,8 +40,8 @@ class StemObserver : public PlanObserver {
             auto& path = paths_.emplace_back();
             int from = element;
             const ShadowBus* before = nullptr;
-            for (const Row* row = findRow(session, findRow(session, plan.rowId(element))->parent);
-                 row != nullptr; row = findRow(session, row->parent)) {
+            const std::vector<const Row*> way = wayOut(session, plan.rowId(element));
+            for (const Row* row : std::span(way).subspan(1)) {
                 auto bus = std::make_unique<ShadowBus>();
                 bus->bus = plan.rowIndex(row->id);
                 bus->from = from;

@@ -1,13 +1,14 @@
 // A stroke, and what a person corrected about strokes.
 #pragma once
 
+#include "core/dsp/event.h"
+
 #include <string>
 #include <string_view>
 #include <vector>
 
 namespace ember {
 
-enum class StrokeKind { accent, normal, ghost, flam };
 std::string_view toString(StrokeKind kind);
 // Throws Error for an unknown name.
 StrokeKind strokeKindFrom(std::string_view text);

@@ -180,8 +180,9 @@ TEST(Gate, LiftsTheGhostNotesAndNothingElse) {
     ASSERT_TRUE(gate->wantsStrokes());
     // A steady tone, so that what is heard is the gain: an accent, then a ghost note, then silence.
     const std::vector<float> steady(48000, 0.1F);
+    BlockEvent strike;
     const auto out = test::run(*gate, steady, {}, [&](int block) {
-        const Strike strike{0, block == 300};
+        if (block == 300) strike.event.kind = StrokeKind::ghost;
         if (block == 100 || block == 300) gate->strike({&strike, 1});
     });
     const auto db = [&](int block) {

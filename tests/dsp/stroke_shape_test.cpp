@@ -21,10 +21,10 @@ using Changes = std::vector<std::pair<std::string, double>>;
 // Runs it with strokes at these frames of the signal.
 std::vector<float> shape(Processor& p, const std::vector<float>& x, const std::vector<int>& at) {
     return test::run(p, x, {}, [&](int block) {
-        std::vector<Strike> strikes;
+        std::vector<BlockEvent> strikes;
         for (const int frame : at) {
-            const int told = frame - p.strokeLead() - block * kBlock;
-            if (told >= 0 && told < kBlock) strikes.push_back({told, false});
+            const int told = frame + p.latency() - p.strokeLead() - block * kBlock;
+            if (told >= 0 && told < kBlock) strikes.push_back({told, 0, false, {}});
         }
         if (!strikes.empty()) p.strike(strikes);
     });
@@ -139,7 +139,7 @@ TEST_P(StrokeShapeAtRate, TheEnvelopeFollowsItsFormula) {
     // A fade-in takes the first moments.
     auto soft = test::make("stroke", rate, {{"rise", 40.0}, {"floor", 0.0}});
     const auto z = shape(*soft, ones, {at});
-    const auto from = static_cast<std::size_t>(at + soft->latency() - soft->strokeLead());
+    const auto from = static_cast<std::size_t>(at + 2 * soft->latency() - soft->strokeLead());
     EXPECT_NEAR(static_cast<double>(
                     z[from + static_cast<std::size_t>(std::lround(framesFromMs(20.0, rate)))]),
                 0.5, 0.01);
@@ -161,7 +161,8 @@ TEST_P(StrokeShapeAtRate, PartsThatAreReplayedSumToTheWhole) {
             sum[i] = one[i] + two[i];
         }
         if (at / kBlock % 100 == 10) {
-            const Strike strike{7, false};
+            BlockEvent strike;
+            strike.frame = 7;
             whole->strike(std::span(&strike, 1));
         }
         const AudioBlock all{{sum, nullptr}, 1, kBlock}, first{{one, nullptr}, 1, kBlock},
