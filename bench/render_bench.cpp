@@ -199,6 +199,27 @@ BENCHMARK(BM_RenderSeconds)
     ->Unit(benchmark::kMillisecond)
     ->UseRealTime();
 
+// A knob of an equaliser with eight bands is moved, once a callback of 512 frames.
+void BM_OneKnob(benchmark::State& state) {
+    const ProcessorType& type = processorType("eq");
+    std::vector<double> values = standardValues(type.table);
+    for (int b = 0; b < 8; ++b) {
+        values[static_cast<std::size_t>(eqIndex(b, EqField::on))] = 1.0;
+        values[static_cast<std::size_t>(eqIndex(b, EqField::gain))] = 3.0;
+    }
+    const auto eq = type.make({kRate, 1}, values);
+    const int knob = eqIndex(3, EqField::gain);
+    float block[kBlock] = {};
+    const AudioBlock io{{block, nullptr}, 1, kBlock};
+    double gain = 0.0;
+    for (auto _ : state) {
+        eq->setValue(knob, gain = gain > 6.0 ? 0.0 : gain + 0.01);
+        for (int n = 0; n < 8; ++n) eq->process(io, io);
+        benchmark::DoNotOptimize(block);
+    }
+}
+BENCHMARK(BM_OneKnob)->Unit(benchmark::kMicrosecond);
+
 // The bare kernel: sixteen elements side by side in SIMD lanes, the same gate, six sections,
 // compressor and pan per sample, then the compressed sum. Constants instead of parameters.
 constexpr int kLanes = 16;

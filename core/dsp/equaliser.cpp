@@ -69,19 +69,28 @@ bool Equaliser::reaches(EqPart part, std::size_t lane) const {
     return false;
 }
 
-void Equaliser::build(Setting& setting) const {
-    std::array<Biquad, Cascade::kMaxSections> sections;
+const Equaliser::Design& Equaliser::designOf(int b) {
+    Design& design = designs_[static_cast<std::size_t>(b)];
+    const EqBand wanted = eqHeardBand(values_, b);
+    if (design.count < 0 || !(design.band == wanted)) {
+        design.band = wanted;
+        design.count = eqDesign(wanted, spec_.sampleRate, design.sections.data());
+    }
+    return design;
+}
+
+void Equaliser::build(Setting& setting) {
     std::array<std::array<Biquad, Cascade::kMaxSections>, kLanes> lanes;
     std::array<int, kLanes> total{};
     for (int b = 0; b < kEqBands; ++b) {
         const auto band = static_cast<std::size_t>(b);
-        setting.bands[band] = eqHeardBand(values_, b);
-        const int count = eqDesign(setting.bands[band], spec_.sampleRate, sections.data());
+        const Design& design = designOf(b);
+        setting.bands[band] = design.band;
         for (std::size_t lane = 0; lane < kLanes; ++lane) {
-            const int used = reaches(setting.bands[band].part, lane) ? count : 0;
+            const int used = reaches(setting.bands[band].part, lane) ? design.count : 0;
             setting.first[lane][band] = total[lane];
             setting.count[lane][band] = used;
-            std::copy_n(sections.begin(), used, lanes[lane].begin() + total[lane]);
+            std::copy_n(design.sections.begin(), used, lanes[lane].begin() + total[lane]);
             total[lane] += used;
         }
     }

@@ -108,6 +108,13 @@ class Equaliser : public ValueProcessor<Equaliser> {
         std::array<std::array<int, kEqBands>, kLanes> first{}, count{};  // sections of each band
         std::array<Cascade, kLanes> cascade;
     };
+    // What a band was designed to last: fitting it is dear, and a moved knob changes one band only.
+    struct Design {
+        EqBand band;
+        std::array<Biquad, 4> sections;
+        int count = -1;  // none yet
+    };
+    const Design& designOf(int band);
     // One band alone, for listening.
     struct Ear {
         BandGlide glide;
@@ -116,7 +123,7 @@ class Equaliser : public ValueProcessor<Equaliser> {
         EqShape shape = EqShape::bell;
     };
     [[nodiscard]] bool reaches(EqPart part, std::size_t lane) const;
-    void build(Setting& setting) const;
+    void build(Setting& setting);
     static void inherit(Setting& to, const Setting& from, std::size_t lane);
     void startFade();
     void filter(const AudioBlock& io);
@@ -129,6 +136,7 @@ class Equaliser : public ValueProcessor<Equaliser> {
     ProcessSpec spec_;
     std::vector<double> values_;
     Setting settings_[2];
+    std::array<Design, kEqBands> designs_;
     std::array<DynamicBand, kEqBands> moving_;
     Ear ear_;
     Trim trim_;
