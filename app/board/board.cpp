@@ -323,9 +323,11 @@ void Board::keyPressEvent(QKeyEvent* event) {
             if (row != nullptr && selected_.column) {
                 const Cell cell = cellOf(workspace_.session(), *row, *selected_.column, nullptr);
                 if (!cell.stages.empty()) {
+                    // An edit puts another session in the place of this row's.
+                    const std::string id = row->id;
                     const bool on = !findStage(*row, cell.stages.front())->on;
-                    workspace_.setStageOn(row->id, cell.stages.front(), on);
-                    player_.matchSwitched(row->id, cell.stages.front(), on);
+                    workspace_.setStageOn(id, cell.stages.front(), on);
+                    player_.matchSwitched(id, cell.stages.front(), on);
                 }
             }
             return;

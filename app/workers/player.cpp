@@ -41,12 +41,13 @@ Player::Player(Workspace& workspace, OpenDevice open, QObject* parent)
     beat_.setSingleShot(true);
     beat_.setTimerType(Qt::PreciseTimer);
     connect(&beat_, &QTimer::timeout, this, [this] {
-        if (waiting_) install();
+        if (waiting_) install(beatAt_);
     });
     connect(&compiling_, &QFutureWatcher<void>::finished, this, &Player::compiled);
     connect(&matching_, &QFutureWatcher<void>::finished, this, [this] {
         if (!before_ || !match_ || abandonMatch_) return;
         const double gain = *match_;
+        matchedDb_ = gain;
         const bool whole = audition_.row < 0;
         audition_.gainDb = whole ? 0.0 : gain;
         engine_.audition(audition_, whole ? gain : 0.0);
@@ -117,10 +118,10 @@ void Player::compiled() {
         waiting_ = result;
         // Another order is judged by ear: it changes on the beat.
         if (playing_ && preview_.has_value() != previewHeard_) {
-            beat_.start(static_cast<int>(1000.0 * secondsToBeat()));
+            waitForBeat();
             return;
         }
-        install();
+        install(-1);
         return;
     }
     if (result && !result->error.isEmpty()) {
@@ -131,17 +132,21 @@ void Player::compiled() {
     sync();
 }
 
-void Player::install() {
+void Player::install(Frames at) {
     const auto result = std::exchange(waiting_, nullptr);
     plan_ = result->plan.get();
     planned_ = result->session;
     const double rate = planned_.sampleRate;
-    const auto at = static_cast<Frames>(position() * rate);
-    plan_->prefetch(at, at + static_cast<Frames>(4.0 * rate));
-    engine_.setPlan(std::move(result->plan), rate);
+    const auto now = static_cast<Frames>(position() * rate);
+    plan_->prefetch(now, now + static_cast<Frames>(4.0 * rate));
+    engine_.setPlan(std::move(result->plan), rate, at);
     engine_.setLoop(planned_.loop.on, static_cast<Frames>(planned_.loop.from * rate),
                     static_cast<Frames>(planned_.loop.to * rate));
-    if (before_) endCompare();
+    // What was being compared goes on being so, wherever it stands now.
+    if (before_ && placeAudition(planned_))
+        engine_.audition(audition_, audition_.row < 0 ? matchedDb_ : 0.0);
+    else
+        endCompare();
     emit planReady();
     if (previewHeard_ != preview_.has_value()) {
         previewHeard_ = preview_.has_value();
@@ -165,12 +170,18 @@ void Player::preview(std::optional<Session> instead) {
     sync();
 }
 
-double Player::secondsToBeat() const {
+// The plan goes to the engine shortly before the beat; the engine's own clock does the rest.
+void Player::waitForBeat() {
+    constexpr double kAhead = 0.05;
     const Session& s = workspace_.session();
     const double beat = 60.0 / s.tempo,
-                 now = position() - s.firstBar +
-                       (polled_.isValid() ? 1e-3 * static_cast<double>(polled_.elapsed()) : 0.0);
-    return beat * std::ceil(now / beat) - now;
+                 now = position() +
+                       (polled_.isValid() ? 1e-3 * static_cast<double>(polled_.elapsed()) : 0.0),
+                 next = s.firstBar + beat * std::ceil((now + kAhead - s.firstBar) / beat);
+    const double heard =
+        s.loop.on && now < s.loop.to && next >= s.loop.to ? next - s.loop.to + s.loop.from : next;
+    beatAt_ = static_cast<Frames>(std::llround(heard * s.sampleRate));
+    beat_.start(static_cast<int>(1000.0 * (next - now - kAhead)));
 }
 
 void Player::openDevice() {
@@ -323,22 +334,27 @@ void Player::compare(bool before, CompareScope scope, const std::string& row,
     before_ = true;
     switched_ = false;
     audition_ = Audition{true, -1, 0, 0.0};
+    matchedDb_ = 0.0;
+    compared_ = {scope, row, stages};
     const Session& session = workspace_.session();
-    if (scope != CompareScope::everything) {
-        audition_.row = plan_->rowIndex(row);
-        const Row* r = findRow(session, row);
-        if (audition_.row < 0 || r == nullptr) {
-            endCompare();
-            return;
-        }
-        if (scope == CompareScope::cell) {
-            for (std::size_t s = 0; s < r->chain.size(); ++s) {
-                if (std::find(stages.begin(), stages.end(), r->chain[s].id) != stages.end())
-                    audition_.stages |= stageBit(static_cast<int>(s));
-            }
-        }
-    }
+    if (!placeAudition(session)) return endCompare();
     match(scope, row, session);
+}
+
+bool Player::placeAudition(const Session& session) {
+    audition_.row = -1;
+    audition_.stages = 0;
+    if (compared_.scope == CompareScope::everything) return true;
+    audition_.row = plan_->rowIndex(compared_.row);
+    const Row* r = findRow(session, compared_.row);
+    if (audition_.row < 0 || r == nullptr) return false;
+    if (compared_.scope != CompareScope::cell) return true;
+    for (std::size_t s = 0; s < r->chain.size(); ++s) {
+        const auto& named = compared_.stages;
+        if (std::find(named.begin(), named.end(), r->chain[s].id) != named.end())
+            audition_.stages |= stageBit(static_cast<int>(s));
+    }
+    return audition_.stages != 0 || compared_.stages.empty();
 }
 
 void Player::matchSwitched(const std::string& row, const std::string& stage, bool on) {
@@ -351,8 +367,10 @@ void Player::matchSwitched(const std::string& row, const std::string& stage, boo
     matching_.waitForFinished();
     abandonMatch_ = false;
     before_ = switched_ = true;
-    audition_ =
-        Audition{true, plan_->rowIndex(row), stageBit(static_cast<int>(s - r->chain.data())), 0.0};
+    audition_ = Audition{true, -1, 0, 0.0};
+    matchedDb_ = 0.0;
+    compared_ = {CompareScope::cell, row, {stage}};
+    if (!placeAudition(workspace_.session())) return endCompare();
     Session whole = workspace_.session();
     requireStage(requireRow(whole, row), stage).on = true;
     match(CompareScope::cell, row, whole);

@@ -35,7 +35,10 @@ class Player : public QObject {
     void toggle() { playing_ ? stop() : play(); }
     void seek(double seconds);
     [[nodiscard]] bool playing() const { return playing_; }
-    [[nodiscard]] bool ready() const { return plan_ != nullptr; }
+    // Whether what is wanted is what plays, or would.
+    [[nodiscard]] bool ready() const {
+        return plan_ != nullptr && !compiling_.isRunning() && !waiting_;
+    }
     [[nodiscard]] double position() const;  // seconds of song time, as heard
     [[nodiscard]] double length() const;    // seconds
 
@@ -88,9 +91,9 @@ class Player : public QObject {
     void sync();
     void compileNow();
     void compiled();
-    void install();  // the plan that waits
+    void install(Frames at);  // the plan that waits, with this frame of the song; -1: at once
     [[nodiscard]] const Session& wanted() const;
-    [[nodiscard]] double secondsToBeat() const;
+    void waitForBeat();
     void poll();
     void openDevice();
     void endCompare();
@@ -114,6 +117,7 @@ class Player : public QObject {
     bool previewHeard_ = false;
     std::shared_ptr<Compiled> waiting_;  // for the beat
     QTimer beat_;
+    Frames beatAt_ = 0;     // of the song
     QElapsedTimer polled_;  // since the position that is shown
 
     QTimer timer_;
@@ -126,6 +130,16 @@ class Player : public QObject {
     std::shared_ptr<double> match_;
     QFutureWatcher<void> matching_;
     Audition audition_;
+    // What is compared, by names: places change with every plan.
+    struct Compared {
+        CompareScope scope = CompareScope::everything;
+        std::string row;
+        std::vector<std::string> stages;
+    };
+    Compared compared_;
+    double matchedDb_ = 0.0;  // the gain by which it was matched
+    // Finds it in the present plan; false where it is not in it.
+    bool placeAudition(const Session& session);
     std::atomic<bool> abandonMatch_{false};
 };
 

@@ -15,6 +15,7 @@ namespace ember {
 namespace {
 
 constexpr int kPlanFade = 960;  // frames
+constexpr double kFar = 10.0;   // seconds: no plan waits longer for its beat
 constexpr std::size_t kRetired = 256;
 // Commands that one callback obeys at most; undoing a first pass over a whole kit brings hundreds.
 constexpr int kCommands = 64;
@@ -62,6 +63,8 @@ struct Engine::Impl {
     Plan* leaving = nullptr;
     Plan* next = nullptr;  // waits until the fade between the two others is over
     std::uint32_t nextNumber = 0;
+    Frames nextAt = -1;  // frame of the song with which it is to be heard; negative: at once
+    double rate = 48000.0;
     std::optional<Audition> nextAudition;
     int leavingAt = 0;
     std::uint32_t planNumber = 0;
@@ -89,9 +92,11 @@ struct Engine::Impl {
                 if (next != nullptr) retire(next);
                 next = c.plan;
                 nextNumber = c.planNumber;
+                nextAt = c.from;
+                rate = c.rate;
                 monitor.prepare(c.rate);
                 ceiling.recover = 1.0 - std::exp(-1.0 / (0.2 * c.rate));
-                if (leaving == nullptr) exchange();
+                exchangeWhenDue();
                 break;
             case Command::Kind::play:
                 playing = true;
@@ -131,15 +136,27 @@ struct Engine::Impl {
         aimMonitor();
     }
 
-    // The next plan takes over and goes on where the present one is.
-    void exchange() {
+    // Takes the next plan into service if its time has come with the block that follows.
+    void exchangeWhenDue() {
+        if (next == nullptr || leaving != nullptr) return;
+        if (plan == nullptr || !playing || nextAt < 0) return exchange(0);
+        // What is heard now was played a latency ago. It begins early enough to be filled by then.
+        const Frames wait = nextAt + plan->latency() - position;
+        const auto far = static_cast<Frames>(kFar * rate);
+        if (wait < 0 || wait > far) return exchange(0);  // the transport went elsewhere
+        if (wait < kBlock + next->longestLatency()) exchange(wait);
+    }
+
+    // The next plan takes over and goes on where the present one is; it is heard `wait` frames
+    // later.
+    void exchange(Frames wait) {
         leaving = plan;
         leavingAt = 0;
         plan = std::exchange(next, nullptr);
         planNumber = nextNumber;
         if (leaving == nullptr) return;
         // Nobody hears it before what is late in it has arrived.
-        leavingAt = -static_cast<int>(plan->adopt(*leaving));
+        leavingAt = -static_cast<int>(std::max(wait, plan->adopt(*leaving)));
         if (nextAudition) plan->audition(*nextAudition);
         nextAudition.reset();
     }
@@ -196,6 +213,7 @@ struct Engine::Impl {
     }
 
     void makeBlock() {
+        exchangeWhenDue();
         const BlockPlay play = nextBlock();
         readyAt = 0;
         if (plan == nullptr) {
@@ -217,7 +235,6 @@ struct Engine::Impl {
         if (leavingAt < kPlanFade) return;
         retire(leaving);
         leaving = nullptr;
-        if (next != nullptr) exchange();
     }
 };
 
@@ -237,8 +254,9 @@ Engine::~Engine() {
     delete impl_->next;
 }
 
-std::uint32_t Engine::setPlan(std::unique_ptr<Plan> plan, double sampleRate) {
+std::uint32_t Engine::setPlan(std::unique_ptr<Plan> plan, double sampleRate, Frames at) {
     Command c;
+    c.from = at;
     c.kind = Command::Kind::plan;
     c.plan = plan.release();
     c.planNumber = ++impl_->lastNumber;

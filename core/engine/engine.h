@@ -35,9 +35,10 @@ class Engine {
     Engine& operator=(const Engine&) = delete;
 
     // --- Control thread -------------------------------------------------------
-    // Puts a new plan into service (faded over 20 ms while another one sounds).
+    // Puts a new plan into service (faded over 20 ms while another one sounds): at once, or while
+    // playing so that the fade begins with frame `at` of the song being heard, to the sample.
     // Returns its number. The plan must have been compiled for one thread.
-    std::uint32_t setPlan(std::unique_ptr<Plan> plan, double sampleRate);
+    std::uint32_t setPlan(std::unique_ptr<Plan> plan, double sampleRate, Frames at = -1);
     void play();
     void stop();
     // Song time in frames; taken to the block grid.

@@ -26,10 +26,7 @@ void Plan::run(std::span<const BlockPlay> blocks) {
 }
 
 Frames Plan::adopt(const Plan& other) {
-    if (impl_->adopt(*other.impl_)) return 0;
-    Frames latest = 0;
-    for (const Node& node : impl_->nodes) latest = std::max<Frames>(latest, node.latency);
-    return latest;
+    return impl_->adopt(*other.impl_) ? 0 : longestLatency();
 }
 
 void Plan::move(const PlanMove& m) {
@@ -103,6 +100,11 @@ int Plan::latency(int row) const {
 }
 int Plan::latency() const {
     return impl_->main < 0 ? 0 : latency(impl_->main);
+}
+int Plan::longestLatency() const {
+    int longest = 0;
+    for (const Node& node : impl_->nodes) longest = std::max(longest, node.latency);
+    return longest;
 }
 int Plan::compensation(int row) const {
     return impl_->nodes[static_cast<std::size_t>(row)].compensation;

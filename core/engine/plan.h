@@ -93,6 +93,7 @@ class Plan {
     // Frames by which a row's output is late against song time.
     [[nodiscard]] int latency(int row) const;
     [[nodiscard]] int latency() const;  // of main
+    [[nodiscard]] int longestLatency() const;
     // Frames by which a row's output waits at its bus.
     [[nodiscard]] int compensation(int row) const;
     // The longest recording's end in song time.

@@ -313,6 +313,38 @@ TEST(EditsUnderSound, PlansThatComeDuringAFadeWaitForTheirTurn) {
     live.engine.collect();
 }
 
+TEST(EditsUnderSound, APlanArrivesOnItsBeatToTheSample) {
+    const TempFolder folder;
+    test::writeMono(folder / "steady.wav", std::vector<float>(5 * 48000, kLevel));
+    Session s = test::oneElement(folder / "steady.wav");
+    s = withValue(std::move(s), "one", "compressor", "look-ahead", 2.0);
+    s = withStageOn(std::move(s), "one", "compressor", false);
+    const Session softer = withValue(s, "one", "seat", "level", -20.0);
+    for (const Frames beat : {Frames{24000}, Frames{24037}, Frames{31999}}) {
+        Live live(s);
+        const std::vector<float> before = live.playFrom(0.0, 9600);
+        // Two plans wait for it: the later one is heard.
+        live.engine.setPlan(compile(s, test::sharedStore()), kRate, beat);
+        live.engine.setPlan(compile(softer, test::sharedStore()), kRate, beat);
+        const std::vector<float> heard = live.take(48000);
+        std::size_t first = 0;
+        while (first < heard.size() && heard[first] == before.back()) ++first;
+        // The fade begins with the beat; its first step is below what a float can show.
+        EXPECT_NEAR(static_cast<double>(first) + 9600.0, static_cast<double>(beat), 4.0);
+        EXPECT_NEAR(heard.back(), kLevel * static_cast<float>(gainFromDb(-20.0)), 1e-4F);
+    }
+    // Standing still there is no beat to wait for, and one that is passed by is not waited for.
+    Live still(s);
+    still.engine.setPlan(compile(softer, test::sharedStore()), kRate, 24000);
+    still.take(4800);
+    EXPECT_NEAR(still.playFrom(0.0, 4800).back(), kLevel * static_cast<float>(gainFromDb(-20.0)),
+                1e-4F);
+    Live passed(s);
+    passed.playFrom(0.5, 9600);
+    passed.engine.setPlan(compile(softer, test::sharedStore()), kRate, 100);
+    EXPECT_NEAR(passed.take(9600).back(), kLevel * static_cast<float>(gainFromDb(-20.0)), 1e-4F);
+}
+
 TEST(EditsUnderSound, NoPlanIsEverLost) {
     const TempFolder folder;
     test::writeMono(folder / "tone.wav", test::sine(100.0, 0.5, 4800, kRate));
