@@ -34,7 +34,7 @@ std::string AudioStore::contentHash(const fs::path& file) {
             hash.size() == 32)
             return hash;
     }
-    const std::string hash = hashFile(file);
+    std::string hash = hashFile(file);
     fs::create_directories(memo.parent_path(), code);
     std::ofstream(memo) << stamp << "\n" << hash << "\n";
     return hash;
@@ -52,7 +52,7 @@ std::shared_ptr<const Clip> AudioStore::open(const fs::path& file, int rate,
     std::shared_ptr<std::mutex> turn;
     {
         const std::lock_guard lock(mutex_);
-        if (const auto clip = open_[name].lock()) return clip;
+        if (auto clip = open_[name].lock()) return clip;
         auto& mine = turns_[name];
         if (!mine) mine = std::make_shared<std::mutex>();
         turn = mine;
@@ -60,7 +60,7 @@ std::shared_ptr<const Clip> AudioStore::open(const fs::path& file, int rate,
     const std::lock_guard mine(*turn);
     {
         const std::lock_guard lock(mutex_);
-        if (const auto clip = open_[name].lock()) return clip;
+        if (auto clip = open_[name].lock()) return clip;
     }
     fs::create_directories(folder_, code);
     if (code) {

@@ -175,7 +175,7 @@ void Equaliser::filter(const AudioBlock& io) {
             half[1][i] = 0.5F * (io.channel[0][i] - io.channel[1][i]);
         }
         for (int c = 0; c < 2; ++c) {
-            const auto lane = static_cast<std::size_t>(middle + c);
+            const std::size_t lane = static_cast<std::size_t>(middle) + static_cast<std::size_t>(c);
             filterLane(lane, half[c], io.frames);
             moveLane(lane, half[c], c, io.frames);
         }

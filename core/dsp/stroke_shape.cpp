@@ -168,8 +168,9 @@ StrokeShape::StrokeShape(const ProcessSpec& spec, std::span<const double> values
     const auto size = std::bit_ceil(static_cast<std::size_t>(needed));
     mask_ = size - 1;
     // Told at most when they come in, each at a frame of its own.
-    pending_.resize(static_cast<std::size_t>(late_ + blend_ + 2 * kBlock));
-    for (int c = 0; c < spec.channels; ++c) ring_[c].assign(size, 0.0F);
+    pending_.resize(static_cast<std::size_t>(late_) + static_cast<std::size_t>(blend_) +
+                    std::size_t{2} * kBlock);
+    for (int c = 0; c < spec.channels; ++c) ring_[static_cast<std::size_t>(c)].assign(size, 0.0F);
     for (Smoother* s : {&tune_, &floor_, &mix_}) s->prepare(spec.sampleRate);
     for (int i = 0; i < static_cast<int>(values_.size()); ++i)
         setValue(i, values_[static_cast<std::size_t>(i)]);
@@ -345,7 +346,8 @@ void StrokeShape::decide(int frames) {
 void StrokeShape::store(const AudioBlock& io) {
     for (int c = 0; c < io.channels; ++c) {
         for (int i = 0; i < io.frames; ++i)
-            ring_[c][static_cast<std::size_t>(written_ + i) & mask_] = io.channel[c][i];
+            ring_[static_cast<std::size_t>(c)][static_cast<std::size_t>(written_ + i) & mask_] =
+                io.channel[c][i];
     }
 }
 
@@ -359,7 +361,8 @@ float StrokeShape::read(int channel, double at, int kernel) const {
     float low = 0.0F, high = 0.0F;
     for (std::size_t t = 0; t < kTaps; ++t) {
         const float x =
-            ring_[channel][static_cast<std::size_t>(first + static_cast<std::int64_t>(t)) & mask_];
+            ring_[static_cast<std::size_t>(channel)]
+                 [static_cast<std::size_t>(first + static_cast<std::int64_t>(t)) & mask_];
         low += x * k[p][t];
         high += x * k[std::min<std::size_t>(p + 1, kPhases)][t];
     }
@@ -378,7 +381,8 @@ void StrokeShape::apply(const AudioBlock& io, const Frame* frames) const {
                 out += f.gain[k] * x;
             }
             if (f.wet < 1.0F) {
-                const float dry = ring_[c][static_cast<std::size_t>(written_ + i - late_) & mask_];
+                const float dry = ring_[static_cast<std::size_t>(c)]
+                                       [static_cast<std::size_t>(written_ + i - late_) & mask_];
                 out = dry + f.wet * (out - dry);
             }
             io.channel[c][i] = out;

@@ -66,7 +66,7 @@ class StrokeShape : public ValueProcessor<StrokeShape> {
     Smoother tune_, floor_, mix_;
     double ratio_ = 1.0;  // frames a reader moves by in one frame
     int late_ = 0, blend_ = 0, farthest_ = 0;
-    std::vector<float> ring_[2];
+    std::array<std::vector<float>, 2> ring_;
     std::size_t mask_ = 0;
     std::int64_t written_ = 0;  // frames of input so far
     Voice voices_[2];

@@ -42,7 +42,8 @@ bool sounds(const BlockPlay& play) {
 void TimeLine::prepare(Frames frames, int maxBlocks) {
     past_ = static_cast<int>(frames / kBlock) + 3;
     run_ = 0;
-    blocks_.assign(static_cast<std::size_t>(past_ + maxBlocks), {Mode::silent, 0, 0});
+    blocks_.assign(static_cast<std::size_t>(past_) + static_cast<std::size_t>(maxBlocks),
+                   {Mode::silent, 0, 0});
 }
 
 void TimeLine::begin(std::span<const BlockPlay> blocks) {
