@@ -139,7 +139,7 @@ void Player::install(Frames at) {
     const double rate = planned_.sampleRate;
     const auto now = static_cast<Frames>(position() * rate);
     plan_->prefetch(now, now + static_cast<Frames>(4.0 * rate));
-    engine_.setPlan(std::move(result->plan), rate, at);
+    planNumber_ = engine_.setPlan(std::move(result->plan), rate, at);
     engine_.setLoop(planned_.loop.on, static_cast<Frames>(planned_.loop.from * rate),
                     static_cast<Frames>(planned_.loop.to * rate));
     // What was being compared goes on being so, wherever it stands now.
@@ -308,7 +308,9 @@ void Player::poll() {
 }
 
 const RowMeter* Player::meter(const std::string& id) const {
-    const int row = plan_ != nullptr ? plan_->rowIndex(id) : -1;
+    // Until the newest plan is heard, what is measured stands in other places.
+    const bool current = plan_ != nullptr && shown_.plan == planNumber_;
+    const int row = current ? plan_->rowIndex(id) : -1;
     return row >= 0 && row < shown_.rows ? &shown_.row[row] : nullptr;
 }
 

@@ -11,6 +11,7 @@
 #include <QTimer>
 
 #include <atomic>
+#include <cstdint>
 #include <memory>
 #include <optional>
 
@@ -117,8 +118,9 @@ class Player : public QObject {
     bool previewHeard_ = false;
     std::shared_ptr<Compiled> waiting_;  // for the beat
     QTimer beat_;
-    Frames beatAt_ = 0;     // of the song
-    QElapsedTimer polled_;  // since the position that is shown
+    Frames beatAt_ = 0;             // of the song
+    std::uint32_t planNumber_ = 0;  // of plan_
+    QElapsedTimer polled_;          // since the position that is shown
 
     QTimer timer_;
     MeterFrame shown_;
