@@ -196,7 +196,12 @@ TEST(Review, ResetsAndUnmutesFromItsDialog) {
 }
 
 TEST(FirstPass, ShowsHowFarTheListeningIs) {
+    // A cache that knows nothing: what is known is there before one can look.
+    const test::TempFolder empty;
+    const QByteArray usual = qgetenv("EMBER_CASK_CACHE");
+    qputenv("EMBER_CASK_CACHE", QByteArray::fromStdString((empty / "cache").string()));
     const Window window(false);
+    usual.isNull() ? qunsetenv("EMBER_CASK_CACHE") : qputenv("EMBER_CASK_CACHE", usual);
     window->workspace().begin(demo::demoMix(test::shortSession()));
     ASSERT_TRUE(window->listener().listening());
     app::FirstPassDialog dialog(window->workspace(), window->listener());
