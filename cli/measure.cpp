@@ -80,7 +80,7 @@ ListeningCommands::ListeningCommands(CLI::App& app) {
     order_->add_option("processor", stage_)->required();
 
     wave_ = app.add_subcommand(
-        "wave", "one stroke before and after a processor of an element, sample by sample");
+        "wave", "one stroke before and after a processor of an element; with --json every sample");
     wave_->add_option("session", session_)->required();
     wave_->add_option("element", row_)->required();
     wave_->add_option("processor", stage_)->required();

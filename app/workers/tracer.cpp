@@ -110,15 +110,9 @@ void Tracer::start() {
         QtConcurrent::run(&pool_, [this, result, rows, store, session = workspace_.session()] {
             stepBack();
             try {
-                *result = knownTraces(session, *store, rows);
-                std::vector<std::string> missing;
-                for (const std::string& row : rows) {
-                    if (result->count(row) == 0) missing.push_back(row);
-                }
-                if (missing.empty()) return;
-                result->merge(trace(session, *store, missing, [this](double, const std::string&) {
+                *result = knownOrTraced(session, *store, rows, [this](double, const std::string&) {
                     return !abandon_.load();
-                }));
+                });
             } catch (const std::exception&) {
                 result->clear();  // abandoned for newer settings, or a recording is missing, which
                                   // the player says

@@ -129,10 +129,15 @@ std::filesystem::path fileOf(const Session& session, AudioStore& store, const st
 }
 
 std::optional<RowTrace> load(const std::filesystem::path& file, std::size_t stages) {
-    const auto bytes = loadArchive(file);
-    if (!bytes) return std::nullopt;
-    // The cache lets go of what was not used for longest.
+    // One that cannot be read makes room for one that can.
     std::error_code code;
+    const auto unreadable = [&]() -> std::optional<RowTrace> {
+        std::filesystem::remove(file, code);
+        return std::nullopt;
+    };
+    const auto bytes = loadArchive(file);
+    if (!bytes) return unreadable();
+    // The cache lets go of what was not used for longest.
     std::filesystem::last_write_time(file, std::filesystem::file_time_type::clock::now(), code);
     RowTrace out;
     out.stages.resize(stages);
@@ -140,7 +145,7 @@ std::optional<RowTrace> load(const std::filesystem::path& file, std::size_t stag
         Reader reader(*bytes);
         eachMember(reader, out);
     } catch (const Error&) {
-        return std::nullopt;
+        return unreadable();
     }
     return out;
 }
@@ -176,19 +181,23 @@ void keepTrace(const Session& session, AudioStore& store, const std::string& row
     }
 }
 
-std::map<std::string, RowTrace> cachedTrace(const Session& session, AudioStore& store,
-                                            const std::vector<std::string>& rows,
-                                            const Progress& progress) {
+std::map<std::string, RowTrace> knownOrTraced(const Session& session, AudioStore& store,
+                                              const std::vector<std::string>& rows,
+                                              const Progress& progress) {
     std::map<std::string, RowTrace> out = knownTraces(session, store, rows);
     std::vector<std::string> missing;
     for (const std::string& id : rows) {
         if (out.count(id) == 0) missing.push_back(id);
     }
-    if (missing.empty()) return out;
-    for (auto& [id, one] : trace(session, store, missing, progress)) {
-        keepTrace(session, store, id, one);
-        out[id] = std::move(one);
-    }
+    if (!missing.empty()) out.merge(trace(session, store, missing, progress));
+    return out;
+}
+
+std::map<std::string, RowTrace> cachedTrace(const Session& session, AudioStore& store,
+                                            const std::vector<std::string>& rows,
+                                            const Progress& progress) {
+    std::map<std::string, RowTrace> out = knownOrTraced(session, store, rows, progress);
+    for (const auto& [id, one] : out) keepTrace(session, store, id, one);
     return out;
 }
 

@@ -16,6 +16,10 @@ namespace ember {
 std::map<std::string, RowTrace> cachedTrace(const Session& session, AudioStore& store,
                                             const std::vector<std::string>& rows,
                                             const Progress& progress = {});
+// The same without keeping what it measured.
+std::map<std::string, RowTrace> knownOrTraced(const Session& session, AudioStore& store,
+                                              const std::vector<std::string>& rows,
+                                              const Progress& progress = {});
 // The two halves of it: those that are known already, without measuring; and one to be known from
 // now on, as it was measured of this session.
 std::map<std::string, RowTrace> knownTraces(const Session& session, AudioStore& store,

@@ -110,6 +110,9 @@ TEST(TraceCache, BelievesNoDamagedFile) {
         fs::resize_file(file.path(), file.file_size() - 100);
     }
     EXPECT_TRUE(o.known(o.session).empty());
+    // It is measured and kept anew, not met again and again.
+    cachedTrace(o.session, o.store, {"hat"});
+    EXPECT_EQ(o.known(o.session).size(), 1U);
 }
 
 TEST(TraceCache, SaysNothingOfRowsWhoseRecordingIsMissing) {
