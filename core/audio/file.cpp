@@ -1,5 +1,6 @@
 #include "core/audio/file.h"
 
+#include "core/audio/riff.h"
 #include "core/base/error.h"
 
 #include <sndfile.h>
@@ -57,6 +58,10 @@ AudioReader::AudioReader(const fs::path& path) : path_(path), handle_(std::make_
         throw Error(quoted(path) + " is not there (looked in “" + path.parent_path().string() +
                     "”): put it back or choose where it is now.");
     }
+    if (hasBrokenList(path))
+        throw Error(quoted(path) +
+                    " is damaged: its list of texts claims more than it holds; export it again as "
+                    "WAV, AIFF or FLAC.");
     SF_INFO info{};
     handle_->file = sf_open(path.c_str(), SFM_READ, &info);
     if (handle_->file == nullptr) {

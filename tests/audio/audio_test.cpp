@@ -1,5 +1,6 @@
 #include "core/audio/clip.h"
 #include "core/audio/file.h"
+#include "core/audio/riff.h"
 #include "core/audio/store.h"
 #include "core/base/error.h"
 #include "core/base/units.h"
@@ -285,6 +286,40 @@ TEST(AudioFile, SixteenBitsAreDithered) {
     EXPECT_NEAR(mean, 0.25, 0.01);
     // Triangular dither leaves an error of three times a rounding's power, whatever the signal.
     EXPECT_NEAR(square, 0.25, 0.01);
+}
+
+TEST(AudioFile, AListOfTextsThatClaimsMoreThanItHoldsIsRefused) {
+    // Found by fuzzing: the library went round in it for ever.
+    const auto size = [](std::uint32_t n) {
+        std::string out;
+        for (unsigned shift = 0; shift < 32; shift += 8)
+            out += static_cast<char>((n >> shift) & 0xFFU);
+        return out;
+    };
+    const auto file = [&](const std::string& part) {
+        const std::string format = std::string("\x01\x00\x01\x00", 4) + size(48000) + size(96000) +
+                                   std::string("\x02\x00\x10\x00", 4),
+                          list = "INFO" + part, sound(200, '\x10');
+        const std::string body = "WAVEfmt " + size(16) + format + "LIST" +
+                                 size(static_cast<std::uint32_t>(list.size())) + list + "data" +
+                                 size(static_cast<std::uint32_t>(sound.size())) + sound;
+        return "RIFF" + size(static_cast<std::uint32_t>(body.size())) + body;
+    };
+    const test::TempFolder folder;
+    const auto put = [&](const char* name, const std::string& bytes) {
+        std::ofstream(folder / name, std::ios::binary) << bytes;
+        return folder / name;
+    };
+    const auto good = put("good.wav", file("INAM" + size(4) + "Take"));
+    EXPECT_FALSE(hasBrokenList(good));
+    EXPECT_EQ(AudioReader(good).info().frames, 100);
+    for (const std::uint32_t claimed : {0xFFFFFFF7U, 1000U, 6U}) {
+        const auto bad = put("bad.wav", file("INAM" + size(claimed) + "Take"));
+        EXPECT_TRUE(hasBrokenList(bad)) << claimed;
+        EXPECT_NE(test::errorOf([&] { AudioReader reader(bad); }).find("list of texts"),
+                  std::string::npos);
+    }
+    EXPECT_FALSE(hasBrokenList(folder / "none.wav"));
 }
 
 }  // namespace
