@@ -270,9 +270,9 @@ void DynamicsEditor::tick() {
     if (!alive()) return;
     history_->setPlayhead(bench_.player.position());
     const RowMeter* meter = bench_.player.playing() ? bench_.player.meter(row_) : nullptr;
-    const int index = stageIndex();
+    const auto index = static_cast<std::size_t>(stageIndex());
     const bool shown = now_->data()->size() > 0;
-    if (meter == nullptr || !stage().on || index >= RowMeter::kStages) {
+    if (meter == nullptr || !stage().on || index >= meter->stage.size()) {
         if (shown) {
             now_->data()->clear();
             curve_->replot(QCustomPlot::rpQueuedReplot);

@@ -397,9 +397,9 @@ void GateEditor::tick() {
     if (!alive()) return;
     history_->setPlayhead(bench_.player.position());
     const RowMeter* meter = bench_.player.playing() ? bench_.player.meter(row_) : nullptr;
-    const int index = stageIndex();
+    const auto index = static_cast<std::size_t>(stageIndex());
     QString text;
-    if (meter != nullptr && index < RowMeter::kStages && stage().on) {
+    if (meter != nullptr && index < meter->stage.size() && stage().on) {
         const double key = dbFromGain(static_cast<double>(meter->stage[index].keyPeak)),
                      gain = static_cast<double>(meter->stage[index].gainDb);
         text = tr("hears %1 dB · gain %2 dB").arg(figure(key), figure(gain));

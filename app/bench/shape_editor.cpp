@@ -164,8 +164,8 @@ void ShapeEditor::tick() {
     history_->setPlayhead(bench_.player.position());
     if (!shape_.showsNow) return;
     const RowMeter* meter = bench_.player.playing() ? bench_.player.meter(row_) : nullptr;
-    const int index = stageIndex();
-    if (meter == nullptr || !stage().on || index >= RowMeter::kStages) {
+    const auto index = static_cast<std::size_t>(stageIndex());
+    if (meter == nullptr || !stage().on || index >= meter->stage.size()) {
         if (now_->data()->size() > 0) {
             now_->data()->clear();
             curve_->replot(QCustomPlot::rpQueuedReplot);

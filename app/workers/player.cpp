@@ -174,10 +174,9 @@ void Player::preview(std::optional<Session> instead) {
 void Player::waitForBeat() {
     constexpr double kAhead = 0.05;
     const Session& s = workspace_.session();
-    const double beat = 60.0 / s.tempo,
-                 now = position() +
+    const double now = position() +
                        (polled_.isValid() ? 1e-3 * static_cast<double>(polled_.elapsed()) : 0.0),
-                 next = s.firstBar + beat * std::ceil((now + kAhead - s.firstBar) / beat);
+                 next = nextBeat(s.time, now + kAhead);
     const double heard =
         s.loop.on && now < s.loop.to && next >= s.loop.to ? next - s.loop.to + s.loop.from : next;
     beatAt_ = static_cast<Frames>(std::llround(heard * s.sampleRate));
@@ -260,24 +259,9 @@ void Player::poll() {
     double energy = 0.0;
     int readings = 0;
     while (engine_.poll(next)) {
-        if (!any) {
-            merged = next;
-        } else {
-            const MeterFrame old = merged;
-            merged = next;
-            for (int r = 0; r < std::min(old.rows, merged.rows); ++r) {
-                for (int c = 0; c < 2; ++c)
-                    merged.row[r].peak[c] = std::max(merged.row[r].peak[c], old.row[r].peak[c]);
-                for (int s = 0; s < RowMeter::kStages; ++s) {
-                    merged.row[r].stage[s].gainDb =
-                        std::min(merged.row[r].stage[s].gainDb, old.row[r].stage[s].gainDb);
-                    merged.row[r].stage[s].keyPeak =
-                        std::max(merged.row[r].stage[s].keyPeak, old.row[r].stage[s].keyPeak);
-                }
-            }
-            for (int c = 0; c < 2; ++c)
-                merged.monitorPeak[c] = std::max(merged.monitorPeak[c], old.monitorPeak[c]);
-        }
+        const MeterFrame old = std::exchange(merged, next);
+        for (int c = 0; c < 2 && any; ++c)
+            merged.monitorPeak[c] = std::max(merged.monitorPeak[c], old.monitorPeak[c]);
         any = true;
         energy += static_cast<double>(next.monitorMeanSquare);
         ++readings;
@@ -285,14 +269,19 @@ void Player::poll() {
     if (any) {
         shown_ = merged;
         polled_.start();
+        takeMeters();
         // Loudness is judged over seconds, not by single blocks' peaks.
         loudMean_ += (energy / readings - loudMean_) * (kTickMs / 1000.0 / kLoudOver);
         if (playing_ && 10.0 * std::log10(loudMean_ + 1e-12) > kLoudDb)
             loudSeconds_ += kTickMs / 1000.0;
     }
     if (playing_ && plan_ != nullptr) {
-        plan_->prefetch(shown_.position,
-                        shown_.position + static_cast<Frames>(4.0 * planned_.sampleRate));
+        const auto ahead = static_cast<Frames>(4.0 * planned_.sampleRate);
+        plan_->prefetch(shown_.position, shown_.position + ahead);
+        if (planned_.loop.on) {
+            const auto from = static_cast<Frames>(planned_.loop.from * planned_.sampleRate);
+            plan_->prefetch(from, from + ahead);
+        }
         if (!planned_.loop.on && shown_.position >= plan_->length()) {
             stop();
             seek(0.0);
@@ -307,11 +296,18 @@ void Player::poll() {
     emit tick();
 }
 
+// Until the newest plan is heard, what is measured stands in other places.
+void Player::takeMeters() {
+    if (plan_ == nullptr || shown_.plan != planNumber_) return meters_.clear();
+    meters_.resize(static_cast<std::size_t>(plan_->rowCount()));
+    for (int row = 0; row < plan_->rowCount(); ++row)
+        plan_->takeMeter(row, meters_[static_cast<std::size_t>(row)]);
+}
+
 const RowMeter* Player::meter(const std::string& id) const {
-    // Until the newest plan is heard, what is measured stands in other places.
-    const bool current = plan_ != nullptr && shown_.plan == planNumber_;
-    const int row = current ? plan_->rowIndex(id) : -1;
-    return row >= 0 && row < shown_.rows ? &shown_.row[row] : nullptr;
+    const int row = plan_ != nullptr ? plan_->rowIndex(id) : -1;
+    return row >= 0 && row < std::ssize(meters_) ? &meters_[static_cast<std::size_t>(row)]
+                                                 : nullptr;
 }
 
 void Player::endCompare() {

@@ -96,6 +96,7 @@ class Player : public QObject {
     [[nodiscard]] const Session& wanted() const;
     void waitForBeat();
     void poll();
+    void takeMeters();
     void openDevice();
     void endCompare();
     void match(CompareScope scope, const std::string& row, const Session& session);
@@ -124,6 +125,7 @@ class Player : public QObject {
 
     QTimer timer_;
     MeterFrame shown_;
+    std::vector<RowMeter> meters_;  // by row of plan_; empty until it is heard
     bool playing_ = false;
     double monitorDb_ = -24.0, loudSeconds_ = 0.0, loudMean_ = 0.0;
 

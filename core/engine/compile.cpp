@@ -68,6 +68,7 @@ class Compiler {
         if (row.kind == RowKind::main) plan_.main = index;
         for (const Stage& stage : row.chain)
             node.stages.emplace_back(stage, ProcessSpec{rate, node.channels});
+        node.meter = std::make_unique<MeterCells>(node.stages.size());
         const auto frames = static_cast<std::size_t>(plan_.options.maxBlocks) * kBlock;
         for (auto& out : node.out) out.assign(frames, 0.0F);
         if (hasSources(row.kind)) openSources(row, node, rate);

@@ -195,23 +195,6 @@ struct Engine::Impl {
         return play;
     }
 
-    void addMeters() {
-        frame.rows = std::min(plan->rowCount(), MeterFrame::kRows);
-        for (int r = 0; r < frame.rows; ++r) {
-            const RowMeter& now = plan->meter(r);
-            RowMeter& kept = frame.row[r];
-            for (int c = 0; c < 2; ++c) {
-                kept.peak[c] = std::max(kept.peak[c], now.peak[c]);
-                kept.meanSquare[c] = std::max(kept.meanSquare[c], now.meanSquare[c]);
-            }
-            for (int s = 0; s < RowMeter::kStages; ++s) {
-                kept.stage[s].keyPeak = std::max(kept.stage[s].keyPeak, now.stage[s].keyPeak);
-                kept.stage[s].gainDb = std::min(kept.stage[s].gainDb, now.stage[s].gainDb);
-            }
-        }
-        frame.stoppedBlocks = plan->stoppedBlocks();
-    }
-
     void makeBlock() {
         exchangeWhenDue();
         const BlockPlay play = nextBlock();
@@ -222,7 +205,7 @@ struct Engine::Impl {
         }
         plan->run({&play, 1});
         for (int c = 0; c < 2; ++c) std::copy_n(plan->mainOutput(c), kBlock, ready[c]);
-        addMeters();
+        frame.stoppedBlocks = plan->stoppedBlocks();
         if (leaving == nullptr) return;
         leaving->run({&play, 1});
         for (int i = 0; i < kBlock; ++i) {

@@ -14,12 +14,9 @@ namespace ember {
 
 // What happened since the last meter frame; one per callback, wait-free.
 struct MeterFrame {
-    static constexpr int kRows = 64;
     Frames position = 0;  // song time heard at the end of the callback
     bool playing = false;
-    int rows = 0;
-    std::uint32_t plan = 0;  // number of the plan that was measured
-    RowMeter row[kRows];
+    std::uint32_t plan = 0;  // number of the plan that is heard; Plan::takeMeter has its rows
     float monitorPeak[2] = {0.0F, 0.0F};
     float monitorMeanSquare = 0.0F;
     std::int64_t stoppedBlocks = 0;

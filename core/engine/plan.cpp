@@ -92,8 +92,8 @@ const float* Plan::output(int row, int channel) const {
 const float* Plan::mainOutput(int channel) const {
     return impl_->main < 0 ? impl_->silence.data() : output(impl_->main, channel);
 }
-const RowMeter& Plan::meter(int row) const {
-    return impl_->nodes[static_cast<std::size_t>(row)].meter;
+void Plan::takeMeter(int row, RowMeter& meter) {
+    impl_->nodes[static_cast<std::size_t>(row)].meter->take(meter);
 }
 int Plan::latency(int row) const {
     return impl_->nodes[static_cast<std::size_t>(row)].latency;

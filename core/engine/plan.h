@@ -7,6 +7,7 @@
 #pragma once
 
 #include "core/audio/store.h"
+#include "core/engine/meter.h"
 #include "core/engine/source.h"
 #include "core/session/diff.h"
 #include "core/session/session.h"
@@ -35,14 +36,6 @@ struct PlanOptions {
     bool withGuests = true;
     std::vector<std::string> onlyRows;  // when not empty: these rows and nothing else
     PlanObserver* observer = nullptr;
-};
-
-// What a row did in one run.
-struct RowMeter {
-    static constexpr int kStages = 12;
-    float peak[2] = {0.0F, 0.0F};
-    float meanSquare[2] = {0.0F, 0.0F};
-    Reading stage[kStages];
 };
 
 // A Move with names resolved to places in a plan.
@@ -89,7 +82,8 @@ class Plan {
     [[nodiscard]] const float* output(int row, int channel) const;
     // Output of the main row; silence when the plan has none.
     [[nodiscard]] const float* mainOutput(int channel) const;
-    [[nodiscard]] const RowMeter& meter(int row) const;
+    // What a row did since this was last asked. Any one thread beside the one that runs the plan.
+    void takeMeter(int row, RowMeter& meter);
     // Frames by which a row's output is late against song time.
     [[nodiscard]] int latency(int row) const;
     [[nodiscard]] int latency() const;  // of main

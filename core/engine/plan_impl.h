@@ -36,7 +36,7 @@ struct Node {
     int latency = 0, compensation = 0;
     bool alignOn = true;
     double delayMs = 0.0, rightDelayMs = 0.0;  // the right side's own on top
-    RowMeter meter;
+    std::unique_ptr<MeterCells> meter;
 
     AudioBlock block(int b, int count) {
         return {{out[0].data() + b * kBlock, out[1].data() + b * kBlock}, count, kBlock};
@@ -78,7 +78,7 @@ struct Plan::Impl {
     void readSource(Node& node, int row, std::span<const BlockPlay> blocks);
     void sumInputs(Node& node, std::size_t blocks);
     void guard(Node& node, const AudioBlock& io);
-    static void measure(Node& node, const AudioBlock& io, float weight);
+    static void measure(Node& node, std::size_t blocks);
     void runChain(Node& node, int row, std::size_t blocks);
 
     void refreshAudible() {

@@ -24,7 +24,6 @@ void Plan::Impl::forEach(const std::vector<int>& rows, Work work) {
 
 void Plan::Impl::run(std::span<const BlockPlay> blocks) {
     time.begin(blocks);
-    for (Node& node : nodes) node.meter = {};
     forEach(levels[0], [&](Node& node, int row) { readSource(node, row, blocks); });
     for (std::size_t level = 0; level < levels.size(); ++level) {
         forEach(levels[level], [&](Node& node, int row) {
@@ -53,12 +52,8 @@ void Plan::Impl::runStage(Node& node, int row, int index, int b) {
     } else {
         stage.process(io, nullptr, time, b, node.moved(session.sampleRate));
     }
-    if (index < RowMeter::kStages) {
-        const Reading& now = stage.active() ? stage.processor().reading() : Reading{};
-        Reading& kept = node.meter.stage[index];
-        kept.keyPeak = std::max(kept.keyPeak, now.keyPeak);
-        kept.gainDb = std::min(kept.gainDb, now.gainDb);
-    }
+    if (stage.active())
+        node.meter->raise(static_cast<std::size_t>(index), stage.processor().reading());
     if (options.observer != nullptr)
         options.observer->stageDone(row, index, b, {{before[0], before[1]}, node.channels, kBlock},
                                     io, stage.processor(), stage.active());
@@ -107,28 +102,26 @@ void Plan::Impl::guard(Node& node, const AudioBlock& io) {
     stopped.fetch_add(1, std::memory_order_relaxed);
 }
 
-void Plan::Impl::measure(Node& node, const AudioBlock& io, float weight) {
+void Plan::Impl::measure(Node& node, std::size_t blocks) {
+    const std::size_t frames = blocks * kBlock;
     for (int c = 0; c < 2; ++c) {
-        float peak = node.meter.peak[c], energy = 0.0F;
-        for (int i = 0; i < kBlock; ++i) {
-            peak = std::max(peak, std::abs(io.channel[c][i]));
-            energy += io.channel[c][i] * io.channel[c][i];
+        float peak = 0.0F, energy = 0.0F;
+        for (std::size_t i = 0; i < frames; ++i) {
+            peak = std::max(peak, std::abs(node.out[c][i]));
+            energy += node.out[c][i] * node.out[c][i];
         }
-        node.meter.peak[c] = peak;
-        node.meter.meanSquare[c] += weight * energy;
+        node.meter->raise(c, peak, energy / static_cast<float>(frames));
     }
 }
 
 void Plan::Impl::runChain(Node& node, int row, std::size_t blocks) {
     const int first = node.source ? 1 : 0;
-    const float weight = 1.0F / static_cast<float>(blocks * kBlock);
     for (std::size_t b = 0; b < blocks; ++b) {
         for (int s = first; s < static_cast<int>(node.stages.size()); ++s)
             runStage(node, row, s, static_cast<int>(b));
-        const AudioBlock io = node.block(static_cast<int>(b), 2);
-        guard(node, io);
-        measure(node, io, weight);
+        guard(node, node.block(static_cast<int>(b), 2));
     }
+    measure(node, blocks);
 }
 
 }  // namespace ember

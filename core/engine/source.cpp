@@ -20,7 +20,9 @@ ClipSource::ClipSource(std::vector<Part> parts, double sampleRate, Delays delayF
       current_(makeTaps(delayFrames)),
       target_(delayFrames),
       reached_(delayFrames),
-      fadeFrames_(std::max(1, static_cast<int>(0.0213 * sampleRate))) {}
+      fadeFrames_(std::max(1, static_cast<int>(0.0213 * sampleRate))) {
+    setDelay(delayFrames);
+}
 
 ClipSource::Tap ClipSource::makeTap(double frames) {
     Tap tap;
@@ -47,13 +49,16 @@ ClipSource::Tap ClipSource::makeTap(double frames) {
 
 void ClipSource::prefetch(Frames from, Frames to) const {
     for (std::size_t c = 0; c < parts_.size(); ++c) {
-        const Frames late = parts_[c].offset + current_[c].whole;
-        if (parts_[c].clip) parts_[c].clip->prefetch(from - late, to - late);
+        if (!parts_[c].clip) continue;
+        const Frames late = parts_[c].offset + late_[c].load(std::memory_order_relaxed);
+        parts_[c].clip->prefetch(from - late - kTaps, to - late + kTaps);
     }
 }
 
 void ClipSource::setDelay(Delays frames) {
     target_ = frames;
+    for (std::size_t c = 0; c < late_.size(); ++c)
+        late_[c].store(static_cast<Frames>(frames[c]), std::memory_order_relaxed);
 }
 
 void ClipSource::readTap(const Taps& taps, Frames position, const AudioBlock& out) const {

@@ -5,6 +5,7 @@
 #include "core/dsp/processor.h"
 
 #include <array>
+#include <atomic>
 #include <memory>
 #include <vector>
 
@@ -37,6 +38,8 @@ class ClipSource {
     [[nodiscard]] int channels() const { return static_cast<int>(parts_.size()); }
     void setDelay(Delays frames);
     void read(const BlockPlay& play, const AudioBlock& out);
+    // Has the recordings around these frames of the song in memory. Any one thread beside the
+    // reading one.
     void prefetch(Frames from, Frames to) const;
     // Goes on in the middle of a change of delay where another one is, of the same recordings.
     // Real-time safe.
@@ -63,6 +66,7 @@ class ClipSource {
     std::vector<Part> parts_;
     Taps current_, next_;
     Delays target_{}, reached_{};
+    std::array<std::atomic<Frames>, 2> late_{};  // whole frames of target_, for prefetch()
     int fadeAt_ = -1, fadeFrames_ = 1;
 };
 

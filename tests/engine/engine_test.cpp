@@ -145,9 +145,12 @@ TEST(Engine, NeverExceedsItsCeiling) {
 
 TEST(Engine, ReportsPositionAndLevelsThroughItsQueue) {
     Engine engine;
-    engine.setPlan(compile(session(), test::sharedStore()), 48000.0);
+    auto compiled = compile(session(), test::sharedStore());
+    Plan& plan = *compiled;
+    const std::uint32_t number = engine.setPlan(std::move(compiled), 48000.0);
     openMonitor(engine);
     MeterFrame frame;
+    RowMeter meter;
     while (engine.poll(frame)) continue;
     engine.play();
     float loudest = 0.0F, deepest = 0.0F;
@@ -158,10 +161,11 @@ TEST(Engine, ReportsPositionAndLevelsThroughItsQueue) {
         while (engine.poll(frame)) {
             EXPECT_GE(frame.position, last);
             last = frame.position;
-            for (int row = 0; row < frame.rows; ++row) {
-                loudest = std::max(loudest, frame.row[row].peak[0]);
-                for (const Reading& stage : frame.row[row].stage)
-                    deepest = std::min(deepest, stage.gainDb);
+            EXPECT_EQ(frame.plan, number);
+            for (int row = 0; row < plan.rowCount(); ++row) {
+                plan.takeMeter(row, meter);
+                loudest = std::max(loudest, meter.peak[0]);
+                for (const Reading& stage : meter.stage) deepest = std::min(deepest, stage.gainDb);
             }
         }
         if (n > 300) break;
@@ -169,6 +173,43 @@ TEST(Engine, ReportsPositionAndLevelsThroughItsQueue) {
     EXPECT_GT(last, 48000);
     EXPECT_GT(loudest, 0.1F);
     EXPECT_LT(deepest, -6.0F);
+}
+
+TEST(Engine, EveryRowAndStageHasItsMeterHoweverManyThereAre) {
+    Session s = session();
+    for (int n = 0; n < 12; ++n) s = withStageAdded(std::move(s), "snare-top", "saturation");
+    const Stage press = [] {
+        Stage stage = makeStage("compressor");
+        stage.on = true;
+        stage.values[static_cast<std::size_t>(
+            parameterIndex(processorType("compressor").table, "threshold"))] = -50.0;
+        return stage;
+    }();
+    Row& own = requireRow(s, "snare-top");
+    own.chain.insert(own.chain.end() - 1, press);
+    own.chain[own.chain.size() - 2].id = "last";
+    const Row snare = own;
+    for (int n = 0; n < 70; ++n) {
+        Row row = snare;
+        row.id = "copy-" + std::to_string(n);
+        row.chain = makeChain(RowKind::element);
+        s.rows.insert(s.rows.begin(), row);
+    }
+    const auto plan = compile(s, test::sharedStore());
+    RowMeter meter;
+    const int row = plan->rowIndex("snare-top");
+    ASSERT_GT(row, 64);
+    for (Frames at = 0; at < 96000; at += kBlock) {
+        const BlockPlay play{BlockPlay::Mode::play, at, 0};
+        plan->run({&play, 1});
+    }
+    plan->takeMeter(row, meter);
+    ASSERT_EQ(meter.stage.size(), snare.chain.size());
+    EXPECT_LT(meter.stage[meter.stage.size() - 2].gainDb, -6.0F);
+    EXPECT_GT(meter.peak[0], 0.01F);
+    plan->takeMeter(row, meter);
+    EXPECT_EQ(meter.peak[0], 0.0F) << "what was taken is gone";
+    EXPECT_EQ(meter.stage[meter.stage.size() - 2].gainDb, 0.0F);
 }
 
 TEST(Trace, SaysWhatEveryStageDid) {
