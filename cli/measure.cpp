@@ -181,17 +181,19 @@ void ListeningCommands::advise(bool json) {
                         "”; run advise without --accept to see them.");
     }
     std::set<std::string> accepted;
+    std::vector<Why> why;
     for (const Proposal& p : proposals) {
         if (!accept_.contains("all") && !accept_.contains(p.id)) continue;
         session = accept(std::move(session), p, m.strokes);
         accepted.insert(p.id);
+        why.push_back(whyOf(p));
     }
     for (Proposal& p : proposals) {
         if (accepted.contains(p.id)) measureEffects(p, session, m, store);
     }
     if (!accepted.empty()) {
         const std::filesystem::path target = out_.empty() ? session_ : out_;
-        document.edit(withRelativePaths(session, target));
+        document.edit(withRelativePaths(session, target), {}, why);
         saveDocument(target, document);
     }
     if (json) {

@@ -28,10 +28,10 @@ LogbookDialog::LogbookDialog(Workspace& workspace, QWidget* parent)
     count_->setProperty("quiet", true);
     line->addWidget(count_);
     box->addLayout(line);
-    table_ = new QTableWidget(0, 2, this);
+    table_ = new QTableWidget(0, 3, this);
     table_->setObjectName("logbook-lines");
     table_->setAccessibleName(windowTitle());
-    table_->setHorizontalHeaderLabels({tr("When"), tr("What")});
+    table_->setHorizontalHeaderLabels({tr("When"), tr("What"), tr("Why")});
     table_->verticalHeader()->hide();
     table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
     table_->setSelectionBehavior(QAbstractItemView::SelectRows);
@@ -39,6 +39,7 @@ LogbookDialog::LogbookDialog(Workspace& workspace, QWidget* parent)
     table_->setShowGrid(false);
     table_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::ResizeToContents);
     table_->horizontalHeader()->setSectionResizeMode(1, QHeaderView::Stretch);
+    table_->horizontalHeader()->setSectionResizeMode(2, QHeaderView::Stretch);
     box->addWidget(table_, 1);
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Close, this);
     connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
@@ -55,7 +56,8 @@ void LogbookDialog::fill() {
     const QStringList words = find_->text().split(' ', Qt::SkipEmptyParts);
     table_->setRowCount(0);
     for (auto entry = log.rbegin(); entry != log.rend(); ++entry) {
-        const QString text = QString::fromStdString(entry->text);
+        const QString said = QString::fromStdString(entry->what.text),
+                      reason = QString::fromStdString(entry->reason), text = said + " " + reason;
         const bool all = std::all_of(words.begin(), words.end(), [&](const QString& word) {
             return text.contains(word, Qt::CaseInsensitive);
         });
@@ -64,9 +66,13 @@ void LogbookDialog::fill() {
         table_->insertRow(row);
         const QDateTime when = QDateTime::fromSecsSinceEpoch(entry->time);
         table_->setItem(row, 0, new QTableWidgetItem(when.toString("yyyy-MM-dd  hh:mm:ss")));
-        auto* what = new QTableWidgetItem(text);
-        what->setToolTip(text);
-        table_->setItem(row, 1, what);
+        const auto put = [&](int column, const QString& cell) {
+            auto* item = new QTableWidgetItem(cell);
+            item->setToolTip(cell);
+            table_->setItem(row, column, item);
+        };
+        put(1, said);
+        put(2, reason);
     }
     count_->setText(log.empty() ? tr("Nothing was done yet.")
                                 : tr("%1 of %2 lines").arg(table_->rowCount()).arg(log.size()));

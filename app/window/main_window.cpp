@@ -115,10 +115,10 @@ MainWindow::MainWindow(const WindowOptions& options)
     connect(&workspace_, &Workspace::refused, this,
             [this](const QString& sentence) { say(sentence, true); });
     connect(&workspace_, &Workspace::changed, this, [this](const SessionDiff& diff) {
-        if (diff.sentences.size() == 1) say(QString::fromStdString(diff.sentences.front()));
-        if (diff.sentences.size() > 1)
-            say(QString::fromStdString(diff.sentences.front()) +
-                tr(" and %1 more").arg(diff.sentences.size() - 1));
+        if (diff.changes.empty()) return refreshTitle();
+        const QString first = QString::fromStdString(diff.changes.front().text);
+        say(diff.changes.size() == 1 ? first
+                                     : first + tr(" and %1 more").arg(diff.changes.size() - 1));
         refreshTitle();
     });
     connect(&changed_, &QFutureWatcherBase::finished, this, &MainWindow::askAboutRecordings);

@@ -60,8 +60,7 @@ Listener::~Listener() {
 // strokes are followed apart.
 std::string Listener::materialKey() const {
     const Session& s = workspace_.session();
-    std::string key = std::to_string(s.sampleRate) + " " + std::to_string(s.tempo) + " " +
-                      std::to_string(s.firstBar) + " " + std::to_string(s.beatsPerBar);
+    std::string key = std::to_string(s.sampleRate) + " " + timeKey(s.time);
     for (const Row& row : s.rows) {
         if (row.kind != RowKind::element) continue;
         key += "\n" + row.id + " " + std::string(toString(row.role)) + " " + row.drum;
@@ -176,7 +175,8 @@ bool Listener::accepted(const Proposal& p) const {
 void Listener::accept(Proposal proposal) {
     if (!measured_) return;
     try {
-        workspace_.edit(ember::accept(workspace_.session(), proposal, measured_->strokes));
+        workspace_.edit(ember::accept(workspace_.session(), proposal, measured_->strokes), {},
+                        {whyOf(proposal)});
     } catch (const Error& error) {
         problem_ = QString::fromUtf8(error.what());
         emit changed();
@@ -206,8 +206,12 @@ void Listener::acceptAll(const std::function<bool(const Proposal&)>& wanted) {
     if (!measured_ || kept.empty()) return;
     try {
         Session next = workspace_.session();
-        for (const Proposal& p : kept) next = ember::accept(std::move(next), p, measured_->strokes);
-        workspace_.edit(std::move(next));
+        std::vector<Why> why;
+        for (const Proposal& p : kept) {
+            next = ember::accept(std::move(next), p, measured_->strokes);
+            why.push_back(whyOf(p));
+        }
+        workspace_.edit(std::move(next), {}, why);
     } catch (const Error& error) {
         problem_ = QString::fromUtf8(error.what());
         emit changed();

@@ -84,10 +84,10 @@ void Workspace::announce(const Session& before) {
     emit savedChanged();
 }
 
-void Workspace::edit(Session next, const std::string& gesture) {
+void Workspace::edit(Session next, const std::string& gesture, const std::vector<Why>& why) {
     if (next == session()) return;
     const Session before = session();
-    document_.edit(std::move(next), gesture);
+    document_.edit(std::move(next), gesture, why);
     announce(before);
 }
 

@@ -35,7 +35,7 @@ class Workspace : public QObject {
     void close();
 
     // --- Edits. The ones by name say what is wrong through refused() instead of throwing.
-    void edit(Session next, const std::string& gesture = {});
+    void edit(Session next, const std::string& gesture = {}, const std::vector<Why>& why = {});
     void endGesture() { document_.endGesture(); }
     void setValue(const std::string& row, const std::string& stage, const std::string& parameter,
                   double value, const std::string& gesture = {});

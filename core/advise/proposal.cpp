@@ -51,6 +51,10 @@ std::string firstSentences(const Proposal& proposal) {
 
 }  // namespace
 
+Why whyOf(const Proposal& proposal) {
+    return {proposal.row, proposal.stage, proposal.reason, proposal.id};
+}
+
 Session accept(Session session, const Proposal& proposal, const KitStrokes& strokes) {
     if (!proposal.stageType.empty() &&
         findStage(requireRow(session, proposal.row), proposal.stage) == nullptr)

@@ -2,7 +2,7 @@
 #pragma once
 
 #include "core/measure/kit/kit_measure.h"
-#include "core/session/session.h"
+#include "core/session/document.h"
 
 #include <optional>
 #include <span>
@@ -65,6 +65,9 @@ struct Proposal {
     double confidence = 0.0;       // 0..1
     bool operator==(const Proposal&) const = default;
 };
+
+// Why its edits are made, for the logbook.
+Why whyOf(const Proposal& proposal);
 
 // Everything that is proposed for a session, in order of the work; declined ones are left out, and
 // so is whatever rests on a row of which nobody is sure (isUnsure()). Pure.

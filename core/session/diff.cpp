@@ -34,12 +34,7 @@ class Comparer {
                                std::to_string(after_.sampleRate) + " Hz");
             result_.structural = true;
         }
-        static const Parameter tempo{"tempo", "Tempo",       Unit::none, 1.0, 999.0,
-                                     120.0,   Scale::linear, "",         {}};
-        if (before_.tempo != after_.tempo) {
-            say("Session", "tempo " + formatValue(tempo, before_.tempo) + " → " +
-                               formatValue(tempo, after_.tempo) + " bpm");
-        }
+        sayTime();
         if (before_.style != after_.style)
             say("Session", "style: " + std::string(styleLabel(after_.style)));
         for (const auto& [step, names] : waysByStep()) {
@@ -47,8 +42,6 @@ class Comparer {
             if (wayOf(before_.ways, step) != way)
                 say("Session", "way of working in " + step + ": " + names[way]);
         }
-        if (before_.beatsPerBar != after_.beatsPerBar || before_.firstBar != after_.firstBar)
-            say("Session", "bar line moved");
         if (before_.loop != after_.loop) {
             say("Session",
                 after_.loop.on ? (before_.loop.on ? "loop moved" : "loop set") : "loop off");
@@ -80,7 +73,7 @@ class Comparer {
         }
         for (const Row& row : before_.rows) {
             if (findRow(after_, row.id) == nullptr) {
-                say(row.name, "removed");
+                say(row, "removed");
                 structural(row.id);
             }
         }
@@ -88,7 +81,7 @@ class Comparer {
             if (const Row* old = findRow(before_, row.id)) {
                 compareRow(*old, row);
             } else {
-                say(row.name, "added");
+                say(row, "added");
                 structural(row.id);
             }
         }
@@ -104,7 +97,16 @@ class Comparer {
 
   private:
     void say(const std::string& place, const std::string& what) {
-        result_.sentences.push_back(place + " · " + what);
+        result_.changes.push_back({place + " · " + what, {}, {}, {}, {}, {}});
+    }
+    void say(const Row& row, const std::string& what) {
+        say(row.name, what);
+        result_.changes.back().row = row.id;
+    }
+    void say(const Row& row, const Stage& stage, const std::string& what) {
+        say(row.name + " · " + stageLabel(stage), what);
+        result_.changes.back().row = row.id;
+        result_.changes.back().stage = stage.id;
     }
     void touched(const std::string& row) {
         if (result_.rows.empty() || result_.rows.back() != row) result_.rows.push_back(row);
@@ -112,6 +114,20 @@ class Comparer {
     void structural(const std::string& row) {
         result_.structural = true;
         touched(row);
+    }
+
+    void sayTime() {
+        const TimeMap &was = before_.time, &is = after_.time;
+        if (was.tempos != is.tempos) {
+            const std::string a = tempoText(was), b = tempoText(is);
+            say("Session", a != b ? "tempo " + a + " → " + b : "tempo changes moved");
+        }
+        if (was.metres != is.metres) {
+            const std::string a = metreText(was), b = metreText(is);
+            say("Session", a != b ? "metre " + a + " → " + b : "changes of metre moved");
+        }
+        if (was.start != is.start)
+            say("Session", "bar 1 begins at " + numberText(is.start, 3) + " s");
     }
 
     // A correction in its own words; measured anew, only their number.
@@ -145,24 +161,23 @@ class Comparer {
 
     void compareRow(const Row& a, const Row& b) {
         if (a == b) return;
-        if (a.name != b.name) say(a.name, "renamed to " + b.name);
+        if (a.name != b.name) say(a, "renamed to " + b.name);
         if (a.role != b.role)
-            say(b.name,
+            say(b,
                 "role " + std::string(roleLabel(a.role)) + " → " + std::string(roleLabel(b.role)));
         // Gates that strokes open follow the drum.
         if (a.drum != b.drum) structural(b.id);
         if (a.kind != b.kind || a.sources != b.sources) {
-            say(b.name, a.kind != b.kind ? "now a " + std::string(toString(b.kind))
-                        : a.sources.size() < b.sources.size() ? "paired, left and right"
-                        : a.sources.size() > b.sources.size() ? "parted into two rows"
-                        : std::is_permutation(a.sources.begin(), a.sources.end(), b.sources.begin())
-                            ? "left and right exchanged"
-                            : "recording changed");
+            say(b, a.kind != b.kind                      ? "now a " + std::string(toString(b.kind))
+                   : a.sources.size() < b.sources.size() ? "paired, left and right"
+                   : a.sources.size() > b.sources.size() ? "parted into two rows"
+                   : std::is_permutation(a.sources.begin(), a.sources.end(), b.sources.begin())
+                       ? "left and right exchanged"
+                       : "recording changed");
             structural(b.id);
         }
         if (a.parent != b.parent) {
-            say(b.name,
-                "routed to " + (b.parent.empty() ? std::string("nothing") : nameOf(b.parent)));
+            say(b, "routed to " + (b.parent.empty() ? std::string("nothing") : nameOf(b.parent)));
             structural(b.id);
         }
         if (a.mute != b.mute) move(Move::Kind::mute, b, b.mute ? "muted" : "unmuted", b.mute);
@@ -176,7 +191,7 @@ class Comparer {
     }
 
     void move(Move::Kind kind, const Row& row, const std::string& what, bool on) {
-        say(row.name, what);
+        say(row, what);
         result_.moves.push_back({kind, row.id, 0, 0, on ? 1.0 : 0.0});
         touched(row.id);
     }
@@ -189,7 +204,7 @@ class Comparer {
             std::string order;
             for (const Stage& stage : b.chain)
                 order += (order.empty() ? "" : ", ") + stageLabel(stage);
-            say(b.name, "chain is now " + order);
+            say(b, "chain is now " + order);
             structural(b.id);
         }
         for (std::size_t i = 0; i < b.chain.size(); ++i) {
@@ -201,12 +216,16 @@ class Comparer {
     }
 
     void compareStage(const Stage& a, const Stage& b, const Row& row, int index) {
-        const std::string place = row.name + " · " + stageLabel(b);
         const ParameterTable table = processorType(b.type).table;
         for (std::size_t p = 0; p < table.size(); ++p) {
             if (a.values[p] == b.values[p]) continue;
-            say(place, labelOf(b, p) + " " + formatValue(table[p], a.values[p]) + " → " +
-                           formatValue(table[p], b.values[p]));
+            const std::string from = formatValue(table[p], a.values[p]),
+                              to = formatValue(table[p], b.values[p]);
+            say(row, b, labelOf(b, p) + " " + from + " → " + to);
+            Difference& said = result_.changes.back();
+            said.parameter = table[p].id;
+            said.from = from;
+            said.to = to;
             result_.moves.push_back(
                 {Move::Kind::value, row.id, index, static_cast<int>(p), b.values[p]});
             if (table[p].structural) result_.structural = true;
@@ -215,15 +234,15 @@ class Comparer {
         for (const auto& [word, text] : b.words) {
             const auto was = a.words.find(word);
             if (word.ends_with(".name") && (was == a.words.end() || was->second != text))
-                say(place, "a band is called “" + text + "”");
+                say(row, b, "a band is called “" + text + "”");
         }
         if (a.on != b.on) {
-            say(place, b.on ? "on" : "off");
+            say(row, b, b.on ? "on" : "off");
             result_.moves.push_back({Move::Kind::stageOn, row.id, index, 0, b.on ? 1.0 : 0.0});
             touched(row.id);
         }
         if (a.key != b.key) {
-            say(place, b.key.empty() ? "keyed by itself" : "keyed by " + nameOf(b.key));
+            say(row, b, b.key.empty() ? "keyed by itself" : "keyed by " + nameOf(b.key));
             structural(row.id);
         }
     }
@@ -234,6 +253,12 @@ class Comparer {
 };
 
 }  // namespace
+
+std::vector<std::string> SessionDiff::sentences() const {
+    std::vector<std::string> out;
+    for (const Difference& change : changes) out.push_back(change.text);
+    return out;
+}
 
 SessionDiff diff(const Session& before, const Session& after) {
     return Comparer(before, after).run();

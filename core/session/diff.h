@@ -18,15 +18,24 @@ struct Move {
     double value = 0.0;
 };
 
+// One thing that changed: the sentence, and what it is about, where it is about one thing alone.
+struct Difference {
+    std::string text;  // "Snare top · Gate · Threshold −32.0 dB → −28.5 dB"
+    std::string row, stage, parameter;  // ids
+    std::string from, to;               // of a parameter, as people read it
+    bool operator==(const Difference&) const = default;
+};
+
 struct SessionDiff {
-    // "Snare top · Gate · Threshold −32.0 dB → −28.5 dB", in the Board's order.
-    std::vector<std::string> sentences;
+    std::vector<Difference> changes;  // in the Board's order
     // Everything that can be moved while sounding; complete unless structural.
     std::vector<Move> moves;
     // Rows, routing, order, sources or latencies changed: compile anew.
     bool structural = false;
     // Rows whose sound may differ (without what is downstream of them).
     std::vector<std::string> rows;
+
+    [[nodiscard]] std::vector<std::string> sentences() const;
 };
 
 SessionDiff diff(const Session& before, const Session& after);

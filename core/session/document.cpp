@@ -1,14 +1,13 @@
 #include "core/session/document.h"
 
-#include "core/session/diff.h"
-
+#include <algorithm>
 #include <chrono>
 
 namespace ember {
 namespace {
 
 std::string summary(const Session& from, const Session& to) {
-    const auto sentences = diff(from, to).sentences;
+    const auto sentences = diff(from, to).sentences();
     if (sentences.empty()) return "small change";
     if (sentences.size() == 1) return sentences[0];
     return sentences[0] + " and " + std::to_string(sentences.size() - 1) + " more";
@@ -19,49 +18,66 @@ std::string summary(const Session& from, const Session& to) {
 Document::Document(Session session, std::vector<LogEntry> log)
     : session_(std::move(session)), log_(std::move(log)) {}
 
-void Document::note(const std::string& text) {
+void Document::log(Difference what, const std::vector<Why>& why) {
     const auto now = std::chrono::system_clock::now().time_since_epoch();
-    log_.push_back({std::chrono::duration_cast<std::chrono::seconds>(now).count(), text});
+    LogEntry entry{std::chrono::duration_cast<std::chrono::seconds>(now).count(), std::move(what)};
+    const auto because = std::find_if(why.begin(), why.end(), [&](const Why& w) {
+        return !entry.what.row.empty() && w.row == entry.what.row && w.stage == entry.what.stage;
+    });
+    if (because != why.end()) {
+        entry.reason = because->reason;
+        entry.proposal = because->proposal;
+    }
+    log_.push_back(std::move(entry));
 }
 
-void Document::edit(Session next, const std::string& gesture) {
+void Document::note(const std::string& text) {
+    log({text, {}, {}, {}, {}, {}});
+}
+
+void Document::edit(Session next, const std::string& gesture, const std::vector<Why>& why) {
     if (next == session_) return;
     const bool continues = !gesture.empty() && gesture == gesture_ && !past_.empty();
+    const Session before = continues ? stepTaken(session_, past_.back()) : std::move(session_);
     if (continues) {
         log_.resize(gestureLog_);
+        past_.pop_back();
     } else {
-        past_.push_back(session_);
-        if (past_.size() > kDepth) past_.erase(past_.begin());
+        if (past_.size() == kDepth) past_.erase(past_.begin());
         gestureLog_ = log_.size();
     }
     gesture_ = gesture;
     session_ = std::move(next);
+    past_.push_back(stepBetween(session_, before));
     future_.clear();
-    for (const auto& sentence : diff(past_.back(), session_).sentences) note(sentence);
+    for (Difference& change : diff(before, session_).changes) log(std::move(change), why);
 }
 
 std::string Document::undoText() const {
-    return past_.empty() ? "" : summary(past_.back(), session_);
+    return past_.empty() ? "" : summary(stepTaken(session_, past_.back()), session_);
 }
 std::string Document::redoText() const {
-    return future_.empty() ? "" : summary(session_, future_.back());
+    return future_.empty() ? "" : summary(session_, stepTaken(session_, future_.back()));
 }
 
 void Document::undo() {
     if (past_.empty()) return;
     note("Undone: " + undoText());
-    future_.push_back(std::move(session_));
-    session_ = std::move(past_.back());
-    past_.pop_back();
-    gesture_.clear();
+    walk(past_, future_);
 }
 
 void Document::redo() {
     if (future_.empty()) return;
     note("Redone: " + redoText());
-    past_.push_back(std::move(session_));
-    session_ = std::move(future_.back());
-    future_.pop_back();
+    walk(future_, past_);
+}
+
+// One step along, which is then one the other way.
+void Document::walk(std::vector<Step>& from, std::vector<Step>& to) {
+    Session next = stepTaken(session_, from.back());
+    to.push_back(stepBetween(next, session_));
+    session_ = std::move(next);
+    from.pop_back();
     gesture_.clear();
 }
 

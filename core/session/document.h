@@ -1,7 +1,8 @@
 // A session with its past: undo, redo and the logbook.
 #pragma once
 
-#include "core/session/session.h"
+#include "core/session/diff.h"
+#include "core/session/step.h"
 
 #include <cstdint>
 #include <optional>
@@ -10,15 +11,23 @@
 
 namespace ember {
 
+// Why something was done: what the proposal said that somebody took.
+struct Why {
+    std::string row, stage;  // of what changed there
+    std::string reason;
+    std::string proposal = {};  // its id
+};
+
 struct LogEntry {
     std::int64_t time = 0;  // seconds since 1970, UTC
-    std::string text;
+    Difference what;
+    std::string reason = {}, proposal = {};
     std::string extra = {};  // unknown fields of the file, kept
     bool operator==(const LogEntry&) const = default;
 };
 
-// Undo keeps whole sessions: they are values, and small. The logbook only grows:
-// undoing adds a line, it never erases one.
+// Undo keeps steps back from the present session. The logbook only grows: undoing adds a line, it
+// never erases one.
 class Document {
   public:
     Document() = default;
@@ -28,8 +37,9 @@ class Document {
     [[nodiscard]] const std::vector<LogEntry>& log() const { return log_; }
 
     // Makes `next` the session. Edits with the same non-empty gesture in a row (one
-    // drag) become one step. Does nothing when nothing changed.
-    void edit(Session next, const std::string& gesture = {});
+    // drag) become one step. Does nothing when nothing changed. What changed at a place of `why` is
+    // logged with that reason.
+    void edit(Session next, const std::string& gesture = {}, const std::vector<Why>& why = {});
     // The next edit starts a step of its own even with the same gesture.
     void endGesture() { gesture_.clear(); }
 
@@ -44,10 +54,13 @@ class Document {
     void note(const std::string& text);
 
   private:
+    void walk(std::vector<Step>& from, std::vector<Step>& to);
+    void log(Difference what, const std::vector<Why>& why = {});
+
     static constexpr std::size_t kDepth = 500;
 
     Session session_;
-    std::vector<Session> past_, future_;
+    std::vector<Step> past_, future_;  // from the session back, and from it forth; nearest last
     std::vector<LogEntry> log_;
     std::string gesture_;
     std::size_t gestureLog_ = 0;  // log size before the running gesture
