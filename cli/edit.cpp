@@ -6,6 +6,7 @@
 #include "core/measure/kit/kit_mics.h"
 #include "core/session/diff.h"
 #include "core/session/file.h"
+#include "core/session/midi_time.h"
 
 #include <nlohmann/json.hpp>
 
@@ -130,13 +131,24 @@ EditCommands::EditCommands(CLI::App& app) {
     spot_->add_flag("--remove", removing_, "forget it");
     stroke_ = command("stroke", "correct a stroke: put one in, or take one away");
     stroke_->add_option("drum", drum_, "by id or name")->required();
-    stroke_->add_option("time", time_, "seconds")->required()->check(CLI::Range(0.0, 86400.0));
+    stroke_->add_option("time", at_, "seconds")->required()->check(CLI::Range(0.0, 86400.0));
     stroke_->add_option("--kind", kind_, "accent, normal, ghost or flam");
     stroke_->add_option("--velocity", velocity_, "0 to 1")->check(CLI::Range(0.0, 1.0));
     stroke_->add_flag("--remove", removing_, "take away the one at that time");
     decline_ = command("decline", "never propose this again, or do");
     decline_->add_option("proposal", what_, "its id, as advise prints it")->required();
     decline_->add_flag("--again", removing_, "propose it again");
+    time_ = command("time", "the song's tempi, metres and bars; several options in one edit");
+    time_->add_option("--midi", file_, "take them from a MIDI file; bar 1 begins at 0 or --start");
+    time_->add_flag("--follow", following_, "a tempo for every bar, after the strokes");
+    time_->add_option("--start", start_, "where bar 1 begins, seconds of song time")
+        ->check(CLI::Range(-86400.0, 86400.0));
+    time_->add_option("--tempo", bpm_, "quarter notes a minute, from --bar on")
+        ->check(CLI::Range(kSlowestTempo, kFastestTempo));
+    time_->add_option("--metre", metre_, "for example 7/8, from --bar on");
+    time_->add_option("--bar", bar_, "from 1; what is before it stays")
+        ->check(CLI::Range(1, 100000));
+    time_->add_flag("--remove", removing_, "take away what changes at --bar");
     undo_ = command("undo", "back to the session as it was saved before; again: forth");
 }
 
@@ -146,7 +158,7 @@ void EditCommands::change(bool json, const std::function<Session(Session)>& make
     const SessionDiff changes = diff(document.session(), next);
     document.edit(std::move(next));
     saveDocument(session_, document);
-    tell(json, changes.sentences);
+    tell(json, changes.sentences());
 }
 
 void EditCommands::preset(bool json) {
@@ -174,6 +186,27 @@ void EditCommands::preset(bool json) {
     });
 }
 
+void EditCommands::setTime(bool json) {
+    std::optional<TimeMap> followed;
+    if (following_) {
+        const Session session = withAbsolutePaths(loadDocument(session_).session(), session_);
+        AudioStore store;
+        followed = followStrokes(measureSessionStrokes(session, store).strokes, session.time);
+    }
+    change(json, [&](Session s) {
+        if (followed) s.time = *followed;
+        if (!file_.empty()) s.time = loadMidiTime(file_);
+        if (start_) s.time.start = *start_;
+        if (removing_) s.time = withoutChangesAt(std::move(s.time), bar_ - 1);
+        if (bpm_ > 0.0) s.time = withTempoFrom(std::move(s.time), bar_ - 1, bpm_);
+        if (!metre_.empty()) {
+            const MetreChange metre = metreFrom(metre_);
+            s.time = withMetreFrom(std::move(s.time), bar_ - 1, metre.beats, metre.unit);
+        }
+        return s;
+    });
+}
+
 void EditCommands::undo(bool json) {
     fs::path previous = session_;
     previous += ".previous";
@@ -187,7 +220,7 @@ void EditCommands::undo(bool json) {
     Document back(before.session(), now.log());
     back.note("Undone: back to the save before.");
     saveDocument(session_, back);
-    tell(json, changes.sentences);
+    tell(json, changes.sentences());
 }
 
 void EditCommands::run(bool json) {
@@ -226,7 +259,7 @@ void EditCommands::run(bool json) {
         const std::string drum = requireDrum(session, drum_);
         session.strokeEdits.push_back(strokeEdit(session,
                                                  measureSessionStrokes(session, store).strokes,
-                                                 drum, time_, kind, velocity_, removing_));
+                                                 drum, at_, kind, velocity_, removing_));
         const std::vector<Stroke> corrected = measureSessionStrokes(session, store).strokes;
         change(json, [&](Session s) {
             s.strokeEdits = session.strokeEdits;
@@ -240,6 +273,7 @@ void EditCommands::run(bool json) {
             if (!removing_) s.declined.push_back(what_);
             return s;
         });
+    if (*time_) setTime(json);
     if (*undo_) undo(json);
 }
 

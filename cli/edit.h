@@ -1,11 +1,12 @@
 // The commands that change a session as the window does: steps, chains, keys, targets, spots,
-// strokes, declined proposals, and back again.
+// strokes, declined proposals, the song's time, and back again.
 #pragma once
 
 #include <CLI/CLI.hpp>
 
 #include <filesystem>
 #include <functional>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -26,16 +27,18 @@ class EditCommands {
   private:
     void change(bool json, const std::function<Session(Session)>& make);
     void preset(bool json);
+    void setTime(bool json);
     void undo(bool json);
 
     CLI::App *add_, *remove_, *move_, *copy_, *key_, *preset_, *chain_, *target_, *spot_, *stroke_,
-        *decline_, *undo_;
+        *decline_, *time_, *undo_;
     std::filesystem::path session_, file_;
     std::string row_, stage_, what_, name_, drum_, kind_ = "normal";
-    int steps_ = 0;
-    double from_ = 0.0, to_ = 0.0, level_ = 0.0, time_ = 0.0, velocity_ = 0.7;
-    bool save_ = false, removing_ = false, average_ = false;
-    std::string strokes_ = "loudest";
+    int steps_ = 0, bar_ = 1;
+    double from_ = 0.0, to_ = 0.0, level_ = 0.0, at_ = 0.0, velocity_ = 0.7, bpm_ = 0.0;
+    bool save_ = false, removing_ = false, average_ = false, following_ = false;
+    std::string strokes_ = "loudest", metre_;
+    std::optional<double> start_;
 };
 
 }  // namespace ember::cli

@@ -112,8 +112,8 @@ void show(const Output& out, const fs::path& file) {
         out.machine(whole);
         return;
     }
-    out.say(s.name + ": " + std::to_string(s.sampleRate) + " Hz, " + numberText(s.tempo, 2) +
-            " bpm");
+    out.say(s.name + ": " + std::to_string(s.sampleRate) + " Hz, " + tempoText(s.time) + ", " +
+            metreText(s.time));
     for (const Row& row : s.rows) {
         out.say(row.id + " (" + std::string(toString(row.kind)) + ", " +
                 std::string(roleLabel(row.role)) + ")" +
@@ -130,7 +130,9 @@ void show(const Output& out, const fs::path& file) {
             if (stage.on || line.find(',') != std::string::npos) out.say(line);
         }
     }
-    for (const LogEntry& entry : document.log()) out.say("log: " + entry.text);
+    for (const LogEntry& entry : document.log())
+        out.say("log: " + entry.what.text +
+                (entry.reason.empty() ? "" : " (" + entry.reason + ")"));
 }
 
 bool switchFrom(const std::string& text) {
@@ -188,16 +190,6 @@ void set(const Output& out, const fs::path& file, const std::string& element,
         } else if (what == "style") {
             ofSession();
             next.style = styleFrom(value);
-        } else if (what == "beats") {
-            static const Parameter beats{"beats", "Beats per bar", Unit::none, 1.0, 32.0,
-                                         4.0,     Scale::linear,   "",         {}};
-            ofSession();
-            next.beatsPerBar = static_cast<int>(std::lround(parseValue(beats, value)));
-        } else if (what == "tempo") {
-            static const Parameter tempo{"tempo", "Tempo",       Unit::none, 20.0, 400.0,
-                                         120.0,   Scale::linear, "",         {}};
-            ofSession();
-            next.tempo = parseValue(tempo, value);
         } else if (what.starts_with("way-")) {
             ofSession();
             next = withWay(std::move(next), what.substr(4), value);
@@ -205,7 +197,7 @@ void set(const Output& out, const fs::path& file, const std::string& element,
             throw Error("“" + what +
                         "” names no parameter: write PROCESSOR.PARAMETER, for example "
                         "gate.threshold, or mute, solo, name, role, feeds, pair, sides, note, "
-                        "style, tempo, beats or way-STEP.");
+                        "style or way-STEP.");
         }
     } else {
         const std::string stageId = what.substr(0, dot), parameter = what.substr(dot + 1);
@@ -218,10 +210,10 @@ void set(const Output& out, const fs::path& file, const std::string& element,
         } else if (parameter == "on" && index < 0) {
             next = withStageOn(std::move(next), row, stageId, switchFrom(value));
         } else {
-            const double number =
-                index < 0
-                    ? 0.0
-                    : parseValue(type.table[static_cast<std::size_t>(index)], value, next.tempo);
+            const double number = index < 0
+                                      ? 0.0
+                                      : parseValue(type.table[static_cast<std::size_t>(index)],
+                                                   value, tempoHere(next));
             next = withValue(std::move(next), row, stageId, parameter, number);
         }
     }
@@ -233,9 +225,9 @@ void set(const Output& out, const fs::path& file, const std::string& element,
     const SessionDiff changes = diff(document.session(), next);
     document.edit(std::move(next));
     saveDocument(file, document);
-    out.machine({{"changes", changes.sentences}});
-    for (const std::string& sentence : changes.sentences) out.say(sentence);
-    if (changes.sentences.empty()) out.say("Nothing changed.");
+    out.machine({{"changes", changes.sentences()}});
+    for (const std::string& sentence : changes.sentences()) out.say(sentence);
+    if (changes.sentences().empty()) out.say("Nothing changed.");
 }
 
 void check(const Output& out, const fs::path& file) {
@@ -343,7 +335,7 @@ int main(int argc, char** argv) {
         ->add_option(
             "parameter", parameter,
             "PROCESSOR.PARAMETER, PROCESSOR.on, mute, solo, name, role, feeds (a bus), pair (the "
-            "other row), sides (part or exchange), note, or (of the main row) style, tempo, beats "
+            "other row), sides (part or exchange), note, or (of the main row) style "
             "and way-STEP")
         ->required();
     setCommand->add_option("value", value)->required();

@@ -291,23 +291,27 @@ void StageEditor::refresh() {
 Span pictureSpan(const Session& session, const std::vector<float>& peaks, double secondsPerBlock) {
     if (session.loop.on && session.loop.to > session.loop.from)
         return {session.loop.from, session.loop.to};
-    const double length = std::min(8.0, 2.0 * session.beatsPerBar * 60.0 / session.tempo);
-    const auto window = static_cast<std::size_t>(length / secondsPerBlock);
-    if (peaks.size() <= window) return {0.0, length};
+    const auto twoBars = [&](int bar) {
+        const double from = std::max(0.0, secondsOfBar(session.time, bar));
+        return Span{from, std::min(from + 8.0, secondsOfBar(session.time, bar + 2))};
+    };
+    const double length = static_cast<double>(peaks.size()) * secondsPerBlock;
+    int bar = barAt(session.time, 0.0);
+    if (secondsOfBar(session.time, bar + 1) <= 0.0 || secondsOfBar(session.time, bar) < 0.0) ++bar;
+    Span span = twoBars(bar);
+    if (length <= span.to - span.from) return {0.0, span.to - span.from};
     // The bars with the largest sum of levels in dB above a floor: much happens, not only one loud
     // stroke.
-    const double bar = session.beatsPerBar * 60.0 / session.tempo;
     double best = -1.0;
-    Span span{0.0, length};
-    for (double from = session.firstBar;
-         from + length < static_cast<double>(peaks.size()) * secondsPerBlock; from += bar) {
+    for (Span here = span; here.to < length; here = twoBars(++bar)) {
         double sum = 0.0;
-        const auto first = static_cast<std::size_t>(std::max(0.0, from) / secondsPerBlock);
-        for (std::size_t i = first; i < first + window && i < peaks.size(); i += 4)
+        const auto first = static_cast<std::size_t>(here.from / secondsPerBlock),
+                   last = static_cast<std::size_t>(here.to / secondsPerBlock);
+        for (std::size_t i = first; i < last && i < peaks.size(); i += 4)
             sum += static_cast<double>(peaks[i]);
         if (sum > best) {
             best = sum;
-            span = {std::max(0.0, from), std::max(0.0, from) + length};
+            span = here;
         }
     }
     return span;

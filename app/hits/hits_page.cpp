@@ -10,7 +10,6 @@
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QHBoxLayout>
-#include <QInputDialog>
 #include <QVBoxLayout>
 
 #include <cmath>
@@ -62,7 +61,8 @@ HitsPage::HitsPage(Workspace& workspace, Player& player, Listener& listener, QWi
     tempo_ = new QToolButton(this);
     tempo_->setObjectName("hits-tempo");
     tempo_->setPopupMode(QToolButton::InstantPopup);
-    tempo_->setMenu(new QMenu(tempo_));
+    time_ = new TimeMenu(workspace, player, listener, tempo_);
+    tempo_->setMenu(time_);
     tempo_->setToolTip(tr("Tempo and bar line as the strokes tell them."));
     count_ = new QLabel(this);
     count_->setObjectName("hits-count");
@@ -85,7 +85,7 @@ HitsPage::HitsPage(Workspace& workspace, Player& player, Listener& listener, QWi
     connect(song_, &QPushButton::clicked, line_, &TimeLine::showSong);
     connect(bar_, &QPushButton::clicked, line_, &TimeLine::showBar);
     connect(export_, &QPushButton::clicked, this, &HitsPage::chooseExport);
-    connect(tempo_->menu(), &QMenu::aboutToShow, this, &HitsPage::fillTempo);
+    connect(time_, &TimeMenu::said, this, &HitsPage::said);
     connect(line_, &TimeLine::selectionChanged, this, &HitsPage::refresh);
     connect(&listener_, &Listener::changed, this, &HitsPage::refresh);
     connect(&listener_, &Listener::progressed, this, [this](double, const QString&) {
@@ -136,12 +136,14 @@ void HitsPage::refresh() {
     count_->setText(all == 0 ? tr("no such strokes")
                              : tr("%1 strokes: %2").arg(all).arg(parts.join(", ")));
     const KitTiming& timing = measured->timing;
-    const bool same = std::abs(timing.bpm - session.tempo) < 0.05 &&
-                      std::abs(timing.firstBar - session.firstBar) < 0.02;
-    tempo_->setText(same ? tr("%1 bpm").arg(figure(session.tempo, 2))
-                         : tr("%1 bpm, bar at %2 s?")
-                               .arg(figure(timing.bpm, 2))
-                               .arg(figure(timing.firstBar, 2)));
+    const TimeMap& time = session.time;
+    const bool told = time.tempos.size() > 1 || time.metres.size() > 1,
+               same = std::abs(timing.bpm - time.tempos.front().bpm) < 0.05 &&
+                      std::abs(timing.firstBar - time.start) < 0.02;
+    tempo_->setText(told || same ? QString::fromStdString(tempoText(time))
+                                 : tr("%1 bpm, bar at %2 s?")
+                                       .arg(figure(timing.bpm, 2))
+                                       .arg(figure(timing.firstBar, 2)));
     if (const auto& s = line_->selected()) {
         QString sure =
             s->byHand ? tr("set by hand") : tr("%1 % sure").arg(figure(100.0 * s->confidence, 0));
@@ -160,76 +162,6 @@ void HitsPage::refresh() {
             tr("No stroke chosen.   ← → steps from stroke to stroke, double-click "
                "adds one, the wheel zooms"));
     }
-}
-
-void HitsPage::fillTempo() {
-    QMenu* menu = tempo_->menu();
-    menu->clear();
-    fillGrid(*menu);
-    const auto measured = listener_.measured();
-    if (!measured || measured->timing.bpm <= 0.0) return;
-    menu->addSeparator();
-    const KitTiming& t = measured->timing;
-    menu->addAction(tr("Use %1 bpm and the bar line at %2 s (%3 % on the grid)")
-                        .arg(figure(t.bpm, 2))
-                        .arg(figure(t.firstBar, 3))
-                        .arg(figure(100.0 * t.confidence, 0)),
-                    [this, bpm = t.bpm] { useGrid(bpm); });
-    for (const double other : t.alternatives)
-        menu->addAction(
-            tr("%1: %2 bpm").arg(other < t.bpm ? tr("Half") : tr("Double")).arg(figure(other, 2)),
-            [this, other] { useGrid(other); });
-    menu->addSeparator();
-    for (const DrumTiming& d : t.drums) {
-        const QString side = d.offsetMs < -0.05 ? tr("ahead") : tr("behind");
-        menu->addAction(tr("%1: %2 ms %3, spread %4 ms")
-                            .arg(line_->nameOf(d.drum))
-                            .arg(figure(std::abs(d.offsetMs), 1))
-                            .arg(side)
-                            .arg(figure(d.spreadMs, 1)))
-            ->setEnabled(false);
-    }
-}
-
-// What a person knows better: tempo, metre, and where bar 1 begins.
-void HitsPage::fillGrid(QMenu& menu) {
-    const Session& session = workspace_.session();
-    menu.addAction(tr("Type a tempo …"), this, [this] {
-        bool taken = false;
-        const double bpm =
-            QInputDialog::getDouble(this, tr("Tempo"), tr("Beats a minute"),
-                                    workspace_.session().tempo, 20.0, 400.0, 2, &taken);
-        if (!taken) return;
-        Session next = workspace_.session();
-        next.tempo = bpm;
-        workspace_.edit(std::move(next));
-    });
-    menu.addAction(tr("Bar 1 begins at the playhead"), this, [this] {
-        Session next = workspace_.session();
-        next.firstBar = player_.position();
-        workspace_.edit(std::move(next));
-    });
-    QMenu* beats = menu.addMenu(tr("Beats per bar"));
-    beats->setObjectName("hits-beats");
-    for (const int n : {2, 3, 4, 5, 6, 7, 9, 12}) {
-        QAction* action = beats->addAction(QString::number(n), this, [this, n] {
-            Session next = workspace_.session();
-            next.beatsPerBar = n;
-            workspace_.edit(std::move(next));
-        });
-        action->setCheckable(true);
-        action->setChecked(session.beatsPerBar == n);
-    }
-}
-
-void HitsPage::useGrid(double bpm) {
-    const auto measured = listener_.measured();
-    if (!measured) return;
-    Session next = workspace_.session();
-    // The bars are counted from one place whatever the beat is called.
-    next.tempo = std::round(bpm * 100.0) / 100.0;
-    next.firstBar = measured->timing.firstBar;
-    workspace_.edit(std::move(next));
 }
 
 bool HitsPage::exportTo(const QString& path) {

@@ -2,10 +2,10 @@
 #pragma once
 
 #include "app/hits/time_line.h"
+#include "app/hits/time_menu.h"
 
 #include <QComboBox>
 #include <QLabel>
-#include <QMenu>
 #include <QPushButton>
 #include <QToolButton>
 
@@ -28,9 +28,6 @@ class HitsPage : public QWidget {
     void refresh();
     void filterChanged();
     void chooseExport();
-    void fillTempo();
-    void fillGrid(QMenu& menu);
-    void useGrid(double bpm);
 
     Workspace& workspace_;
     Player& player_;
@@ -39,6 +36,7 @@ class HitsPage : public QWidget {
     QComboBox *drum_ = nullptr, *kind_ = nullptr;
     QPushButton *bleed_ = nullptr, *song_ = nullptr, *bar_ = nullptr, *export_ = nullptr;
     QToolButton* tempo_ = nullptr;
+    TimeMenu* time_ = nullptr;
     QLabel *count_ = nullptr, *chosen_ = nullptr;
 };
 

@@ -132,10 +132,9 @@ void TimeLine::showSong() {
 
 void TimeLine::showBar() {
     const Session& s = workspace_.session();
-    const double bar = s.beatsPerBar * 60.0 / s.tempo,
-                 at = selected_ ? selected_->time : player_.position(),
-                 start = s.firstBar + std::floor((at - s.firstBar) / bar + 1e-6) * bar;
-    show(start - 0.02 * bar, start + 1.02 * bar);
+    const int bar = barAt(s.time, selected_ ? selected_->time : player_.position());
+    const double from = secondsOfBar(s.time, bar), to = secondsOfBar(s.time, bar + 1);
+    show(from - 0.02 * (to - from), to + 0.02 * (to - from));
 }
 
 void TimeLine::keepInSight(double seconds) {

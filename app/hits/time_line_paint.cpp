@@ -26,29 +26,39 @@ QString timeText(double seconds, double span) {
 void TimeLine::drawGrid(QPainter& painter) const {
     const Session& s = workspace_.session();
     const Palette& p = colours();
-    const double beat = 60.0 / s.tempo, bar = s.beatsPerBar * beat,
-                 pixels = (width() - kHead) / (to_ - from_);
-    double step = bar;
-    if (beat * pixels > 4.0 * kClosest) step = beat;
-    if (0.25 * beat * pixels > 2.0 * kClosest) step = 0.25 * beat;
-    while (step * pixels < 2.0 * kClosest) step *= 2.0;
-    int every = 1;
-    while (bar * every * pixels < 46.0) every *= 2;
+    const int first = barAt(s.time, from_), last = barAt(s.time, to_);
+    const double pixels = (width() - kHead) / (to_ - from_);
     painter.setFont(face(11));
-    const auto first = static_cast<long>(std::ceil((from_ - s.firstBar) / step - 1e-6));
-    for (long k = first; s.firstBar + static_cast<double>(k) * step <= to_; ++k) {
-        const double at = s.firstBar + static_cast<double>(k) * step, x = xAt(at),
-                     bars = (at - s.firstBar) / bar;
-        const bool isBar = std::abs(bars - std::round(bars)) < 1e-6;
-        QColor line = p.hoop;
-        if (!isBar) line.setAlpha(step < 0.9 * beat ? 90 : 150);
-        painter.setPen(line);
-        painter.drawLine(QPointF(x, isBar ? 0.0 : kRuler), QPointF(x, height()));
-        if (isBar && static_cast<long>(std::lround(bars)) % every == 0) {
-            painter.setPen(p.quiet);
-            painter.drawText(QRectF(x + 4, 0, 60, kRuler), Qt::AlignVCenter,
-                             QString::number(std::lround(bars) + 1));
+    // Lines and numbers every one, two, four … bars, as there is room.
+    const double aBar = (width() - kHead) / (last - first + 1.0);
+    int lines = 1;
+    while (aBar * lines < 2.0 * kClosest) lines *= 2;
+    int numbers = lines;
+    while (aBar * numbers < 46.0) numbers *= 2;
+    // One bar's own lines: beats where there is room for them, and sixteenths or the like between.
+    const auto within = [&](int bar) {
+        const int beats = metreAt(s.time, bar).beats;
+        const double beat = (secondsOfBar(s.time, bar + 1) - secondsOfBar(s.time, bar)) / beats;
+        const int parts = 0.25 * beat * pixels > 2.0 * kClosest ? 4
+                          : beat * pixels > 4.0 * kClosest      ? 1
+                                                                : 0;
+        for (int k = 1; k < beats * parts; ++k) {
+            const double x = xAt(ember::secondsAt(s.time, BarPlace{bar, 1.0 * k / parts}));
+            QColor line = p.hoop;
+            line.setAlpha(k % parts != 0 ? 90 : 150);
+            painter.setPen(line);
+            painter.drawLine(QPointF(x, kRuler), QPointF(x, height()));
         }
+    };
+    for (int bar = first; bar <= last; ++bar) {
+        if (bar % lines != 0) continue;
+        const double x = xAt(secondsOfBar(s.time, bar));
+        if (lines == 1) within(bar);
+        painter.setPen(p.hoop);
+        painter.drawLine(QPointF(x, 0.0), QPointF(x, height()));
+        if (bar % numbers != 0) continue;
+        painter.setPen(p.quiet);
+        painter.drawText(QRectF(x + 4, 0, 60, kRuler), Qt::AlignVCenter, QString::number(bar + 1));
     }
     painter.setPen(p.quiet);
     painter.drawText(QRectF(0, 0, kHead - 8, kRuler), Qt::AlignVCenter | Qt::AlignRight,

@@ -230,7 +230,7 @@ ParameterField::ParameterField(Workspace& workspace, std::string row, std::strin
     } else {
         number_ = new NumberEdit(parameter, this);
         number_->setAccessibleName(text);
-        number_->setTempo([this] { return workspace_.session().tempo; });
+        number_->setTempo([this] { return tempoHere(workspace_.session()); });
         line->addWidget(new DragLabel(text, number_, this), 1);
         line->addWidget(number_);
         number_->setFixedWidth(86);

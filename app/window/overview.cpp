@@ -50,9 +50,7 @@ double Overview::secondsAt(double x) const {
 }
 
 double Overview::onBeat(double seconds) const {
-    const Session& s = workspace_.session();
-    const double beat = 60.0 / s.tempo;
-    return std::max(0.0, s.firstBar + std::round((seconds - s.firstBar) / beat) * beat);
+    return std::max(0.0, nearestBeat(workspace_.session().time, seconds));
 }
 
 void Overview::redrawWave() {
@@ -66,12 +64,13 @@ void Overview::redrawWave() {
     painter.fillRect(rect().adjusted(static_cast<int>(kEdge), 0, -static_cast<int>(kEdge), -14),
                      p.stave);
     const Session& session = workspace_.session();
-    const double bar = session.beatsPerBar * 60.0 / session.tempo, length = player_.length();
+    const double length = player_.length();
     painter.setFont(face(11));
+    const int bars = length > 0.0 ? std::max(0, barAt(session.time, length) + 1) : 0;
     int every = 1;
-    while (length > 0.0 && (xAt(bar * every) - xAt(0.0)) < 44.0) every *= 2;
-    for (int n = 0; length > 0.0 && session.firstBar + n * bar < length; n += every) {
-        const double x = xAt(session.firstBar + n * bar);
+    while (every < bars && (xAt(length) - xAt(0.0)) * every / bars < 44.0) every *= 2;
+    for (int n = 0; n < bars; n += every) {
+        const double x = xAt(secondsOfBar(session.time, n));
         painter.setPen(p.hoop);
         painter.drawLine(QPointF(x, 0), QPointF(x, height() - 14));
         painter.setPen(p.quiet);
@@ -187,15 +186,17 @@ void Overview::mouseDoubleClickEvent(QMouseEvent*) {
 
 void Overview::keyPressEvent(QKeyEvent* event) {
     const Session& s = workspace_.session();
-    const double step = event->modifiers().testFlag(Qt::ShiftModifier)
-                            ? 60.0 / s.tempo
-                            : s.beatsPerBar * 60.0 / s.tempo;
+    const bool beats = event->modifiers().testFlag(Qt::ShiftModifier);
+    const auto step = [&](int count) {
+        const double at = player_.position();
+        player_.seek(beats ? beatsLater(s.time, at, count) : barsLater(s.time, at, count));
+    };
     switch (event->key()) {
         case Qt::Key_Left:
-            player_.seek(player_.position() - step);
+            step(-1);
             return;
         case Qt::Key_Right:
-            player_.seek(player_.position() + step);
+            step(1);
             return;
         case Qt::Key_Home:
             player_.seek(0.0);

@@ -17,16 +17,13 @@ constexpr double kCautionMinutes = 15.0;
 }  // namespace
 
 QString placeText(const Session& session, double seconds) {
-    const double beat = 60.0 / session.tempo;
-    const double beats = (seconds - session.firstBar) / beat + 1e-6;
-    const auto bar = static_cast<int>(std::floor(beats / session.beatsPerBar));
-    const auto inBar = static_cast<int>(std::floor(beats)) - bar * session.beatsPerBar;
+    const BarPlace place = placeAt(session.time, seconds);
     const auto minutes = static_cast<int>(seconds / 60.0);
     // Cut, not rounded: 59.97 s is no sixtieth second.
     const double tenths = std::floor((seconds - 60.0 * minutes) * 10.0) / 10.0;
     return QStringLiteral("%1.%2   %3:%4")
-        .arg(bar + 1, 3)
-        .arg(inBar + 1)
+        .arg(place.bar + 1, 3)
+        .arg(static_cast<int>(place.beat + 1e-6) + 1)
         .arg(minutes)
         .arg(tenths, 4, 'f', 1, QLatin1Char('0'));
 }
@@ -130,10 +127,9 @@ void TopBar::toggleLoop() {
     const Session& s = workspace_.session();
     if (!loop.on && loop.to <= loop.from) {
         // Nothing was dragged yet: the two bars under the playhead.
-        const double bar = s.beatsPerBar * 60.0 / s.tempo;
-        loop.from =
-            std::max(0.0, s.firstBar + std::floor((player_.position() - s.firstBar) / bar) * bar);
-        loop.to = std::min(player_.length(), loop.from + 2.0 * bar);
+        const int bar = barAt(s.time, player_.position());
+        loop.from = std::max(0.0, secondsOfBar(s.time, bar));
+        loop.to = std::min(player_.length(), secondsOfBar(s.time, bar + 2));
     }
     loop.on = !loop.on;
     workspace_.setLoop(loop);

@@ -66,8 +66,7 @@ Session sessionFrom(const Intake& intake, AudioStore& store, const Progress& pro
     Session session;
     if (!intake.name.empty()) session.name = intake.name;
     session.sampleRate = intake.sampleRate;
-    session.tempo = intake.tempo;
-    session.firstBar = intake.firstBeat;
+    session.time = steadyTime(intake.tempo, intake.firstBeat);
     const std::string drumBus = "drum-bus";
     bool anyDrum = false;
     for (const Group& group : kGroups) {

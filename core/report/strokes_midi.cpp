@@ -5,6 +5,7 @@
 #include <smf.h>
 
 #include <algorithm>
+#include <bit>
 #include <cerrno>
 #include <cmath>
 #include <cstring>
@@ -16,14 +17,14 @@ namespace {
 
 constexpr int kPulses = 960;                    // a quarter note
 constexpr int kNoteOn = 0x99, kNoteOff = 0x89;  // channel 10
-constexpr double kNoteSeconds = 0.04;
+constexpr int kNotePulses = kPulses / 16;
 
 struct Closer {
     void operator()(smf_t* smf) const { smf_delete(smf); }
 };
 
-int pulseAt(const Session& session, double seconds) {
-    return static_cast<int>(std::lround(std::max(0.0, seconds) * session.tempo / 60.0 * kPulses));
+int pulseAt(const TimeMap& time, double seconds) {
+    return static_cast<int>(std::lround(std::max(0.0, quarterAt(time, seconds)) * kPulses));
 }
 
 void addEvent(smf_track_t* track, smf_event_t* event, int pulse) {
@@ -41,19 +42,30 @@ smf_track_t* addTrack(smf_t* smf, const std::string& name) {
     return track;
 }
 
-void addTempo(smf_t* smf, const Session& session) {
+void addTempo(smf_t* smf, const TimeMap& time) {
     smf_track_t* track = addTrack(smf, "tempo");
-    const auto micros = static_cast<unsigned>(std::lround(60e6 / session.tempo));
-    unsigned char tempo[]{0xFF,
-                          0x51,
-                          0x03,
-                          static_cast<unsigned char>(micros >> 16U),
-                          static_cast<unsigned char>((micros >> 8U) & 0xFFU),
-                          static_cast<unsigned char>(micros & 0xFFU)};
-    addEvent(track, smf_event_new_from_pointer(tempo, sizeof tempo), 0);
-    unsigned char metre[]{0xFF, 0x58, 0x04, static_cast<unsigned char>(session.beatsPerBar),
-                          2,    24,   8};
-    addEvent(track, smf_event_new_from_pointer(metre, sizeof metre), 0);
+    // Events are added in order: a track of the library is one list in time.
+    std::map<int, std::vector<std::vector<unsigned char>>> events;
+    for (const TempoChange& t : time.tempos) {
+        const auto micros =
+            static_cast<unsigned>(std::clamp(std::lround(60e6 / t.bpm), 1L, 0xFFFFFFL));
+        events[static_cast<int>(std::lround(t.quarter * kPulses))].push_back(
+            {0xFF, 0x51, 0x03, static_cast<unsigned char>(micros >> 16U),
+             static_cast<unsigned char>((micros >> 8U) & 0xFFU),
+             static_cast<unsigned char>(micros & 0xFFU)});
+    }
+    for (const MetreChange& m : time.metres) {
+        const auto power =
+            static_cast<unsigned char>(std::countr_zero(static_cast<unsigned>(m.unit)));
+        events[static_cast<int>(std::lround(quarterOfBar(time, m.bar) * kPulses))].push_back(
+            {0xFF, 0x58, 0x04, static_cast<unsigned char>(m.beats), power, 24, 8});
+    }
+    for (auto& [pulse, list] : events) {
+        for (auto& bytes : list)
+            addEvent(track,
+                     smf_event_new_from_pointer(bytes.data(), static_cast<int>(bytes.size())),
+                     pulse);
+    }
 }
 
 }  // namespace
@@ -80,20 +92,21 @@ void writeStrokesMidi(const Session& session, const std::vector<Stroke>& strokes
     const std::unique_ptr<smf_t, Closer> smf(smf_new());
     if (!smf || smf_set_ppqn(smf.get(), kPulses) != 0)
         throw Error("The MIDI file could not be put together; try again.");
-    addTempo(smf.get(), session);
+    const TimeMap time = fromZero(session.time);
+    addTempo(smf.get(), time);
     std::map<std::string, std::vector<const Stroke*>> byDrum;
     for (const Stroke& s : strokes) byDrum[s.drum].push_back(&s);
     for (auto& [drum, list] : byDrum) {
         std::sort(list.begin(), list.end(),
                   [](const Stroke* a, const Stroke* b) { return a->time < b->time; });
         smf_track_t* track = addTrack(smf.get(), drumName(session, drum));
-        const int key = midiKeyOf(drum), length = std::max(1, pulseAt(session, kNoteSeconds));
+        const int key = midiKeyOf(drum), length = kNotePulses;
         for (std::size_t i = 0; i < list.size(); ++i) {
-            const int at = pulseAt(session, list[i]->time);
+            const int at = pulseAt(time, list[i]->time);
             int end = at + length;
             // A note ends before the next of its key begins.
             if (i + 1 < list.size())
-                end = std::clamp(pulseAt(session, list[i + 1]->time) - 1, at, end);
+                end = std::clamp(pulseAt(time, list[i + 1]->time) - 1, at, end);
             const int velocity =
                 std::clamp(static_cast<int>(std::lround(127.0 * list[i]->velocity)), 1, 127);
             addEvent(track, smf_event_new_from_bytes(kNoteOn, key, velocity), at);

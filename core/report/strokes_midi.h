@@ -12,9 +12,10 @@ namespace ember {
 // highest 48 down, cymbal 49, percussion 56).
 int midiKeyOf(const std::string& drum);
 
-// Format 1 at 960 pulses a quarter note: a track with the session's tempo and metre, then one track
-// a drum, on channel 10, velocities 1 to 127. Song time zero is pulse zero, so that the file lies
-// beside the recordings. The file appears only when it is complete. Throws Error. Any thread.
+// Format 1 at 960 pulses a quarter note: a track with the session's tempi and metres, then one
+// track a drum, on channel 10, velocities 1 to 127. Song time zero is pulse zero, so that the file
+// lies beside the recordings, and bars begin where the session's do (fromZero). The file appears
+// only when it is complete. Throws Error. Any thread.
 void writeStrokesMidi(const Session& session, const std::vector<Stroke>& strokes,
                       const std::filesystem::path& file);
 

@@ -34,6 +34,23 @@ void renameDrumFields(Json& session) {
     }
 }
 
+void gatherTime(Json& session) {
+    if (session.contains("time")) return;
+    Json tempo{{"quarter", 0.0}}, metre{{"bar", 0}, {"unit", 4}}, time = Json::object();
+    // What is of the wrong kind or out of range is refused where the new fields are read.
+    const auto moved = [&](const char* from, Json& into, const char* to) {
+        if (!session.contains(from)) return;
+        into[to] = session[from];
+        session.erase(from);
+    };
+    moved("firstBar", time, "start");
+    moved("tempo", tempo, "bpm");
+    moved("beatsPerBar", metre, "beats");
+    time["tempos"] = Json::array({tempo});
+    time["metres"] = Json::array({metre});
+    session["time"] = std::move(time);
+}
+
 Session withFixedStagesOn(Session session, std::vector<std::string>& remarks) {
     for (Row& row : session.rows) {
         for (Stage& stage : row.chain) {

@@ -28,6 +28,10 @@ auto* findById(Items& items, std::string_view id) {
 
 }  // namespace
 
+double tempoHere(const Session& session) {
+    return tempoAt(session.time, session.loop.on ? session.loop.from : session.time.start);
+}
+
 double noteTarget(const Session& session, std::string_view drum) {
     for (const NoteTarget& n : session.notes) {
         if (n.drum == drum) return n.hertz;

@@ -8,6 +8,7 @@
 #include "core/dsp/processor.h"
 #include "core/session/drum.h"
 #include "core/session/stroke.h"
+#include "core/session/time_map.h"
 #include "core/session/ways.h"
 
 #include <map>
@@ -159,15 +160,13 @@ class Shared {
 };
 
 struct Session {
-    static constexpr int kVersion = 3;
+    static constexpr int kVersion = 4;
 
     std::string name = "Untitled";
     int sampleRate = 48000;
-    double tempo = 120.0;  // beats a minute
-    int beatsPerBar = 4;
+    TimeMap time;  // tempi, metres, and where bar 1 begins
     Style style = Style::any;
     Ways ways;
-    double firstBar = 0.0;  // seconds where bar 1 begins
     LoopSpan loop;
     // Strokes as measured and corrected; stroke-keyed gates open by them. In order of time.
     Shared<std::vector<Stroke>> strokes;
@@ -191,6 +190,9 @@ Session withNoteTarget(Session session, std::string_view drum, double hertz);
 std::string drumName(const Session& session, std::string_view drum);
 // The drum of a session by its id or its name, any case. Throws Error naming what there is.
 std::string requireDrum(const Session& session, std::string_view idOrName);
+
+// The tempo by which note values are told: where the loop begins while it is on, or else at bar 1.
+double tempoHere(const Session& session);
 
 // Names in files and on the command line.
 std::string_view toString(RowKind kind);

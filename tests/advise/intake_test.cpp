@@ -60,7 +60,7 @@ TEST(Intake, BuildsTheUsualGroupsFromTheDemoKit) {
     EXPECT_EQ(findRow(s, "bass")->kind, RowKind::guest);
     EXPECT_EQ(findRow(s, "reference")->kind, RowKind::reference);
     EXPECT_EQ(s.rows.back().kind, RowKind::main);
-    EXPECT_EQ(s.tempo, 104.0);
+    EXPECT_EQ(tempoHere(s), 104.0);
 }
 
 TEST(Intake, LeavesHeadroom) {

@@ -48,7 +48,7 @@ TEST(Sentences, HoldNoMachineIds) {
                     for (const Effect& e : p.effects) expectWords(e.what);
                     for (const std::string& usual : usualBeside(session, p)) expectWords(usual);
                     const Session accepted = accept(session, p, m.strokes);
-                    for (const std::string& line : diff(session, accepted).sentences)
+                    for (const std::string& line : diff(session, accepted).sentences())
                         expectWords(line);
                     ++count;
                 }
@@ -66,7 +66,7 @@ TEST(Sentences, HoldNoMachineIds) {
     std::vector<Stroke> strokes = m.strokes.strokes;
     strokes.erase(strokes.begin());
     edited.strokes = Shared(std::move(strokes));
-    for (const std::string& line : diff(session, edited).sentences) expectWords(line);
+    for (const std::string& line : diff(session, edited).sentences()) expectWords(line);
     const test::TempFolder folder;
     writeStrokesMidi(session, m.strokes.strokes, folder / "strokes.mid");
     const std::string midi = test::readText(folder / "strokes.mid");

@@ -369,15 +369,16 @@ TEST(Cli, EditsASessionAsTheWindowDoes) {
     EXPECT_EQ(findStage(*findRow(session(), "hat"), "eq")->words.at("b3.name"), "the edge");
     run("set " + s + " main way-dynamics pair");
     EXPECT_EQ(session().ways.dynamics, DynamicsSchool::pair);
-    run("set " + s + " main beats 3");
-    EXPECT_EQ(session().beatsPerBar, 3);
+    run("time " + s + " --metre 7/8 --tempo 96 --bar 3 --start -0.5");
+    const TimeMap told{-0.5, {{0.0, 104.0}, {8.0, 96.0}}, {{0, 4, 4}, {2, 7, 8}}};
+    EXPECT_EQ(session().time, told);
     // Back, and forth again; the logbook only grows.
     const auto lines = loadDocument(folder / "S.json").log().size();
     run("undo " + s);
-    EXPECT_EQ(session().beatsPerBar, 4);
+    EXPECT_EQ(session().time.metres.size(), 1U);
     EXPECT_EQ(session().ways.dynamics, DynamicsSchool::pair);
     run("undo " + s);
-    EXPECT_EQ(session().beatsPerBar, 3);
+    EXPECT_EQ(session().time, told);
     EXPECT_EQ(loadDocument(folder / "S.json").log().size(), lines + 2);
     // A stroke put in and taken away.
     const auto before = session().strokes.get().size();
@@ -395,7 +396,9 @@ TEST(Cli, EditsASessionAsTheWindowDoes) {
              {"spot " + s + " Back --from 4 --to 2", "later"},
              {"spot " + s + " Nowhere --remove", "Nowhere"},
              {"remove " + s + " hat seat", "exactly one"},
-             {"set " + s + " hat beats 3", "main"},
+             {"set " + s + " hat style rock", "main"},
+             {"time " + s + " --metre 4/5", "7/8"},
+             {"time " + s + " --midi nowhere.mid", "nowhere.mid"},
              {"key " + s + " hat gate nobody", "nobody"}}) {
         const Answer a = cli(folder, arguments);
         EXPECT_EQ(a.status, 1) << arguments;

@@ -114,7 +114,7 @@ struct Goal {
 void expectGrid(const test::TruthKit& truth, const KitStrokes& found) {
     constexpr double kFirstBar = 1.2;
     const double bpm = truth.recording().options.tempo, bar = 240.0 / bpm;
-    const KitTiming timing = measureTiming(found.strokes, std::round(bpm), 4);
+    const KitTiming timing = measureTiming(found.strokes, steadyTime(std::round(bpm)));
     const double off = (timing.firstBar - kFirstBar) / bar,
                  barError = 1000.0 * std::abs(off - std::round(off)) * bar,
                  error = std::abs(timing.bpm - bpm);

@@ -3,11 +3,14 @@
 
 #include "core/measure/kit/timing.h"
 
+#include "core/base/random.h"
 #include "core/measure/kit/kit_cache.h"
 #include "core/measure/kit/spots.h"
 #include "core/measure/level/levels.h"
 #include "core/measure/sound/sympathy.h"
 #include "core/report/strokes_midi.h"
+#include "core/session/midi_time.h"
+#include "tests/support/accuracy.h"
 #include "tests/support/support.h"
 
 #include <smf.h>
@@ -49,7 +52,8 @@ std::vector<Stroke> groove(double bpm, double start, int bars, double hatLate) {
 
 TEST(Timing, FindsTempoBarLineAndWhoIsLate) {
     for (const double bpm : {71.3, 97.77, 128.4, 181.9}) {
-        const KitTiming t = measureTiming(groove(bpm, 0.83, 24, 0.006), std::round(bpm), 4);
+        const KitTiming t =
+            measureTiming(groove(bpm, 0.83, 24, 0.006), steadyTime(std::round(bpm)));
         EXPECT_NEAR(t.bpm, bpm, 0.02);
         EXPECT_NEAR(t.firstBar, 0.83, 0.006) << bpm;
         EXPECT_GT(t.barConfidence, 0.3);
@@ -67,11 +71,82 @@ TEST(Timing, FindsTempoBarLineAndWhoIsLate) {
 TEST(Timing, TellsADrummerWhoHurriesFromTheGrid) {
     std::vector<Stroke> strokes = groove(120.0, 1.0, 32, 0.0);
     for (Stroke& s : strokes) s.time += 0.004 * std::sin(s.time / 8.0);
-    const KitTiming t = measureTiming(strokes, 120.0, 4);
+    const KitTiming t = measureTiming(strokes, steadyTime(120.0));
     ASSERT_GT(t.drift.size(), 20U);
     for (const DriftPoint& d : t.drift)
         EXPECT_NEAR(d.offsetMs, 4.0 * std::sin(d.time / 8.0), 1.6) << d.time;
-    EXPECT_EQ(measureTiming({strokes.begin(), strokes.begin() + 6}, 120.0, 4).bpm, 0.0);
+    EXPECT_EQ(measureTiming({strokes.begin(), strokes.begin() + 6}, steadyTime(120.0)).bpm, 0.0);
+}
+
+// The groove played by somebody who speeds up and slows down, with hands that stray.
+struct Played {
+    TimeMap time;
+    std::vector<Stroke> strokes;
+};
+Played playedFreely(double bpm, double wander, int bars, unsigned seed, int beats = 4) {
+    Random random(seed);
+    Played out{steadyTime(bpm, 0.9, beats), {}};
+    for (int bar = 1; bar < bars; ++bar) {
+        const double curve = std::sin(2.0 * std::numbers::pi * bar / 23.0) +
+                             0.5 * std::sin(2.0 * std::numbers::pi * bar / 7.0 + seed);
+        out.time = withTempoFrom(std::move(out.time), bar, bpm * (1.0 + wander * curve / 1.5));
+    }
+    const auto strike = [&](int bar, double beat, const char* drum, StrokeKind kind) {
+        out.strokes.push_back(
+            stroke(secondsAt(out.time, BarPlace{bar, beat}) + 0.006 * random.normal(), drum, kind));
+    };
+    for (int bar = 0; bar < bars; ++bar) {
+        for (int e = 0; e < 2 * beats; ++e) strike(bar, 0.5 * e, "hihat", StrokeKind::normal);
+        strike(bar, 0.0, "kick", StrokeKind::accent);
+        if (beats > 3) strike(bar, 2.5, "kick", StrokeKind::normal);
+        for (int b = 1; b < beats; b += 2) strike(bar, b, "snare", StrokeKind::accent);
+        if (bar % 3 == 1) strike(bar, 1.75, "snare", StrokeKind::ghost);
+        if (bar % 8 == 0) strike(bar, 0.0, "cymbal", StrokeKind::accent);
+    }
+    std::sort(out.strokes.begin(), out.strokes.end(),
+              [](const Stroke& a, const Stroke& b) { return a.time < b.time; });
+    return out;
+}
+
+TEST(Timing, FollowsADrummerWithoutAClick) {
+    std::vector<double> off;
+    int bars = 0;
+    for (unsigned seed = 1; seed <= 12; ++seed) {
+        const double bpm = 68.0 + 10.0 * seed;
+        const Played played = playedFreely(bpm, 0.08, 60, seed, seed % 4 == 3 ? 3 : 4);
+        TimeMap from = steadyTime(bpm * (seed % 2 == 0 ? 1.05 : 0.96));
+        from.metres.front().beats = played.time.metres.front().beats;
+        const TimeMap followed = followStrokes(played.strokes, from);
+        for (int bar = 0; bar < 60; ++bar, ++bars)
+            off.push_back(1e3 *
+                          std::abs(secondsOfBar(followed, bar) - secondsOfBar(played.time, bar)));
+    }
+    std::sort(off.begin(), off.end());
+    const double median = off[off.size() / 2], most = off[off.size() * 95 / 100];
+    test::accuracy("time: bars of a drummer without a click, median", "<= 3 ms", median, "ms",
+                   median <= 3.0);
+    test::accuracy("time: the same, 95 % within", "<= 10 ms", most, "ms", most <= 10.0);
+    EXPECT_LE(median, 3.0);
+    EXPECT_LE(most, 10.0);
+    EXPECT_NE(test::errorOf([] { followStrokes({}, steadyTime(100.0)); }).find("too few"),
+              std::string::npos);
+}
+
+TEST(Timing, DrumsAreToldAgainstATimeThatChanges) {
+    const Played played = playedFreely(100.0, 0.08, 40, 5);
+    std::vector<Stroke> late = played.strokes;
+    for (Stroke& s : late) {
+        if (s.drum == "hihat") s.time += 0.012;
+    }
+    std::sort(late.begin(), late.end(),
+              [](const Stroke& a, const Stroke& b) { return a.time < b.time; });
+    const KitTiming t = measureTiming(late, played.time);
+    for (const DrumTiming& d : t.drums) {
+        EXPECT_NEAR(d.offsetMs, d.drum == "hihat" ? 12.0 : 0.0, 4.0) << d.drum;
+        EXPECT_LT(d.spreadMs, 10.0) << d.drum;
+    }
+    ASSERT_GT(t.drift.size(), 30U);
+    for (const DriftPoint& d : t.drift) EXPECT_LT(std::abs(d.offsetMs), 16.0);
 }
 
 TEST(Levels, CorrelationWidthAndMonoLossFollowTheirFormulas) {
@@ -162,8 +237,7 @@ TEST(Sympathy, HeadsAndWiresAreHeardAtTheLevelTheyAnswerWith) {
 class SpotsOfAGroove : public testing::Test {
   protected:
     SpotsOfAGroove() {
-        session_.tempo = 120.0;
-        session_.firstBar = 1.0;
+        session_.time = steadyTime(120.0, 1.0);
         Row snare;
         snare.id = "snare";
         snare.role = Role::snare;
@@ -229,7 +303,7 @@ TEST(KitCache, GivesBackWhatItWasGivenAndNothingThatIsDamaged) {
     m.tone.back().rings.push_back({571.0, 12.0, 0.6, 0.8});
     m.phase.push_back({"snare", "bottom", "top", 37.5, -1, 0.9, 250.0, 12, -3.0, {{125, -9, 0}}});
     m.sympathy.push_back({"rack-tom", "rack", "kick", false, 112.0, -20.0, 3.0, 8});
-    m.timing = measureTiming(m.found.strokes, 100.0, 4);
+    m.timing = measureTiming(m.found.strokes, steadyTime(100.0));
     m.levels.push_back({});
     m.levels.back().width.push_back({125.0, -4.0});
     keepMeasurement(folder / "m.kit", m);
@@ -276,7 +350,7 @@ TEST(KitMeasure, MeasuresNothingTwice) {
 TEST(StrokesMidi, HoldsEveryStrokeAtItsTimeOnItsKey) {
     const TempFolder folder;
     Session session;
-    session.tempo = 97.5;
+    session.time = steadyTime(97.5, 1.2);
     const std::vector<Stroke> strokes = groove(97.5, 1.2, 4, 0.003);
     writeStrokesMidi(session, strokes, folder / "s.mid");
     smf_t* smf = smf_load((folder / "s.mid").c_str());
@@ -298,6 +372,11 @@ TEST(StrokesMidi, HoldsEveryStrokeAtItsTimeOnItsKey) {
         ASSERT_EQ(is[key].size(), times.size());
         for (std::size_t i = 0; i < times.size(); ++i) EXPECT_NEAR(is[key][i], times[i], 0.0005);
     }
+    // Its bars begin where the session's do: song zero is pulse zero, with a rest in front.
+    const TimeMap back = loadMidiTime(folder / "s.mid");
+    const int lead = barAt(back, 1.2);
+    for (int bar = 0; bar < 8; ++bar)
+        EXPECT_NEAR(secondsOfBar(back, lead + bar), secondsOfBar(session.time, bar), 0.0005);
     const std::string why =
         test::errorOf([&] { writeStrokesMidi(session, strokes, folder / "nowhere" / "s.mid"); });
     EXPECT_NE(why.find("choose another folder"), std::string::npos) << why;

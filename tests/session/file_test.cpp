@@ -47,7 +47,7 @@ TEST(SessionFile, ReadsBackExactlyWhatItWrote) {
     const Document back = loadDocument(folder / "s.json");
     EXPECT_EQ(back.session(), document().session());
     EXPECT_EQ(back.log().size(), document().log().size());
-    EXPECT_EQ(back.log().back().text, "A line of one's own");
+    EXPECT_EQ(back.log().back().what.text, "A line of one's own");
 }
 
 TEST(SessionFile, MatchesItsPublishedSchema) {
@@ -114,7 +114,8 @@ TEST(SessionFile, SaysInOneSentenceWhatIsBrokenAndWhere) {
         changed([](Json& j) { j["version"] = 99; }),
         changed([](Json& j) { j["rows"] = 5; }),
         changed([](Json& j) { j["rows"][2] = "row"; }),
-        changed([](Json& j) { j["tempo"] = "fast"; }),
+        changed([](Json& j) { j["time"]["tempos"][0]["bpm"] = "fast"; }),
+        changed([](Json& j) { j["time"]["metres"] = Json::array(); }),
         changed([](Json& j) { j["sampleRate"] = -1; }),
         changed([](Json& j) { j["rows"][0]["kind"] = "drum"; }),
         changed([](Json& j) { j["rows"][0]["chain"][1]["type"] = "reverb9"; }),

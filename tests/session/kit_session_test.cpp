@@ -70,9 +70,9 @@ TEST(SessionFormat, AnOldSessionOpensAndSoundsTheSame) {
         EXPECT_FALSE(s.drum.starts_with("tom-")) << s.drum;
         EXPECT_NE(s.drum, "cymbal") << "the ride's own strokes";
     }
-    // What nobody knew is kept, and saved as format 3 it reads the same.
+    // What nobody knew is kept, and saved as today's format it reads the same.
     const std::string text = toJson(old);
-    EXPECT_NE(text.find("\"version\": 3"), std::string::npos);
+    EXPECT_NE(text.find("\"version\": 4"), std::string::npos);
     EXPECT_NE(text.find("\"mine\""), std::string::npos);
     EXPECT_NE(text.find("kept too"), std::string::npos);
     EXPECT_EQ(documentFromJson(text, "new").session(), old.session());
@@ -80,7 +80,7 @@ TEST(SessionFormat, AnOldSessionOpensAndSoundsTheSame) {
 
 TEST(SessionFormat, NewerOnesAreRefusedWithASentence) {
     std::string text = toJson(Document(test::shortSession()));
-    text.replace(text.find("\"version\": 3"), 12, "\"version\": 4");
+    text.replace(text.find("\"version\": 4"), 12, "\"version\": 5");
     const std::string why = test::errorOf([&] { documentFromJson(text, "mix.json"); });
     EXPECT_NE(why.find("mix.json"), std::string::npos);
     EXPECT_NE(why.find("newer"), std::string::npos);
@@ -121,7 +121,7 @@ TEST(SessionFormat, AlignAndSeatAreNeverOff) {
     EXPECT_TRUE(hat.chain.front().on && hat.chain.back().on);
     EXPECT_EQ(hat.chain.front().values, standardValues(processorType("align").table));
     ASSERT_EQ(opened.log().size(), 2U);
-    EXPECT_NE(opened.log().front().text.find("was off"), std::string::npos);
+    EXPECT_NE(opened.log().front().what.text.find("was off"), std::string::npos);
 }
 
 TEST(SessionFormat, RowIdsAreFileNames) {
@@ -186,7 +186,7 @@ TEST(Roles, AreSaidByAPersonAndMoveTheRow) {
     EXPECT_EQ(findRow(s, "hat")->drum, "hihat");
     EXPECT_EQ(findRow(s, "hat")->parent, "cymbal-bus");
     EXPECT_EQ(validate(s), "");
-    EXPECT_NE(diff(before, s).sentences.front().find("role"), std::string::npos);
+    EXPECT_NE(diff(before, s).sentences().front().find("role"), std::string::npos);
     s = withRole(std::move(s), "hat", Role::reference);
     EXPECT_EQ(findRow(s, "hat")->kind, RowKind::reference);
     EXPECT_EQ(validate(s), "");
@@ -272,6 +272,20 @@ TEST(SessionFormat, TheSecondFormatOpensAsTheFirstDid) {
         for (int b = 8; eq != nullptr && b < kEqBands; ++b)
             EXPECT_FALSE(eqBandInUse(eq->values, b)) << row.id << " " << b;
     }
+}
+
+TEST(SessionFormat, TheThirdFormatsTempoAndBarLineBecomeTheSongsTime) {
+    const std::string text = test::readText(data("session-v3.json"));
+    const Session s = documentFromJson(text, "third").session();
+    EXPECT_EQ(s.time, steadyTime(103.5, 1.25, 3));
+    EXPECT_TRUE(s.extra.empty()) << "nothing of the old fields stays behind: " << s.extra;
+    const std::string again = toJson(Document(s));
+    EXPECT_EQ(again.find("beatsPerBar"), std::string::npos);
+    EXPECT_EQ(documentFromJson(again, "fourth").session(), s);
+    std::string wrong = text;
+    wrong.replace(wrong.find("103.5"), 5, "1035.0");
+    EXPECT_NE(test::errorOf([&] { documentFromJson(wrong, "wrong"); }).find("bpm"),
+              std::string::npos);
 }
 
 TEST(SessionFormat, WordsAndWaysOfWorkingComeBack) {

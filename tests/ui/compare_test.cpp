@@ -100,9 +100,8 @@ TEST(OrderTest, IsHeardOnTheNextBeatAndEndsWithTheDialog) {
     QSignalSpy heard(&window->player(), &app::Player::previewChanged);
     QTest::keyClick(dialog, Qt::Key_X);
     ASSERT_TRUE(eventually([&] { return window->player().previewing(); }));
-    const double beat = 60.0 / window.session().tempo,
-                 off =
-                     std::remainder(window->player().position() - window.session().firstBar, beat);
+    const double at = window->player().position(),
+                 off = at - nearestBeat(window.session().time, at);
     EXPECT_LT(std::abs(off), 0.12) << "it changes on a beat, seen at the pace of the meters";
     EXPECT_EQ(window.session(), before) << "hearing is no edit";
     QTest::keyClick(dialog, Qt::Key_X);

@@ -205,22 +205,53 @@ TEST_F(Hits, MetreAndBarLineAreSetByHandAndUndone) {
     auto* tempo = window->hits().findChild<QToolButton*>("hits-tempo");
     ASSERT_TRUE(tempo->isEnabled());
     emit tempo->menu()->aboutToShow();
-    auto* beats = tempo->menu()->findChild<QMenu*>("hits-beats");
-    ASSERT_NE(beats, nullptr);
-    for (QAction* action : beats->actions()) {
-        EXPECT_EQ(action->isChecked(), action->text() == "4");
-        if (action->text() == "3") action->trigger();
+    auto* metres = tempo->menu()->findChild<QMenu*>("hits-metre");
+    ASSERT_NE(metres, nullptr);
+    for (QAction* action : metres->actions()) {
+        EXPECT_EQ(action->isChecked(), action->text() == "4/4");
+        if (action->text() == "6/8") action->trigger();
     }
-    EXPECT_EQ(window.session().beatsPerBar, 3);
+    EXPECT_EQ(metreText(window.session().time), "6/8");
     window->player().seek(1.5);
     emit tempo->menu()->aboutToShow();
     for (QAction* action : tempo->menu()->actions()) {
         if (action->text().contains("playhead")) action->trigger();
     }
-    EXPECT_NEAR(window.session().firstBar, 1.5, 0.01);
+    EXPECT_NEAR(window.session().time.start, 1.5, 0.01);
     window->workspace().undo();
     window->workspace().undo();
-    EXPECT_EQ(window.session().beatsPerBar, 4);
+    EXPECT_EQ(metreText(window.session().time), "4/4");
+}
+
+TEST_F(Hits, TheSongsTimeFollowsTheDrummerOrAMidiFile) {
+    auto* tempo = window->hits().findChild<QToolButton*>("hits-tempo");
+    auto* menu = qobject_cast<app::TimeMenu*>(tempo->menu());
+    ASSERT_NE(menu, nullptr);
+    QSignalSpy said(menu, &app::TimeMenu::said);
+    const TimeMap before = window.session().time;
+    menu->follow();
+    const TimeMap followed = window.session().time;
+    EXPECT_GT(followed.tempos.size(), 4U);
+    // The demo's drummer keeps 104 with bar 1 at 1.2 s, where nobody had told it yet.
+    const double at = secondsOfBar(followed, 4);
+    EXPECT_NEAR(std::remainder(at - 1.2, 240.0 / 104.0), 0.0, 0.01);
+    EXPECT_TRUE(tempo->text().contains("bpm"));
+    EXPECT_FALSE(tempo->text().contains("?"));
+    // What was followed goes into a MIDI file and comes back.
+    const test::TempFolder folder;
+    const QString file = QString::fromStdString((folder / "time.mid").string());
+    ASSERT_TRUE(window->hits().exportTo(file));
+    window->workspace().undo();
+    EXPECT_EQ(window.session().time, before);
+    menu->takeMidi(file);
+    const TimeMap taken = window.session().time;
+    EXPECT_NEAR(secondsOfBar(taken, barAt(taken, at + 0.1)), at, 0.001);
+    const Session kept = window.session();
+    menu->takeMidi(QString::fromStdString((folder / "none.mid").string()));
+    EXPECT_EQ(window.session(), kept);
+    EXPECT_TRUE(said.back()[1].toBool());
+    window->workspace().undo();
+    EXPECT_EQ(window.session().time, before);
 }
 
 TEST_F(Hits, TheWholeKitIsAlignedInOneUndoableStep) {

@@ -139,8 +139,7 @@ TEST(Meters, ShareAScaleThatRises) {
 
 TEST(Places, AreSaidInBarsAndTime) {
     Session session;
-    session.tempo = 120.0;
-    session.firstBar = 0.0;
+    session.time = steadyTime(120.0);
     EXPECT_EQ(app::placeText(session, 0.0).simplified(), "1.1 0:00.0");
     EXPECT_EQ(app::placeText(session, 2.0).simplified(), "2.1 0:02.0");
     EXPECT_EQ(app::placeText(session, 3.5).simplified(), "2.4 0:03.5");

@@ -57,7 +57,7 @@ TEST(IntakePage, TakesADroppedFolderIsCorrectedAndBuildsTheSession) {
     const Row* bell = findRow(window.session(), "bell");
     ASSERT_NE(bell, nullptr);
     EXPECT_EQ(bell->role, Role::crash);
-    EXPECT_NEAR(window.session().tempo, 104.0, 0.5);
+    EXPECT_NEAR(tempoHere(window.session()), 104.0, 0.5);
 }
 
 TEST(IntakePage, SaysWhatIsBrokenAndLoadsTheRest) {

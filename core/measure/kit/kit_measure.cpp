@@ -26,8 +26,7 @@ std::string contentKey(const Session& session, AudioStore& store) {
 
 // What else the whole measurement depends on.
 std::string editsKey(const Session& session) {
-    std::string all =
-        "\n" + plainText(session.tempo, 9) + " " + std::to_string(session.beatsPerBar);
+    std::string all = "\n" + timeKey(session.time);
     for (const StrokeEdit& e : session.strokeEdits) {
         all += (e.remove ? "\n1 " : "\n0 ") + plainText(e.stroke.time, 9) + " " +
                plainText(e.stroke.velocity, 6) + " " +
@@ -92,7 +91,7 @@ KitMeasurement measureKit(const Session& session, AudioStore& store, const Progr
     out.twins = measureTwins(kit, out.strokes, out.tone);
     out.sympathy = measureSympathy(kit, out.strokes, out.tone);
     out.image = measureImage(kit, out.strokes);
-    out.timing = measureTiming(out.strokes.strokes, session.tempo, session.beatsPerBar);
+    out.timing = measureTiming(out.strokes.strokes, session.time);
     out.levels = measureAllLevels(kit, within(progress, 0.9, 1.0));
     keepMeasurement(file, out);
     return out;

@@ -22,20 +22,18 @@ class Finder {
         : session_(session),
           measured_(measured),
           strokes_(measured.strokes.strokes),
-          store_(store),
-          beat_(60.0 / session.tempo),
-          bar_(session.beatsPerBar * beat_) {
+          store_(store) {
         for (const Stroke& s : strokes_) {
             byDrum_[s.drum].push_back(&s);
-            end_ = std::max(end_, s.time + bar_);
+            last_ = std::max(last_, barAt(session.time, s.time));
         }
     }
 
     std::vector<FoundSpot> run() {
         for (const auto& [drum, list] : byDrum_) addDrum(drum, list);
         addDense(
-            SpotKind::busiest, {}, "Busiest bar", session_.beatsPerBar,
-            [](const Stroke&) { return 1.0; }, "stroke of all drums", "strokes of all drums");
+            SpotKind::busiest, {}, "Busiest bar", 1, [](const Stroke&) { return 1.0; },
+            "stroke of all drums", "strokes of all drums");
         addFill();
         addCymbals();
         addBass();
@@ -51,26 +49,30 @@ class Finder {
     using Weight = std::function<double(const Stroke&)>;
 
     struct Best {
-        double from = 0.0, weight = 0.0;
+        double from = 0.0, to = 0.0, weight = 0.0;
         int count = 0;
     };
 
-    // Of all windows of `beats` that begin on a beat, the one that weighs most.
-    std::optional<Best> densest(int beats, const Weight& weight) const {
+    // Of all windows of `bars` that begin on a beat, the one that weighs most.
+    std::optional<Best> densest(int bars, const Weight& weight) const {
         Best best;
-        const double span = beats * beat_;
         std::size_t first = 0;
-        for (double from = session_.firstBar; from < end_; from += beat_) {
-            while (first < strokes_.size() && strokes_[first].time < from - 0.03) ++first;
-            double sum = 0.0;
-            int count = 0;
-            for (std::size_t i = first;
-                 i < strokes_.size() && strokes_[i].time < from + span - 0.03; ++i) {
-                const double w = weight(strokes_[i]);
-                sum += w;
-                count += w > 0.0 ? 1 : 0;
+        const TimeMap& time = session_.time;
+        for (int bar = 0; bar <= last_; ++bar) {
+            for (int beat = 0; beat < metreAt(time, bar).beats; ++beat) {
+                const double from = secondsAt(time, BarPlace{bar, 1.0 * beat}),
+                             to = barsLater(time, from, bars);
+                while (first < strokes_.size() && strokes_[first].time < from - 0.03) ++first;
+                double sum = 0.0;
+                int count = 0;
+                for (std::size_t i = first; i < strokes_.size() && strokes_[i].time < to - 0.03;
+                     ++i) {
+                    const double w = weight(strokes_[i]);
+                    sum += w;
+                    count += w > 0.0 ? 1 : 0;
+                }
+                if (sum > best.weight) best = {from, to, sum, count};
             }
-            if (sum > best.weight) best = {from, sum, count};
         }
         if (best.weight <= 0.0) return std::nullopt;
         return best;
@@ -81,21 +83,21 @@ class Finder {
         out_.push_back({kind, drum, {name, std::max(0.0, from), to}, reason});
     }
 
-    void addDense(SpotKind kind, const std::string& drum, const std::string& name, int beats,
+    void addDense(SpotKind kind, const std::string& drum, const std::string& name, int bars,
                   const Weight& weight, const char* one, const char* many) {
-        if (const auto best = densest(beats, weight))
-            add(kind, drum, name, best->from, best->from + beats * beat_,
+        if (const auto best = densest(bars, weight))
+            add(kind, drum, name, best->from, best->to,
                 std::to_string(best->count) + " " + (best->count == 1 ? one : many));
     }
 
     void addDrum(const std::string& drum, const List& list) {
         // Loud strokes count by their energy, so that one accent outweighs many soft ones.
         addDense(
-            SpotKind::loudest, drum, "Loudest " + name(drum), session_.beatsPerBar,
+            SpotKind::loudest, drum, "Loudest " + name(drum), 1,
             [&](const Stroke& s) { return s.drum == drum ? std::pow(10.0, s.levelDb / 5.0) : 0.0; },
             "stroke, the loudest bar of it", "strokes, the loudest bar of it");
         addDense(
-            SpotKind::ghosts, drum, "Ghost notes, " + name(drum), session_.beatsPerBar,
+            SpotKind::ghosts, drum, "Ghost notes, " + name(drum), 1,
             [&](const Stroke& s) {
                 return s.drum == drum && s.kind == StrokeKind::ghost ? 1.0 : 0.0;
             },
@@ -107,7 +109,8 @@ class Finder {
         double best = kAloneAtLeast, at = 0.0, until = 0.0;
         for (const Stroke* s : list) {
             if (s->kind == StrokeKind::ghost || s->kind == StrokeKind::flam) continue;
-            double before = bar_, after = bar_;
+            const double bar = barsLater(session_.time, s->time, 1) - s->time;
+            double before = bar, after = bar;
             for (const Stroke& other : strokes_) {
                 if (&other == s) continue;
                 if (other.time <= s->time) before = std::min(before, s->time - other.time);
@@ -120,7 +123,7 @@ class Finder {
             if (free > best) {
                 best = free;
                 at = s->time;
-                until = at + std::min(after, bar_);
+                until = at + std::min(after, bar);
             }
         }
         if (until <= 0.0) return;
@@ -130,13 +133,13 @@ class Finder {
 
     void addFill() {
         addDense(
-            SpotKind::fill, {}, "Tom fill", session_.beatsPerBar,
+            SpotKind::fill, {}, "Tom fill", 1,
             [](const Stroke& s) { return isTom(s.drum) ? 1.0 : 0.0; }, "tom stroke", "tom strokes");
     }
 
     void addCymbals() {
         addDense(
-            SpotKind::cymbals, {}, "Densest cymbals", 2 * session_.beatsPerBar,
+            SpotKind::cymbals, {}, "Densest cymbals", 2,
             [](const Stroke& s) {
                 return isMetal(s.drum)
                            ? (drumFamily(s.drum) == DrumFamily::cymbal ? 2.0 : 1.0) * s.velocity
@@ -181,41 +184,46 @@ class Finder {
     }
 
     void addBass() {
-        double best = 0.0, from = 0.0;
+        double best = 0.0, from = 0.0, until = 0.0;
         int kicks = 0;
-        for (double at = session_.firstBar; at + bar_ < end_; at += bar_) {
+        for (int bar = 0; bar <= last_; ++bar) {
+            const double at = secondsOfBar(session_.time, bar),
+                         end = secondsOfBar(session_.time, bar + 1);
             int count = 0;
             if (const auto kick = byDrum_.find("kick"); kick != byDrum_.end())
-                count = static_cast<int>(
-                    std::count_if(kick->second.begin(), kick->second.end(), [&](const Stroke* s) {
-                        return s->time >= at - 0.03 && s->time < at + bar_ - 0.03;
-                    }));
-            const double weight = count * energy(RowKind::guest, at, at + bar_);
+                count = static_cast<int>(std::count_if(
+                    kick->second.begin(), kick->second.end(),
+                    [&](const Stroke* s) { return s->time >= at - 0.03 && s->time < end - 0.03; }));
+            const double weight = count * energy(RowKind::guest, at, end);
             if (weight > best) {
                 best = weight;
                 from = at;
+                until = end;
                 kicks = count;
             }
         }
         if (best > 0.0)
-            add(SpotKind::withBass, "kick", "Kick with bass", from, from + bar_,
+            add(SpotKind::withBass, "kick", "Kick with bass", from, until,
                 std::to_string(kicks) + " kick strokes over the loudest bass");
     }
 
     void addQuietest() {
-        double least = 0.0, from = -1.0;
+        double least = 0.0, from = -1.0, until = 0.0;
         std::size_t i = 0;
-        for (double at = session_.firstBar; at + bar_ < end_; at += bar_) {
+        for (int bar = 0; bar <= last_; ++bar) {
+            const double at = secondsOfBar(session_.time, bar),
+                         end = secondsOfBar(session_.time, bar + 1);
             while (i < strokes_.size() && strokes_[i].time < at - 0.03) ++i;
-            if (i >= strokes_.size() || strokes_[i].time >= at + bar_ - 0.03) continue;
-            const double level = energy(RowKind::element, at, at + bar_);
+            if (i >= strokes_.size() || strokes_[i].time >= end - 0.03) continue;
+            const double level = energy(RowKind::element, at, end);
             if (level > 0.0 && (from < 0.0 || level < least)) {
                 least = level;
                 from = at;
+                until = end;
             }
         }
         if (from >= 0.0)
-            add(SpotKind::quietest, {}, "Quietest bar", from, from + bar_,
+            add(SpotKind::quietest, {}, "Quietest bar", from, until,
                 "the least energy in which something is played");
     }
 
@@ -235,7 +243,8 @@ class Finder {
                 " dB under its own strokes";
             add(SpotKind::humming, s.drum,
                 (worst->wires ? "Buzzing wires, " : "Humming head, ") + name(s.drum),
-                worst->worstAt - kBeforeStroke, worst->worstAt + bar_, reason);
+                worst->worstAt - kBeforeStroke, barsLater(session_.time, worst->worstAt, 1),
+                reason);
         }
     }
 
@@ -247,7 +256,7 @@ class Finder {
     const KitMeasurement& measured_;
     const std::vector<Stroke>& strokes_;
     AudioStore& store_;
-    double beat_, bar_, end_ = 0.0;
+    int last_ = 0;  // bar of the last stroke
     std::map<std::string, List> byDrum_;
     std::map<std::string, std::shared_ptr<const Clip>> clips_;
     std::vector<FoundSpot> out_;

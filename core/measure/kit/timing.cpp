@@ -1,7 +1,7 @@
 #include "core/measure/kit/timing.h"
 
 #include "core/base/statistics.h"
-#include "core/session/drum.h"
+#include "core/measure/kit/bar_line.h"
 
 #include <algorithm>
 #include <cmath>
@@ -82,79 +82,66 @@ double shareOnGrid(const std::vector<Stroke>& strokes, const Grid& grid) {
     return all > 0.0 ? on / all : 0.0;
 }
 
-// How well "one" falls on each sixteenth of a bar: kicks and crashes there, snares on two and four.
-void findBarLine(const std::vector<Stroke>& strokes, const Grid& grid, int beatsPerBar,
-                 KitTiming& out) {
-    const int perBar = 4 * beatsPerBar;
-    std::vector<double> kick(static_cast<std::size_t>(perBar), 0.0), snare = kick, cymbal = kick;
-    std::map<std::string, double> total;
-    for (const Stroke& s : strokes) {
-        if (s.kind == StrokeKind::ghost || s.kind == StrokeKind::flam) continue;
-        auto k = static_cast<long>(std::lround((s.time - grid.origin) / (0.25 * grid.beat)));
-        k = ((k % perBar) + perBar) % perBar;
-        const auto at = static_cast<std::size_t>(k);
-        total[s.drum] += s.velocity;
-        if (s.drum == "kick") kick[at] += s.velocity;
-        if (s.drum == "snare") snare[at] += s.velocity;
-        if (drumFamily(s.drum) == DrumFamily::cymbal && s.kind == StrokeKind::accent)
-            cymbal[at] += s.velocity;
-    }
-    const auto share = [&](const std::vector<double>& v, int at) {
-        double sum = 1e-9;
-        for (const double x : v) sum += x;
-        return v[static_cast<std::size_t>(((at % perBar) + perBar) % perBar)] / sum;
-    };
-    double best = -1e9, next = -1e9;
-    int one = 0;
-    for (int at = 0; at < perBar; ++at) {
-        double score = share(kick, at) - share(snare, at) + 0.5 * share(cymbal, at);
-        for (int beat = 1; beat < beatsPerBar; beat += 2) score += share(snare, at + 4 * beat);
-        for (int beat = 2; beat < beatsPerBar; beat += 2) score += 0.3 * share(kick, at + 4 * beat);
-        if (score > best) {
-            next = best;
-            best = score;
-            one = at;
-        } else if (score > next) {
-            next = score;
-        }
-    }
-    const double bar = beatsPerBar * grid.beat;
-    double at = grid.origin + one * 0.25 * grid.beat;
-    const double first = strokes.front().time - 0.5 * 0.25 * grid.beat;
-    at += std::ceil((first - bar + 1e-9 - at) / bar) * bar;  // the bar of the first stroke
-    if (at + bar <= first + 0.25 * grid.beat) at += bar;
+// The bar line on a steady grid: the bar of the first stroke.
+void placeBarLine(const std::vector<Stroke>& strokes, const Grid& grid, const MetreChange& metre,
+                  KitTiming& out) {
+    const double step = 0.25 * grid.beat;
+    const int perBar = std::max(1, 16 * metre.beats / metre.unit),
+              perBeat = std::max(1, 16 / metre.unit);
+    const BarLine line = findBarLine(
+        strokes, [&](const Stroke& s) { return std::lround((s.time - grid.origin) / step); },
+        perBar, perBeat);
+    const double bar = perBar * step;
+    double at = grid.origin + line.sixteenth * step;
+    const double first = strokes.front().time - 0.5 * step;
+    at += std::ceil((first - bar + 1e-9 - at) / bar) * bar;
+    if (at + bar <= first + step) at += bar;
     out.firstBar = at;
-    out.barConfidence = std::clamp((best - next) / 0.4, 0.0, 1.0);
+    out.barConfidence = line.confidence;
+}
+
+// Seconds from the nearest sixteenth of a time that changes.
+double offsetFrom(const TimeMap& time, double seconds) {
+    return seconds - secondsAt(time, 0.25 * std::round(4.0 * quarterAt(time, seconds)));
 }
 
 }  // namespace
 
-KitTiming measureTiming(const std::vector<Stroke>& strokes, double bpmHint, int beatsPerBar) {
+KitTiming measureTiming(const std::vector<Stroke>& strokes, const TimeMap& time) {
     KitTiming out;
-    if (std::ssize(strokes) < kFewest || bpmHint <= 0.0 || beatsPerBar < 1) return out;
-    Grid grid = fit(strokes, bpmHint);
+    if (std::ssize(strokes) < kFewest) return out;
+    const MetreChange& metre = time.metres.front();
+    const Grid grid = fit(strokes, time.tempos.front().bpm);
     out.bpm = 60.0 / grid.beat;
     out.confidence = shareOnGrid(strokes, grid);
     for (const double other : {0.5 * out.bpm, 2.0 * out.bpm}) {
         if (other >= 40.0 && other <= 260.0) out.alternatives.push_back(other);
     }
-    findBarLine(strokes, grid, beatsPerBar, out);
+    placeBarLine(strokes, grid, metre, out);
+    // A time that changes was told by somebody; the steady grid is what fits without.
+    const bool told = time.tempos.size() > 1 || time.metres.size() > 1;
+    const TimeMap bars = told ? time : steadyTime(out.bpm, out.firstBar, metre.beats, metre.unit);
+    const auto offset = [&](double at) {
+        return 1e3 * (told ? offsetFrom(time, at) : grid.offset(at));
+    };
     std::map<std::string, std::vector<double>> byDrum;
     for (const Stroke& s : strokes) {
-        if (s.kind != StrokeKind::flam) byDrum[s.drum].push_back(1e3 * grid.offset(s.time));
+        if (s.kind != StrokeKind::flam) byDrum[s.drum].push_back(offset(s.time));
     }
     for (const auto& [drum, offsets] : byDrum)
         out.drums.push_back({drum, static_cast<int>(offsets.size()), quantile(offsets, 0.5),
                              0.5 * (quantile(offsets, 0.84) - quantile(offsets, 0.16))});
-    const double bar = beatsPerBar * grid.beat;
     std::size_t first = 0;
-    for (double from = out.firstBar; from < strokes.back().time; from += bar) {
+    int bar = std::max(0, barAt(bars, strokes.front().time));
+    for (double from = secondsOfBar(bars, bar); from < strokes.back().time;) {
+        const double to = secondsOfBar(bars, ++bar);
         std::vector<double> here;
-        for (; first < strokes.size() && strokes[first].time < from + bar; ++first) {
+        for (; first < strokes.size() && strokes[first].time < to; ++first) {
             const Stroke& s = strokes[first];
-            if (s.time >= from && weightOf(s) >= 1.0) here.push_back(1e3 * grid.offset(s.time));
+            if (s.time >= from && weightOf(s) >= 1.0) here.push_back(offset(s.time));
         }
-        if (here.size() >= 3) out.drift.push_back({from + 0.5 * bar, median(here)});
+        if (here.size() >= 3) out.drift.push_back({0.5 * (from + to), median(here)});
+        from = to;
     }
     return out;
 }

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/session/stroke.h"
+#include "core/session/time_map.h"
 
 #include <string>
 #include <vector>
@@ -33,10 +34,19 @@ struct KitTiming {
     bool operator==(const KitTiming&) const = default;
 };
 
-// From the strokes alone. `bpmHint` is the tempo to begin from (what the rises of the waveforms
-// suggest, or what a person typed); it is refined by least squares over a span that grows from
-// eight beats to the whole song, so that no beat is miscounted on the way. The bar line is the beat
-// on which kicks and crashes fall and from which snares keep away. Pure.
-KitTiming measureTiming(const std::vector<Stroke>& strokes, double bpmHint, int beatsPerBar);
+// From the strokes alone. The first tempo of `time` is the one to begin from (what the rises of the
+// waveforms suggest, or what a person typed); it is refined by least squares over a span that grows
+// from eight beats to the whole song, so that no beat is miscounted on the way. The bar line is
+// found by findBarLine in the first metre. Where `time` changes on its way, drums and drift are
+// told against it, and the steady tempo stays what it is: the best one without changes. Pure.
+KitTiming measureTiming(const std::vector<Stroke>& strokes, const TimeMap& time);
+
+// A time that goes along with a drummer who plays without a click: a tempo for every bar of the
+// metre that `time` begins with, near its first tempo. Beats are the best path through all places
+// and lengths of a beat, each within a quarter of that tempo, whose strokes fall on sixteenths, the
+// more on the beat itself, and whose length changes little from one to the next (dynamic
+// programming over place and tempo together, after Krebs, Böck & Widmer 2015); bar lines are then
+// set between the strokes around them. Throws Error where there are too few strokes. Pure.
+TimeMap followStrokes(const std::vector<Stroke>& strokes, const TimeMap& time);
 
 }  // namespace ember

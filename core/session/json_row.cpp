@@ -1,0 +1,217 @@
+#include "core/session/json_row.h"
+
+#include "core/base/text.h"
+#include "core/dsp/equaliser.h"
+#include "core/session/json_reader.h"
+
+namespace ember {
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+// Whether a value belongs to a band of an equaliser that nobody ever touched.
+bool untouchedPart(const Stage& stage, std::size_t index) {
+    if (stage.type != "eq" || index >= static_cast<std::size_t>(kEqAmount)) return false;
+    return !eqBandInUse(stage.values, static_cast<int>(index) / kEqFields);
+}
+
+Role roleAt(const std::string& text, const std::string& place) {
+    try {
+        return roleFrom(text);
+    } catch (const Error& error) {
+        throw Error(place + ": " + error.what());
+    }
+}
+
+double readValue(const Parameter& p, const Json& value, const std::string& place) {
+    const auto fault = [&](const std::string& why) { return Error(place + ": " + why); };
+    try {
+        if (value.is_boolean() && p.scale == Scale::toggle) return value.get<bool>() ? 1.0 : 0.0;
+        if (value.is_string()) return parseValue(p, value.get<std::string>());
+        if (value.is_number() && p.scale != Scale::toggle && p.scale != Scale::choice) {
+            const double x = value.get<double>();
+            if (x >= p.minimum && x <= p.maximum) return x;
+        }
+        return parseValue(p, value.dump());
+    } catch (const Error& error) {
+        throw fault(error.what());
+    }
+}
+
+Identity readIdentity(const Json& json, const std::string& place) {
+    Reader in(json, place);
+    Identity who;
+    who.sure = in.number("sure", 1.0, 0.0, 1.0);
+    in.array("grounds", [&](const Json& item, const std::string& at) {
+        if (!item.is_string()) throw Error(at + " should be a text; remove it.");
+        who.grounds.push_back(item.get<std::string>());
+    });
+    in.array("alternatives", [&](const Json& item, const std::string& at) {
+        Reader likely(item, at);
+        who.alternatives.push_back(
+            {roleAt(likely.requiredText("role"), at), likely.number("sure", 0.0, 0.0, 1.0)});
+    });
+    return who;
+}
+
+}  // namespace
+
+Json toJson(const Stage& stage) {
+    Json json{
+        {"id", stage.id}, {"type", stage.type}, {"on", stage.on}, {"mark", toString(stage.mark)}};
+    if (!stage.key.empty()) json["key"] = stage.key;
+    Json values = Json::object();
+    const ParameterTable table = processorType(stage.type).table;
+    for (std::size_t i = 0; i < table.size(); ++i) {
+        if (untouchedPart(stage, i)) continue;
+        const double value = stage.values[i];
+        if (table[i].scale == Scale::choice) {
+            values[table[i].id] = formatValue(table[i], value);
+        } else if (table[i].scale == Scale::toggle) {
+            values[table[i].id] = value >= 0.5;
+        } else {
+            values[table[i].id] = value;
+        }
+    }
+    json["values"] = std::move(values);
+    if (!stage.words.empty()) json["words"] = stage.words;
+    keepUnknown(json, stage.extra);
+    return json;
+}
+
+Json toJson(const Row& row) {
+    Json json{{"id", row.id},
+              {"name", row.name},
+              {"kind", toString(row.kind)},
+              {"role", toString(row.role)}};
+    if (!row.drum.empty()) json["drum_id"] = row.drum;
+    if (row.who != Identity{}) {
+        Json& who = json["who"] = {{"sure", row.who.sure}, {"grounds", row.who.grounds}};
+        if (!row.who.alternatives.empty()) {
+            Json& list = who["alternatives"] = Json::array();
+            for (const Likely& l : row.who.alternatives)
+                list.push_back({{"role", toString(l.role)}, {"sure", l.sure}});
+        }
+    }
+    if (!row.parent.empty()) json["feeds"] = row.parent;
+    json["mute"] = row.mute;
+    json["solo"] = row.solo;
+    if (!row.sources.empty()) {
+        Json& sources = json["sources"] = Json::array();
+        for (const Source& s : row.sources) {
+            Json source{{"file", asUtf8(s.file)},
+                        {"hash", s.hash},
+                        {"channel", s.channel + 1},
+                        {"offset", s.offset}};
+            // JSON is UTF-8; names of files need not be.
+            if (!isUtf8(s.file)) source["file_bytes"] = hexOf(s.file);
+            keepUnknown(source, s.extra);
+            sources.push_back(std::move(source));
+        }
+    }
+    Json& chain = json["chain"] = Json::array();
+    for (const Stage& stage : row.chain) chain.push_back(toJson(stage));
+    keepUnknown(json, row.extra);
+    return json;
+}
+
+Stage stageFromJson(const Json& json, const std::string& place) {
+    Reader in(json, place);
+    Stage stage;
+    stage.type = in.requiredText("type");
+    const ProcessorType* type = nullptr;
+    try {
+        type = &processorType(stage.type);
+        stage.mark = markFrom(in.text("mark", "untouched"));
+    } catch (const Error& error) {
+        throw Error(place + ": " + error.what());
+    }
+    stage.id = in.text("id", stage.type);
+    stage.on = in.flag("on", false);
+    stage.key = in.text("key");
+    stage.values = standardValues(type->table);
+    if (const Json* values = in.field("values")) {
+        if (!values->is_object()) throw in.fault("values", "an object");
+        for (const auto& [name, value] : values->items()) {
+            const int index = parameterIndex(type->table, name);
+            std::string where = place + ".values.";
+            where += name;
+            if (index < 0) throw Error(where + " is unknown to " + type->label + "; remove it.");
+            stage.values[static_cast<std::size_t>(index)] =
+                readValue(type->table[static_cast<std::size_t>(index)], value, where);
+        }
+    }
+    if (const Json* words = in.field("words")) {
+        if (!words->is_object()) throw in.fault("words", "an object");
+        for (const auto& [name, value] : words->items()) {
+            if (!value.is_string()) throw in.fault("words", "an object of texts");
+            stage.words[name] = value.get<std::string>();
+        }
+    }
+    stage.extra = in.extra();
+    return stage;
+}
+
+Row rowFromJson(const Json& json, const std::string& place) {
+    Reader in(json, place);
+    Row row;
+    row.id = in.requiredText("id");
+    row.name = in.text("name", row.id);
+    try {
+        row.kind = rowKindFrom(in.text("kind", "element"));
+        row.role = roleFrom(in.text("role", "unknown"));
+    } catch (const Error& error) {
+        throw Error(place + ": " + error.what());
+    }
+    row.drum = in.text("drum_id");
+    if (const Json* who = in.field("who")) row.who = readIdentity(*who, place + ".who");
+    row.parent = in.text("feeds");
+    row.mute = in.flag("mute", false);
+    row.solo = in.flag("solo", false);
+    in.array("sources", [&](const Json& item, const std::string& at) {
+        Reader source(item, at);
+        Source s{source.requiredText("file"), source.text("hash"),
+                 static_cast<int>(source.number("channel", 1, 1, 64)) - 1,
+                 source.number("offset", 0.0, -86400.0, 86400.0)};
+        if (const std::string bytes = bytesOfHex(source.text("file_bytes")); !bytes.empty())
+            s.file = bytes;
+        s.extra = source.extra();
+        row.sources.push_back(std::move(s));
+    });
+    in.array("chain", [&](const Json& item, const std::string& at) {
+        row.chain.push_back(stageFromJson(item, at));
+    });
+    if (row.chain.empty()) row.chain = makeChain(row.kind);
+    row.extra = in.extra();
+    return row;
+}
+
+Json toJson(const Stroke& s) {
+    Json json{{"time", s.time},
+              {"drum_id", s.drum},
+              {"mic", s.mic},
+              {"velocity", s.velocity},
+              {"level", s.levelDb},
+              {"kind", toString(s.kind)},
+              {"confidence", s.confidence},
+              {"byHand", s.byHand}};
+    keepUnknown(json, s.extra);
+    return json;
+}
+
+Stroke strokeFromJson(const Json& json, const std::string& place) {
+    Reader in(json, place);
+    Stroke s;
+    s.time = in.number("time", 0.0, -86400.0, 86400.0);
+    s.drum = in.requiredText("drum_id");
+    s.mic = in.text("mic");
+    s.velocity = in.number("velocity", 0.0, 0.0, 1.0);
+    s.levelDb = in.number("level", 0.0, -300.0, 300.0);
+    s.kind = strokeKindFrom(in.text("kind", "normal"));
+    s.confidence = in.number("confidence", 0.0, 0.0, 1.0);
+    s.byHand = in.flag("byHand", false);
+    s.extra = in.extra();
+    return s;
+}
+
+}  // namespace ember

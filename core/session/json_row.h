@@ -1,0 +1,19 @@
+// Stages, rows and strokes as JSON values, and back.
+#pragma once
+
+#include "core/session/session.h"
+
+#include <nlohmann/json.hpp>
+
+namespace ember {
+
+nlohmann::ordered_json toJson(const Stage& stage);
+nlohmann::ordered_json toJson(const Row& row);
+nlohmann::ordered_json toJson(const Stroke& stroke);
+
+// Throw Error naming the place ("session.rows[2].chain[0]") and the remedy.
+Stage stageFromJson(const nlohmann::ordered_json& json, const std::string& place);
+Row rowFromJson(const nlohmann::ordered_json& json, const std::string& place);
+Stroke strokeFromJson(const nlohmann::ordered_json& json, const std::string& place);
+
+}  // namespace ember
