@@ -12,7 +12,7 @@ LogbookDialog::LogbookDialog(Workspace& workspace, QWidget* parent)
     : QDialog(parent), workspace_(workspace) {
     setWindowTitle(tr("Logbook"));
     setObjectName("logbook");
-    resize(820, 520);
+    resize(1080, 600);
     auto* box = new QVBoxLayout(this);
     auto* title = new QLabel(tr("What was done, the latest first"), this);
     title->setProperty("title", true);
@@ -55,6 +55,7 @@ void LogbookDialog::fill() {
     const std::vector<LogEntry>& log = workspace_.document().log();
     const QStringList words = find_->text().split(' ', Qt::SkipEmptyParts);
     table_->setRowCount(0);
+    QString above;
     for (auto entry = log.rbegin(); entry != log.rend(); ++entry) {
         const QString said = QString::fromStdString(entry->what.text),
                       reason = QString::fromStdString(entry->reason), text = said + " " + reason;
@@ -72,7 +73,10 @@ void LogbookDialog::fill() {
             table_->setItem(row, column, item);
         };
         put(1, said);
-        put(2, reason);
+        // Once for all that one proposal did.
+        put(2, reason == above ? QString() : reason);
+        if (!reason.isEmpty() && reason != above) table_->resizeRowToContents(row);
+        above = reason;
     }
     count_->setText(log.empty() ? tr("Nothing was done yet.")
                                 : tr("%1 of %2 lines").arg(table_->rowCount()).arg(log.size()));

@@ -78,6 +78,21 @@ TEST(Logbook, ListsWhatWasDoneAndFindsWords) {
     EXPECT_FALSE(dialog->isVisible());
 }
 
+TEST(Logbook, SaysOnceWhyAProposalWasTaken) {
+    const Window window;
+    ASSERT_TRUE(heard(window));
+    const Proposal* gate = window->listener().proposalFor("snare-top", "gate");
+    ASSERT_NE(gate, nullptr);
+    const QString reason = QString::fromStdString(gate->reason);
+    window->listener().accept(*gate);
+    QTest::keyClick(&*window, Qt::Key_L, Qt::ControlModifier);
+    auto* lines = window->findChild<app::LogbookDialog*>("logbook")->findChild<QTableWidget*>(
+        "logbook-lines");
+    ASSERT_GE(lines->rowCount(), 2) << "a gate moves more than one value";
+    EXPECT_EQ(lines->item(0, 2)->text(), reason);
+    EXPECT_TRUE(lines->item(1, 2)->text().isEmpty());
+}
+
 TEST(Bench, AnEmptyStepSaysWhatBelongsThereAndAddsIt) {
     const Window window;
     ASSERT_TRUE(heard(window));
