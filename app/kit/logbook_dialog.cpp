@@ -2,6 +2,7 @@
 
 #include <QDateTime>
 #include <QDialogButtonBox>
+#include <QFontMetrics>
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QVBoxLayout>
@@ -45,6 +46,9 @@ LogbookDialog::LogbookDialog(Workspace& workspace, QWidget* parent)
     connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
     box->addWidget(buttons);
     connect(find_, &QLineEdit::textChanged, this, &LogbookDialog::fill);
+    connect(table_->horizontalHeader(), &QHeaderView::sectionResized, this, [this](int column) {
+        if (column == 2) fitRows();
+    });
     connect(&workspace_, &Workspace::changed, this, &LogbookDialog::fill);
     connect(&workspace_, &Workspace::opened, this, &LogbookDialog::fill);
     fill();
@@ -75,11 +79,24 @@ void LogbookDialog::fill() {
         put(1, said);
         // Once for all that one proposal did.
         put(2, reason == above ? QString() : reason);
-        if (!reason.isEmpty() && reason != above) table_->resizeRowToContents(row);
         above = reason;
     }
+    fitRows();
     count_->setText(log.empty() ? tr("Nothing was done yet.")
                                 : tr("%1 of %2 lines").arg(table_->rowCount()).arg(log.size()));
+}
+
+// Reasons take as many lines as they need; everything else takes one.
+void LogbookDialog::fitRows() {
+    constexpr int kBeside = 12, kAbove = 14;  // what the look leaves free in a cell
+    const QFontMetrics metrics(table_->font());
+    const QRect cell(0, 0, table_->columnWidth(2) - kBeside, 1000);
+    for (int row = 0; row < table_->rowCount(); ++row) {
+        const QString reason = table_->item(row, 2)->text();
+        if (reason.isEmpty()) continue;
+        table_->setRowHeight(
+            row, kAbove + metrics.boundingRect(cell, Qt::TextWordWrap, reason).height());
+    }
 }
 
 }  // namespace ember::app

@@ -17,6 +17,7 @@ class LogbookDialog : public QDialog {
 
   private:
     void fill();
+    void fitRows();
 
     Workspace& workspace_;
     QLineEdit* find_ = nullptr;

@@ -32,7 +32,11 @@ Overview::Overview(Workspace& workspace, Player& player, Tracer& tracer, QWidget
         update();
     };
     connect(&workspace_, &Workspace::opened, this, redraw);
-    connect(&workspace_, &Workspace::changed, this, [this] { update(); });
+    connect(&workspace_, &Workspace::changed, this, [this, redraw] {
+        // Bar lines are part of the picture.
+        if (drawn_ != workspace_.session().time) return redraw();
+        update();
+    });
     connect(&player_, &Player::planReady, this, redraw);
     connect(&tracer_, &Tracer::traced, this, [this, redraw](const QString& row) {
         const Row* r = findRow(workspace_.session(), row.toStdString());
@@ -54,6 +58,7 @@ double Overview::onBeat(double seconds) const {
 }
 
 void Overview::redrawWave() {
+    drawn_ = workspace_.session().time;
     const double ratio = devicePixelRatioF();
     wave_ = QPixmap(size() * ratio);
     wave_.setDevicePixelRatio(ratio);

@@ -34,6 +34,7 @@ class Overview : public QWidget {
     Player& player_;
     Tracer& tracer_;
     QPixmap wave_;
+    TimeMap drawn_;  // by which its bars stand
     Drag drag_ = Drag::none;
     double grabbed_ = 0.0;
     int playheadAt_ = -1;
