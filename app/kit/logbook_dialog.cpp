@@ -5,6 +5,7 @@
 #include <QFontMetrics>
 #include <QHBoxLayout>
 #include <QHeaderView>
+#include <QTimer>
 #include <QVBoxLayout>
 
 namespace ember::app {
@@ -46,9 +47,6 @@ LogbookDialog::LogbookDialog(Workspace& workspace, QWidget* parent)
     connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
     box->addWidget(buttons);
     connect(find_, &QLineEdit::textChanged, this, &LogbookDialog::fill);
-    connect(table_->horizontalHeader(), &QHeaderView::sectionResized, this, [this](int column) {
-        if (column == 2) fitRows();
-    });
     connect(&workspace_, &Workspace::changed, this, &LogbookDialog::fill);
     connect(&workspace_, &Workspace::opened, this, &LogbookDialog::fill);
     fill();
@@ -84,6 +82,12 @@ void LogbookDialog::fill() {
     fitRows();
     count_->setText(log.empty() ? tr("Nothing was done yet.")
                                 : tr("%1 of %2 lines").arg(table_->rowCount()).arg(log.size()));
+}
+
+void LogbookDialog::resizeEvent(QResizeEvent* event) {
+    QDialog::resizeEvent(event);
+    // The columns have their widths once the table was laid out.
+    QTimer::singleShot(0, this, &LogbookDialog::fitRows);
 }
 
 // Reasons take as many lines as they need; everything else takes one.

@@ -15,6 +15,9 @@ class LogbookDialog : public QDialog {
   public:
     explicit LogbookDialog(Workspace& workspace, QWidget* parent = nullptr);
 
+  protected:
+    void resizeEvent(QResizeEvent* event) override;
+
   private:
     void fill();
     void fitRows();
