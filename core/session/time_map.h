@@ -2,7 +2,7 @@
 //
 // Places are counted in quarter notes from bar 1 (negative before it); bars from 0. A tempo holds
 // from its quarter on until the next one; before bar 1 the first tempo and metre go on backwards.
-// Every function is pure and finds its place in the logarithm of the number of changes.
+// Every function is pure, and walks along the changes: a song has hundreds of them at most.
 #pragma once
 
 #include <string>
