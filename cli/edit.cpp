@@ -143,12 +143,13 @@ EditCommands::EditCommands(CLI::App& app) {
     time_->add_flag("--follow", following_, "a tempo for every bar, after the strokes");
     time_->add_option("--start", start_, "where bar 1 begins, seconds of song time")
         ->check(CLI::Range(-86400.0, 86400.0));
-    time_->add_option("--tempo", bpm_, "quarter notes a minute, from --bar on")
+    time_->add_option("--tempo", bpm_, "quarter notes a minute, of the whole song or from --bar on")
         ->check(CLI::Range(kSlowestTempo, kFastestTempo));
-    time_->add_option("--metre", metre_, "for example 7/8, from --bar on");
-    time_->add_option("--bar", bar_, "from 1; what is before it stays")
+    time_->add_option("--metre", metre_, "for example 7/8, of the whole song or from --bar on");
+    time_->add_option("--bar", bar_, "from 1; what is before it stays, and later changes too")
         ->check(CLI::Range(1, 100000));
-    time_->add_flag("--remove", removing_, "take away what changes at --bar");
+    time_->add_flag("--remove", removing_, "take away what changes at --bar")
+        ->needs(time_->get_option("--bar"));
     undo_ = command("undo", "back to the session as it was saved before; again: forth");
 }
 
@@ -197,11 +198,16 @@ void EditCommands::setTime(bool json) {
         if (followed) s.time = *followed;
         if (!file_.empty()) s.time = loadMidiTime(file_);
         if (start_) s.time.start = *start_;
-        if (removing_) s.time = withoutChangesAt(std::move(s.time), bar_ - 1);
-        if (bpm_ > 0.0) s.time = withTempoFrom(std::move(s.time), bar_ - 1, bpm_);
+        const int bar = std::max(0, bar_ - 1);
+        if (removing_) s.time = withoutChangesAt(std::move(s.time), bar);
+        if (bpm_ > 0.0) {
+            if (bar_ == 0) s.time.tempos.resize(1);
+            s.time = withTempoFrom(std::move(s.time), bar, bpm_);
+        }
         if (!metre_.empty()) {
             const MetreChange metre = metreFrom(metre_);
-            s.time = withMetreFrom(std::move(s.time), bar_ - 1, metre.beats, metre.unit);
+            if (bar_ == 0) s.time.metres.resize(1);
+            s.time = withMetreFrom(std::move(s.time), bar, metre.beats, metre.unit);
         }
         return s;
     });

@@ -34,7 +34,7 @@ class EditCommands {
         *decline_, *time_, *undo_;
     std::filesystem::path session_, file_;
     std::string row_, stage_, what_, name_, drum_, kind_ = "normal";
-    int steps_ = 0, bar_ = 1;
+    int steps_ = 0, bar_ = 0;  // no bar: the whole song
     double from_ = 0.0, to_ = 0.0, level_ = 0.0, at_ = 0.0, velocity_ = 0.7, bpm_ = 0.0;
     bool save_ = false, removing_ = false, average_ = false, following_ = false;
     std::string strokes_ = "loudest", metre_;

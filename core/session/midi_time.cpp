@@ -72,7 +72,7 @@ TimeMap midiTime(const std::string& bytes, const std::string& name) {
     const auto fault = [&](const std::string& why) { return Error("“" + name + "”: " + why); };
     if (bytes.size() > kLargest)
         throw fault("it is larger than 64 MB, which no MIDI file is; choose another.");
-    if (bytes.size() < 14 || bytes.compare(0, 4, "MThd") != 0)
+    if (bytes.size() < 14 || bytes.compare(0, 4, "MThd") != 0 || numberAt(bytes, 4) < 6)
         throw fault("it is no MIDI file; choose one that ends in .mid.");
     if ((static_cast<unsigned char>(bytes[12]) & 0x80U) != 0)
         throw fault("it counts film frames, not beats; export it with beats (pulses a quarter).");

@@ -380,6 +380,8 @@ TEST(Cli, EditsASessionAsTheWindowDoes) {
     run("undo " + s);
     EXPECT_EQ(session().time, told);
     EXPECT_EQ(loadDocument(folder / "S.json").log().size(), lines + 2);
+    run("time " + s + " --tempo 100 --metre 3/4");
+    EXPECT_EQ(session().time, steadyTime(100.0, -0.5, 3)) << "no bar named: the whole song";
     // A stroke put in and taken away.
     const auto before = session().strokes.get().size();
     run("stroke " + s + " Snare 3.333 --kind ghost --velocity 0.2");
