@@ -75,7 +75,7 @@ class Beats {
             }
         }
         best_[state(at, length)] = best + static_cast<float>(worth(before, at));
-        from_[state(at, length)] = static_cast<std::int8_t>(step);
+        from_[state(at, length)] = static_cast<std::int16_t>(step);
     }
 
     // What the strokes between two beats say for them.
@@ -120,8 +120,8 @@ class Beats {
     const std::vector<Stroke>& strokes_;
     int shortest_ = 0, longest_ = 0, lengths_ = 0, places_ = 0;
     double origin_ = 0.0;
-    std::vector<float> best_;        // [place][length]
-    std::vector<std::int8_t> from_;  // how many hops longer the beat before was
+    std::vector<float> best_;         // [place][length]
+    std::vector<std::int16_t> from_;  // how many hops longer the beat before was
 };
 
 // A time that has a beat at each of these seconds, counted in quarters from the first.
