@@ -22,8 +22,9 @@ LogbookDialog::LogbookDialog(Workspace& workspace, QWidget* parent)
     auto* line = new QHBoxLayout;
     find_ = new QLineEdit(this);
     find_->setObjectName("logbook-find");
-    find_->setPlaceholderText(tr("Show only lines with these words"));
-    find_->setAccessibleName(find_->placeholderText());
+    const QString asked = tr("Show only lines with these words");
+    find_->setPlaceholderText(asked);
+    find_->setAccessibleName(asked);
     find_->setClearButtonEnabled(true);
     line->addWidget(find_, 1);
     count_ = new QLabel(this);
