@@ -9,16 +9,16 @@
 namespace ember::app {
 namespace {
 
-constexpr double kLow = -60.0;
+constexpr double kCurveLow = -60.0;
 
 template <class Out>
 ShapeDrawing levels(const Out& out) {
     ShapeDrawing d;
-    for (double in = kLow; in <= 0.0; in += 0.25) {
+    for (double in = kCurveLow; in <= 0.0; in += 0.25) {
         d.x << in;
         d.y << out(in);
     }
-    d.baseX = d.baseY = {kLow, 0.0};
+    d.baseX = d.baseY = {kCurveLow, 0.0};
     return d;
 }
 
@@ -29,8 +29,8 @@ ShapeDrawing drawBand(const Stage& stage, const StageTrace* /*trace*/) {
     const auto out = [&](double in) { return in + bandCurve(mode, in, threshold, ratio, range); };
     ShapeDrawing d = levels(out);
     // The far end of the curve, where the range shows.
-    const double end = mode == BandMode::expand ? kLow + 2.0 : -1.0;
-    d.yFrom = mode == BandMode::expand ? kLow - 30.0 : kLow;
+    const double end = mode == BandMode::expand ? kCurveLow + 2.0 : -1.0;
+    d.yFrom = mode == BandMode::expand ? kCurveLow - 30.0 : kCurveLow;
     d.yTo = mode == BandMode::raise ? 18.0 : 0.0;
     d.handles << ShapeHandle{"threshold", {}, Handle::Kind::point, threshold, out(threshold)}
               << ShapeHandle{"range", {}, Handle::Kind::point, end, out(end)};
@@ -61,7 +61,7 @@ ShapeCurve levelCurve() {
     c.name = QObject::tr("Transfer curve");
     c.xLabel = QObject::tr("in, dBFS");
     c.yLabel = QObject::tr("out, dBFS");
-    c.xFrom = c.yFrom = kLow;
+    c.xFrom = c.yFrom = kCurveLow;
     c.showsNow = true;
     return c;
 }

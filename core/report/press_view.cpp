@@ -10,7 +10,7 @@
 namespace ember {
 namespace {
 
-constexpr double kFactor = 4.0, kWarm = 1.0;
+constexpr double kSlower = 4.0, kWarmUp = 1.0;
 
 }  // namespace
 
@@ -18,7 +18,7 @@ PressView viewPress(const Session& session, AudioStore& store, const std::string
                     const std::string& stageId, double from, double to) {
     PressView view;
     view.secondsPerBlock = static_cast<double>(kBlock) / session.sampleRate;
-    const double begin = std::max(0.0, from - kWarm);
+    const double begin = std::max(0.0, from - kWarmUp);
     Session cut = startingAt(session, begin);
     Row& row = requireRow(cut, rowId);
     Stage& stage = requireStage(row, stageId);
@@ -42,8 +42,8 @@ PressView viewPress(const Session& session, AudioStore& store, const std::string
                                                  gain.begin() + static_cast<std::ptrdiff_t>(last))
                             : std::vector<float>{};
     };
-    view.fast = with(1.0 / kFactor);
-    view.slow = with(kFactor);
+    view.fast = with(1.0 / kSlower);
+    view.slow = with(kSlower);
     return view;
 }
 

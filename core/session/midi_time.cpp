@@ -15,7 +15,7 @@
 namespace ember {
 namespace {
 
-constexpr std::size_t kLargest = std::size_t{64} << 20U;
+constexpr std::size_t kLargestFile = std::size_t{64} << 20U;
 constexpr unsigned char kMeta = 0xFF, kTempo = 0x51, kMetre = 0x58;
 
 struct Closer {
@@ -70,7 +70,7 @@ void addMetre(TimeMap& time, double quarter, int beats, int power) {
 
 TimeMap midiTime(const std::string& bytes, const std::string& name) {
     const auto fault = [&](const std::string& why) { return Error("“" + name + "”: " + why); };
-    if (bytes.size() > kLargest)
+    if (bytes.size() > kLargestFile)
         throw fault("it is larger than 64 MB, which no MIDI file is; choose another.");
     if (bytes.size() < 14 || bytes.compare(0, 4, "MThd") != 0 || numberAt(bytes, 4) < 6)
         throw fault("it is no MIDI file; choose one that ends in .mid.");
@@ -111,7 +111,7 @@ TimeMap loadMidiTime(const std::filesystem::path& file) {
                     "be read.");
     std::string bytes;
     std::error_code code;
-    if (const auto size = std::filesystem::file_size(file, code); !code && size <= kLargest)
+    if (const auto size = std::filesystem::file_size(file, code); !code && size <= kLargestFile)
         bytes.assign(std::istreambuf_iterator<char>(in), {});
     return midiTime(bytes, file.filename().string());
 }

@@ -8,7 +8,7 @@
 namespace ember {
 namespace {
 
-constexpr std::array<std::pair<StrokeKind, std::string_view>, 4> kKinds{{
+constexpr std::array<std::pair<StrokeKind, std::string_view>, 4> kStrokeKinds{{
     {StrokeKind::accent, "accent"},
     {StrokeKind::normal, "normal"},
     {StrokeKind::ghost, "ghost"},
@@ -18,14 +18,14 @@ constexpr std::array<std::pair<StrokeKind, std::string_view>, 4> kKinds{{
 }  // namespace
 
 std::string_view toString(StrokeKind kind) {
-    for (const auto& [value, name] : kKinds) {
+    for (const auto& [value, name] : kStrokeKinds) {
         if (value == kind) return name;
     }
     return "normal";
 }
 
 StrokeKind strokeKindFrom(std::string_view text) {
-    for (const auto& [value, name] : kKinds) {
+    for (const auto& [value, name] : kStrokeKinds) {
         if (name == text) return value;
     }
     throw Error("“" + std::string(text) +

@@ -17,23 +17,23 @@ namespace {
 
 // What a person might do next, as plain numbers: RapidCheck makes them smaller until the fewest and
 // plainest that still fail are left.
-struct Step {
+struct Deed {
     int what = 0, row = 0, stage = 0, other = 0;
     double value = 0.0;
 };
 
-std::ostream& operator<<(std::ostream& out, const Step& s) {
+std::ostream& operator<<(std::ostream& out, const Deed& s) {
     return out << "{" << s.what << ", " << s.row << ", " << s.stage << ", " << s.other << ", "
                << s.value << "}";
 }
 
-rc::Gen<Step> anyStep() {
-    return rc::gen::build<Step>(
-        rc::gen::set(&Step::what, rc::gen::inRange(0, 18)),
-        rc::gen::set(&Step::row, rc::gen::inRange(0, 16)),
-        rc::gen::set(&Step::stage, rc::gen::inRange(0, 8)),
-        rc::gen::set(&Step::other, rc::gen::inRange(0, 40)),
-        rc::gen::set(&Step::value, rc::gen::map(rc::gen::inRange(0, 1001), [](int v) {
+rc::Gen<Deed> anyDeed() {
+    return rc::gen::build<Deed>(
+        rc::gen::set(&Deed::what, rc::gen::inRange(0, 18)),
+        rc::gen::set(&Deed::row, rc::gen::inRange(0, 16)),
+        rc::gen::set(&Deed::stage, rc::gen::inRange(0, 8)),
+        rc::gen::set(&Deed::other, rc::gen::inRange(0, 40)),
+        rc::gen::set(&Deed::value, rc::gen::map(rc::gen::inRange(0, 1001), [](int v) {
             return static_cast<double>(v) / 1000.0;
         })));
 }
@@ -49,41 +49,41 @@ double valueIn(const Parameter& p, double share) {
     return p.scale == Scale::toggle || p.scale == Scale::choice ? std::round(value) : value;
 }
 
-Session edited(const Session& now, const Step& step) {
-    const Row& row = pick(now.rows, step.row);
-    const Row& other = pick(now.rows, step.other);
-    const Stage& stage = pick(row.chain, step.stage);
+Session edited(const Session& now, const Deed& deed) {
+    const Row& row = pick(now.rows, deed.row);
+    const Row& other = pick(now.rows, deed.other);
+    const Stage& stage = pick(row.chain, deed.stage);
     const ParameterTable table = processorType(stage.type).table;
-    const Parameter& p = table[static_cast<std::size_t>(step.other) % table.size()];
+    const Parameter& p = table[static_cast<std::size_t>(deed.other) % table.size()];
     const auto& types = processorTypes();
-    switch (step.what) {
+    switch (deed.what) {
         case 0:
         case 1:
-            return withValue(now, row.id, stage.id, p.id, valueIn(p, step.value));
+            return withValue(now, row.id, stage.id, p.id, valueIn(p, deed.value));
         case 2:
-            return withStageOn(now, row.id, stage.id, step.value > 0.5);
+            return withStageOn(now, row.id, stage.id, deed.value > 0.5);
         case 3:
-            return withKey(now, row.id, stage.id, step.value < 0.3 ? std::string() : other.id);
+            return withKey(now, row.id, stage.id, deed.value < 0.3 ? std::string() : other.id);
         case 4:
             return withStageAdded(now, row.id,
-                                  types[static_cast<std::size_t>(step.other) % types.size()].id,
-                                  step.value > 0.5 ? stage.id : "");
+                                  types[static_cast<std::size_t>(deed.other) % types.size()].id,
+                                  deed.value > 0.5 ? stage.id : "");
         case 5:
             return withStageDuplicated(now, row.id, stage.id);
         case 6:
             return withStageRemoved(now, row.id, stage.id);
         case 7:
-            return withStageMoved(now, row.id, stage.id, step.other % 7 - 3);
+            return withStageMoved(now, row.id, stage.id, deed.other % 7 - 3);
         case 8:
             return withSoloStepped(now, row.id);
         case 9:
             return withRole(
                 now, row.id,
-                static_cast<Role>(step.other % (static_cast<int>(Role::reference) + 1)));
+                static_cast<Role>(deed.other % (static_cast<int>(Role::reference) + 1)));
         case 10:
-            return withName(now, row.id, "Row " + std::to_string(step.other));
+            return withName(now, row.id, "Row " + std::to_string(deed.other));
         case 11:
-            return withBus(now, row.id, step.value < 0.3 ? std::string() : other.id);
+            return withBus(now, row.id, deed.value < 0.3 ? std::string() : other.id);
         case 12:
             return withPaired(now, row.id, other.id);
         case 13:
@@ -94,8 +94,8 @@ Session edited(const Session& now, const Step& step) {
             return withWord(now, row.id, stage.id, "b1.name", std::string(3, 'a'));
         case 16: {
             const auto& [name, ways] =
-                waysByStep()[static_cast<std::size_t>(step.other) % waysByStep().size()];
-            return withWay(now, name, ways[static_cast<std::size_t>(step.row) % ways.size()]);
+                waysByStep()[static_cast<std::size_t>(deed.other) % waysByStep().size()];
+            return withWay(now, name, ways[static_cast<std::size_t>(deed.row) % ways.size()]);
         }
         default:
             Session muted = now;
@@ -105,10 +105,10 @@ Session edited(const Session& now, const Step& step) {
     }
 }
 
-// One step; what may not be done says so in a sentence and changes nothing.
-void take(Document& document, const Step& step) {
+// One deed; what may not be done says so in a sentence and changes nothing.
+void take(Document& document, const Deed& deed) {
     try {
-        document.edit(edited(document.session(), step));
+        document.edit(edited(document.session(), deed));
     } catch (const Error& error) {
         RC_ASSERT(!std::string(error.what()).empty());
     }
@@ -117,8 +117,8 @@ void take(Document& document, const Step& step) {
 TEST(RandomEdits, LeaveASessionThatIsSound) {
     EXPECT_TRUE(test::holds("validate() finds nothing after any edit", [] {
         Document document(test::shortSession());
-        for (const Step& step : *rc::gen::container<std::vector<Step>>(anyStep())) {
-            take(document, step);
+        for (const Deed& deed : *rc::gen::container<std::vector<Deed>>(anyDeed())) {
+            take(document, deed);
             RC_ASSERT(validate(document.session()) == std::string());
         }
     }));
@@ -128,8 +128,8 @@ TEST(RandomEdits, AreTakenBackAndBroughtBackWhole) {
     EXPECT_TRUE(test::holds("undo to the beginning, redo to the end", [] {
         const Session first = test::shortSession();
         Document document(first);
-        for (const Step& step : *rc::gen::container<std::vector<Step>>(anyStep()))
-            take(document, step);
+        for (const Deed& deed : *rc::gen::container<std::vector<Deed>>(anyDeed()))
+            take(document, deed);
         const Session last = document.session();
         std::size_t lines = document.log().size();
         while (document.canUndo()) {
@@ -150,15 +150,15 @@ TEST(RandomEdits, InterleavedWithUndoAgreeWithAListOfSessions) {
         std::vector<Session> all{test::shortSession()};
         std::size_t at = 0;
         Document document(all[0]);
-        for (const Step& step : *rc::gen::container<std::vector<Step>>(anyStep())) {
-            if (step.row % 4 == 0) {
+        for (const Deed& deed : *rc::gen::container<std::vector<Deed>>(anyDeed())) {
+            if (deed.row % 4 == 0) {
                 document.undo();
                 at = at > 0 ? at - 1 : 0;
-            } else if (step.row % 4 == 1) {
+            } else if (deed.row % 4 == 1) {
                 document.redo();
                 at = std::min(at + 1, all.size() - 1);
             } else {
-                take(document, step);
+                take(document, deed);
                 if (!(document.session() == all[at])) {
                     all.resize(++at);
                     all.push_back(document.session());
@@ -172,8 +172,8 @@ TEST(RandomEdits, InterleavedWithUndoAgreeWithAListOfSessions) {
 TEST(RandomEdits, SurviveTheSessionFile) {
     EXPECT_TRUE(test::holds("what was written is what is read", [] {
         Document document(test::shortSession());
-        for (const Step& step : *rc::gen::container<std::vector<Step>>(anyStep()))
-            take(document, step);
+        for (const Deed& deed : *rc::gen::container<std::vector<Deed>>(anyDeed()))
+            take(document, deed);
         const Document again = documentFromJson(toJson(document), "again.json");
         RC_ASSERT(again.session() == document.session());
         RC_ASSERT(again.log() == document.log());
@@ -183,8 +183,8 @@ TEST(RandomEdits, SurviveTheSessionFile) {
 TEST(RandomEdits, KeepTheWaysOutAndInInAgreement) {
     EXPECT_TRUE(test::holds("what a row reaches hears it", [] {
         Document document(test::shortSession());
-        for (const Step& step : *rc::gen::container<std::vector<Step>>(anyStep()))
-            take(document, step);
+        for (const Deed& deed : *rc::gen::container<std::vector<Deed>>(anyDeed()))
+            take(document, deed);
         const Session& session = document.session();
         for (const Row& row : session.rows) {
             const auto way = wayOut(session, row.id);
@@ -203,8 +203,8 @@ TEST(RandomEdits, CompileToPlansThatSoundTheSameInAnyBlock) {
     EXPECT_TRUE(test::holdsFor(
         15, "a plan of any session plays numbers, the same in ones and in eights", [&] {
             Document document(test::shortSession());
-            for (const Step& step : *rc::gen::container<std::vector<Step>>(anyStep()))
-                take(document, step);
+            for (const Deed& deed : *rc::gen::container<std::vector<Deed>>(anyDeed()))
+                take(document, deed);
             const auto one = compile(document.session(), store, {1, 1, false, {}, nullptr});
             const auto eight = compile(document.session(), store, {8, 2, false, {}, nullptr});
             for (int turn = 0; turn < 12; ++turn) {

@@ -170,7 +170,7 @@ TEST(DynamicsBench, CornerAndEndOfTheCurveSetThresholdAndRatio) {
 TEST(DynamicsBench, OneStrokeIsDrawnBeforeAndAfterWithOtherAttacks) {
     const Window window;
     auto& editor = dynamic_cast<app::DynamicsEditor&>(window.bench("snare-top", Column::dynamics));
-    ASSERT_TRUE(eventually([&] { return window->listener().measured() != nullptr; }, 120.0));
+    ASSERT_TRUE(window.listened());
     const auto loudest = [&](int graph) {
         double top = -200.0;
         for (const auto& point : *editor.strokePlot()->graph(graph)->data())

@@ -41,7 +41,7 @@ TEST(Review, ListsWhatWasLeftBehindAndOpensIt) {
 
 TEST(Ledger, IsMeasuredShownAndNamesAStage) {
     const Window window;
-    ASSERT_TRUE(eventually([&] { return window->listener().measured() != nullptr; }, 120.0));
+    ASSERT_TRUE(window.listened());
     window->workspace().addStage("snare-top", "clipper");
     window->workspace().setValue("snare-top", "clipper", "ceiling", -24.0);
     window->board().select({"snare-top", Column::dynamics});
@@ -86,7 +86,7 @@ TEST(Preview, IsHeardAtOnceWhileStoppedAndLeavesTheSessionAlone) {
 
 TEST(OrderTest, IsHeardOnTheNextBeatAndEndsWithTheDialog) {
     const Window window;
-    ASSERT_TRUE(eventually([&] { return window->listener().measured() != nullptr; }, 120.0));
+    ASSERT_TRUE(window.listened());
     window->board().select({"snare-top", Column::repair});
     QTest::keyClick(&*window, Qt::Key_X);
     app::LedgerDialog* dialog = window->ledger();

@@ -64,7 +64,7 @@ TEST(EqBench, DoubleClickAddsABandAndTheWheelNarrowsIt) {
 TEST(EqBench, SpectraAreThoseOfTheDrumsOwnStrokes) {
     const Window window;
     auto& editor = window.bench("snare-top", Column::repair);
-    ASSERT_TRUE(eventually([&] { return window->listener().measured() != nullptr; }, 120.0));
+    ASSERT_TRUE(window.listened());
     const auto trace = window->tracer().of("snare-top");
     const auto before = editor.mainPlot()->graph(1)->data(),
                after = editor.mainPlot()->graph(2)->data();
@@ -84,7 +84,7 @@ TEST(EqBench, SpectraAreThoseOfTheDrumsOwnStrokes) {
 TEST(EqBench, ASweepIsGivenBackOrTurnedIntoACut) {
     const Window window;
     auto& editor = dynamic_cast<app::EqEditor&>(window.bench("floor-tom", Column::repair));
-    ASSERT_TRUE(eventually([&] { return window->listener().measured() != nullptr; }, 120.0));
+    ASSERT_TRUE(window.listened());
     const std::vector<double> before =
         findStage(*findRow(window.session(), "floor-tom"), "eq")->values;
     auto* sweep = editor.findChild<QPushButton*>("eq-sweep");

@@ -18,10 +18,6 @@ namespace {
 using test::eventually;
 using test::Window;
 
-bool heard(const Window& window) {
-    return eventually([&] { return window->listener().measured() != nullptr; }, 120.0);
-}
-
 QString textOf(app::MainWindow& window) {
     QString all;
     for (const QLabel* label : window.evidence().findChildren<QLabel*>()) {
@@ -32,7 +28,7 @@ QString textOf(app::MainWindow& window) {
 
 TEST(Evidence, SaysWhatWasMeasuredAndProposes) {
     const Window window;
-    ASSERT_TRUE(heard(window)) << window->listener().problem().toStdString();
+    ASSERT_TRUE(window.listened()) << window->listener().problem().toStdString();
     window->board().select({"snare-top", Column::gate});
     const QString text = textOf(*window);
     EXPECT_TRUE(text.contains("strokes of the Snare")) << text.toStdString();
@@ -57,7 +53,7 @@ TEST(Evidence, SaysWhatWasMeasuredAndProposes) {
 
 TEST(Evidence, SaysWhatIsUsualInTheStyleOfTheMusic) {
     const Window window;
-    ASSERT_TRUE(heard(window));
+    ASSERT_TRUE(window.listened());
     window->board().select({"snare-top", Column::gate});
     EXPECT_TRUE(textOf(*window).contains("usually"));
     EXPECT_FALSE(textOf(*window).contains("in jazz"));
@@ -77,7 +73,7 @@ TEST(Evidence, SaysWhatIsUsualInTheStyleOfTheMusic) {
 
 TEST(Evidence, AcceptingByKeySetsTheGateMeasuresItAndIsUndone) {
     const Window window;
-    ASSERT_TRUE(heard(window));
+    ASSERT_TRUE(window.listened());
     window->board().select({"snare-top", Column::gate});
     const Session before = window.session();
     QTest::keyClick(&window->board(), Qt::Key_A);
@@ -98,7 +94,7 @@ TEST(Evidence, AcceptingByKeySetsTheGateMeasuresItAndIsUndone) {
 
 TEST(Evidence, WhatIsDeclinedIsNotProposedAgainUntilUndone) {
     const Window window;
-    ASSERT_TRUE(heard(window));
+    ASSERT_TRUE(window.listened());
     window->board().select({"snare-top", Column::gate});
     window->evidence().findChild<QPushButton*>("evidence-decline")->click();
     EXPECT_EQ(window->listener().proposalFor("snare-top", "gate"), nullptr);
@@ -109,7 +105,7 @@ TEST(Evidence, WhatIsDeclinedIsNotProposedAgainUntilUndone) {
 
 TEST(Evidence, TheOtherSchoolProposesAnotherGate) {
     const Window window;
-    ASSERT_TRUE(heard(window));
+    ASSERT_TRUE(window.listened());
     window->board().select({"snare-top", Column::gate});
     auto* school = window->evidence().findChild<QComboBox*>("evidence-school");
     school->setCurrentIndex(1);
@@ -119,7 +115,7 @@ TEST(Evidence, TheOtherSchoolProposesAnotherGate) {
 
 TEST(Evidence, AGateSetToStrokesByHandFindsThemInTheSession) {
     const Window window;
-    ASSERT_TRUE(heard(window));
+    ASSERT_TRUE(window.listened());
     app::StageEditor& editor = window.bench("snare-top", Column::gate);
     window->workspace().setValue("snare-top", "gate", "key-source", 1.0);
     EXPECT_FALSE(window.session().strokes.get().empty());
@@ -131,7 +127,7 @@ TEST(Evidence, AGateSetToStrokesByHandFindsThemInTheSession) {
 
 TEST(Evidence, ATargetIsSetAndTheLevelsFollowIt) {
     const Window window;
-    ASSERT_TRUE(heard(window));
+    ASSERT_TRUE(window.listened());
     // What a person decided is not proposed over: let one seat be untouched again.
     const std::string row = "kick-in";
     Session undecided = window.session();
@@ -155,7 +151,7 @@ TEST(Evidence, ATargetIsSetAndTheLevelsFollowIt) {
 
 TEST(Evidence, ANoteIsWantedCheckedAndTunedTo) {
     const Window window;
-    ASSERT_TRUE(heard(window));
+    ASSERT_TRUE(window.listened());
     window->board().select({"snare-top", Column::repair});
     auto* target = window->evidence().findChild<QDoubleSpinBox*>("evidence-target");
     ASSERT_TRUE(target->isVisibleTo(&window->evidence()));
@@ -186,7 +182,7 @@ TEST(Evidence, ANoteIsWantedCheckedAndTunedTo) {
 
 TEST(Evidence, SchoolsOfEqualisingAndPressingChangeWhatIsProposed) {
     const Window window;
-    ASSERT_TRUE(heard(window));
+    ASSERT_TRUE(window.listened());
     auto* school = window->evidence().findChild<QComboBox*>("evidence-school");
     window->board().select({"hat", Column::repair});
     ASSERT_EQ(school->count(), 2);
@@ -208,7 +204,7 @@ TEST(Evidence, SchoolsOfEqualisingAndPressingChangeWhatIsProposed) {
 
 TEST(Evidence, SentencesAreNeverLaidOverOneAnother) {
     const Window window;
-    ASSERT_TRUE(heard(window));
+    ASSERT_TRUE(window.listened());
     window->resize(1280, 640);
     for (const Row& row : window.session().rows) {
         if (row.kind != RowKind::element) continue;
@@ -236,7 +232,7 @@ TEST(Evidence, SentencesAreNeverLaidOverOneAnother) {
 
 TEST(Evidence, AStepIsAcceptedForTheWholeKitAtOnce) {
     const Window window;
-    ASSERT_TRUE(heard(window));
+    ASSERT_TRUE(window.listened());
     window->board().select({"snare-top", Column::gate});
     auto* all = window->evidence().findChild<QPushButton*>("evidence-accept-all");
     ASSERT_TRUE(all->isVisibleTo(&window->evidence()));
@@ -256,12 +252,12 @@ TEST(Evidence, ListeningCanBeStoppedAndBegunAgain) {
         EXPECT_FALSE(window->listener().problem().isEmpty());
         window->listener().start();
     }
-    EXPECT_TRUE(heard(window));
+    EXPECT_TRUE(window.listened());
 }
 
 TEST(FirstPass, ProposesEverythingAndAcceptsWhatIsTickedAsOneEdit) {
     const Window window;
-    ASSERT_TRUE(eventually([&] { return window->listener().measured() != nullptr; }, 120.0));
+    ASSERT_TRUE(window.listened());
     QTest::keyClick(&*window, Qt::Key_P);
     auto* dialog = window->findChild<app::FirstPassDialog*>("first-pass");
     ASSERT_NE(dialog, nullptr);

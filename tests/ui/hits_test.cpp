@@ -23,7 +23,7 @@ using test::Window;
 class Hits : public testing::Test {
   protected:
     void SetUp() override {
-        ASSERT_TRUE(eventually([&] { return window->listener().measured() != nullptr; }, 120.0));
+        ASSERT_TRUE(window.listened());
         ASSERT_TRUE(window.settle());
         window->resize(1280, 800);
         window->show();
@@ -154,7 +154,7 @@ TEST_F(Hits, CorrectionsAreSavedAndRespectedWhenMeasuredAnew) {
     const QString file = QString::fromStdString((window.folder() / "S.json").string());
     ASSERT_TRUE(window->saveTo(file));
     ASSERT_TRUE(window->openSession(file));
-    ASSERT_TRUE(eventually([&] { return window->listener().measured() != nullptr; }, 120.0));
+    ASSERT_TRUE(window.listened());
     EXPECT_EQ(count("snare", gone.time), 0);
     ASSERT_TRUE(eventually([&] { return !window->listener().listening(); }, 120.0));
     EXPECT_EQ(count("snare", gone.time), 0);

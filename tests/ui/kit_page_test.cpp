@@ -22,13 +22,9 @@ using test::dragHandle;
 using test::eventually;
 using test::Window;
 
-bool heard(const Window& window) {
-    return eventually([&] { return window->listener().measured() != nullptr; }, 120.0);
-}
-
 TEST(KitPage, ShowsEveryDrumInEveryMicrophoneAndTheImage) {
     const Window window;
-    ASSERT_TRUE(heard(window));
+    ASSERT_TRUE(window.listened());
     QTest::keyClick(&*window, Qt::Key_K, Qt::ControlModifier);
     ASSERT_TRUE(window->kit().isVisible());
     app::BleedMatrix& matrix = window->kit().matrix();
@@ -80,7 +76,7 @@ TEST(Logbook, ListsWhatWasDoneAndFindsWords) {
 
 TEST(Logbook, SaysOnceWhyAProposalWasTaken) {
     const Window window;
-    ASSERT_TRUE(heard(window));
+    ASSERT_TRUE(window.listened());
     const Proposal* gate = window->listener().proposalFor("snare-top", "gate");
     ASSERT_NE(gate, nullptr);
     const QString reason = QString::fromStdString(gate->reason);
@@ -95,7 +91,7 @@ TEST(Logbook, SaysOnceWhyAProposalWasTaken) {
 
 TEST(Bench, AnEmptyStepSaysWhatBelongsThereAndAddsIt) {
     const Window window;
-    ASSERT_TRUE(heard(window));
+    ASSERT_TRUE(window.listened());
     window->showBench({"snare-top", Column::colour});
     ASSERT_TRUE(window->bench().editors().empty());
     auto* add = window->bench().findChild<QPushButton*>("bench-empty-saturation");
@@ -115,7 +111,7 @@ TEST(Bench, AnEmptyStepSaysWhatBelongsThereAndAddsIt) {
 TEST(DynamicsBench, TheDetectorIsSweptHeardAndPutBack) {
     const Window window;
     auto& editor = dynamic_cast<app::DynamicsEditor&>(window.bench("snare-top", Column::dynamics));
-    ASSERT_TRUE(heard(window));
+    ASSERT_TRUE(window.listened());
     auto* sweep = editor.findChild<QToolButton*>("dynamics-sweep");
     EXPECT_FALSE(editor.detectorPlot()->isVisible());
     sweep->click();
@@ -139,7 +135,7 @@ TEST(DynamicsBench, TheDetectorIsSweptHeardAndPutBack) {
 TEST(DynamicsBench, AShaperInItsPlaceIsHeardAndNothingIsChanged) {
     const Window window;
     auto& editor = dynamic_cast<app::DynamicsEditor&>(window.bench("snare-top", Column::dynamics));
-    ASSERT_TRUE(heard(window));
+    ASSERT_TRUE(window.listened());
     const Session before = window.session();
     auto* shaper = editor.findChild<QToolButton*>("dynamics-shaper");
     shaper->click();
@@ -153,7 +149,7 @@ TEST(DynamicsBench, AShaperInItsPlaceIsHeardAndNothingIsChanged) {
 TEST(GateBench, AttacksAreTriedAndTaken) {
     const Window window;
     auto& editor = window.bench("snare-top", Column::gate);
-    ASSERT_TRUE(heard(window));
+    ASSERT_TRUE(window.listened());
     editor.findChild<QPushButton*>("gate-trials")->click();
     ASSERT_TRUE(eventually(
         [&] { return editor.findChild<QTableWidget*>("gate-trials-table") != nullptr; }, 60.0));
@@ -170,7 +166,7 @@ TEST(GateBench, AttacksAreTriedAndTaken) {
 
 TEST(EveryBench, ShowsOneStrokeAsWaveOrLevel) {
     const Window window;
-    ASSERT_TRUE(heard(window));
+    ASSERT_TRUE(window.listened());
     for (const Column column : {Column::gate, Column::repair, Column::dynamics}) {
         auto& editor = window.bench("snare-top", column);
         auto* strip = editor.findChild<app::StrokeStrip*>();
@@ -222,14 +218,14 @@ TEST(FirstPass, ShowsHowFarTheListeningIs) {
     app::FirstPassDialog dialog(window->workspace(), window->listener());
     dialog.show();
     EXPECT_TRUE(dialog.findChild<QProgressBar*>("first-pass-progress")->isVisible());
-    ASSERT_TRUE(heard(window));
+    ASSERT_TRUE(window.listened());
     EXPECT_TRUE(eventually(
         [&] { return !dialog.findChild<QProgressBar*>("first-pass-progress")->isVisible(); }));
 }
 
 TEST(Compare, AStepSwitchedOffIsHeardAsLoudAsItWas) {
     const Window window;
-    ASSERT_TRUE(heard(window));
+    ASSERT_TRUE(window.listened());
     window->workspace().setValue("snare-top", "compressor", "threshold", -40.0);
     window->workspace().setValue("snare-top", "compressor", "make-up", 0.0);
     ASSERT_TRUE(window.settle());
@@ -247,7 +243,7 @@ TEST(Compare, AStepSwitchedOffIsHeardAsLoudAsItWas) {
 
 TEST(Ways, OfWorkingAreKeptInTheSessionAndUndone) {
     const Window window;
-    ASSERT_TRUE(heard(window));
+    ASSERT_TRUE(window.listened());
     window->board().select({"snare-top", Column::dynamics});
     auto* school = window->evidence().findChild<QComboBox*>("evidence-school");
     ASSERT_NE(school, nullptr);

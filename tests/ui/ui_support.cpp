@@ -52,6 +52,10 @@ Window::Window(bool open) {
     }
 }
 
+bool Window::listened() const {
+    return eventually([&] { return window_->listener().measured() != nullptr; }, 120.0);
+}
+
 Window::~Window() = default;
 
 bool Window::settle() const {

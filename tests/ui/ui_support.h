@@ -25,6 +25,8 @@ class Window {
     ~Window();
     [[nodiscard]] app::MainWindow& operator*() const { return *window_; }
     [[nodiscard]] app::MainWindow* operator->() const { return window_.get(); }
+    // Waits until the kit has been listened to.
+    [[nodiscard]] bool listened() const;
     [[nodiscard]] SimulatedDevice* device() const { return device_; }
     [[nodiscard]] const TempFolder& folder() const { return folder_; }
     [[nodiscard]] const Session& session() const { return window_->workspace().session(); }

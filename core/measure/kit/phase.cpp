@@ -18,7 +18,7 @@
 namespace ember {
 namespace {
 
-constexpr double kBefore = 0.002, kBody = 0.080;          // seconds of a stroke looked at
+constexpr double kAhead = 0.002, kBody = 0.080;           // seconds of a stroke looked at
 constexpr double kClusterSeconds = 60e-6;                 // arrivals that tell the same
 constexpr double kEarliest = -0.004, kLatest = 0.025;     // delays looked for, seconds
 constexpr double kAttack = 0.003;                         // the direct sound, in the reference
@@ -79,11 +79,11 @@ Cross cross(const Place& reference, const Place& other, const std::vector<ClearS
     out.xy.assign(bins, {});
     out.xx.assign(bins, 0.0);
     out.yy.assign(bins, 0.0);
-    const auto frames = static_cast<Frames>((kBody + kBefore) * rate);
+    const auto frames = static_cast<Frames>((kBody + kAhead) * rate);
     const Stretch body{frames, frames / 10, frames / 2, 0};
     Bins x, y;
     for (const ClearStroke& s : strokes) {
-        const auto from = static_cast<Frames>(std::llround((s.stroke.time - kBefore) * rate));
+        const auto from = static_cast<Frames>(std::llround((s.stroke.time - kAhead) * rate));
         spectrum(fft, *reference.mic, reference.channel, from, body, x);
         spectrum(fft, *other.mic, other.channel, from + static_cast<Frames>(std::llround(shift)),
                  body, y);

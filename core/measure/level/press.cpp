@@ -13,7 +13,7 @@ namespace {
 
 constexpr double kEarly = 0.03, kWhole = 0.3;  // seconds of a stroke, as in ledger.h
 constexpr double kPunchLost = 3.0, kFlattened = 0.6, kLeastSpread = 1.0;
-constexpr int kFewest = 6;
+constexpr int kFewestPressed = 6;
 
 double spread(const std::vector<double>& db) {
     double sum = 0.0, square = 0.0;
@@ -113,7 +113,7 @@ std::string pressWord(double ratio, double meanDb) {
 }
 
 std::string pressWarning(const Press& p) {
-    if (p.strokes < kFewest) return {};
+    if (p.strokes < kFewestPressed) return {};
     std::string text;
     if (const double lost = p.punchBefore - p.punchAfter; lost >= kPunchLost)
         text = "Punch falls by " + decibels(lost) +

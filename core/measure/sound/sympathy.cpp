@@ -13,14 +13,14 @@ namespace ember {
 namespace {
 
 constexpr double kWiresHertz = 2000.0;
-constexpr int kFewest = 4;
+constexpr int kFewestTimes = 4;
 constexpr std::size_t kMost = 40;
 constexpr double kSure = 0.25;  // of what is heard must be more than hi-hat and cymbals explain
 
-struct Window {
+struct TailSpan {
     double from, to;  // seconds after the stroke
 };
-constexpr Window kHeadWindow{0.08, 0.35}, kWireWindow{0.015, 0.15};
+constexpr TailSpan kHeadWindow{0.08, 0.35}, kWireWindow{0.015, 0.15};
 
 // Power of one frequency in a Hann window (a single-bin transform).
 double powerAt(const MicSignal& mic, double rate, double from, double to, double hertz) {
@@ -95,7 +95,7 @@ std::vector<Sympathy> measureSympathy(const KitMics& kit, const KitStrokes& all,
     std::vector<Sympathy> out;
     const auto read = [&](const KitDrum& drum, int mic, bool wires, double hertz) {
         const MicSignal& signal = kit.mics[static_cast<std::size_t>(mic)];
-        const Window window = wires ? kWireWindow : kHeadWindow;
+        const TailSpan window = wires ? kWireWindow : kHeadWindow;
         const auto power = [&](double time) {
             return wires ? powerAbove(signal, kit.sampleRate, time + window.from, time + window.to)
                          : powerAt(signal, kit.sampleRate, time + window.from, time + window.to,
@@ -112,7 +112,7 @@ std::vector<Sympathy> measureSympathy(const KitMics& kit, const KitStrokes& all,
             // A head rings for a second after its own stroke; wires are still sooner.
             const std::vector<double> times =
                 without(all, other.id, drum.id, wires ? 0.35 : 1.2, window.to + 0.02);
-            if (std::ssize(times) < kFewest) continue;
+            if (std::ssize(times) < kFewestTimes) continue;
             Sympathy s{drum.id, signal.id,  other.id, wires,
                        hertz,   kSilenceDb, 0.0,      static_cast<int>(times.size())};
             // A hi-hat or cymbal often falls together with a kick: what it alone puts into the
