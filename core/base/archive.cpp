@@ -3,7 +3,7 @@
 #include "core/base/error.h"
 #include "core/base/hash.h"
 
-#include <cstring>
+#include <algorithm>
 #include <fstream>
 
 namespace ember {
@@ -19,7 +19,7 @@ void Reader::need(std::size_t size) const {
 
 void Reader::raw(void* data, std::size_t size) {
     need(size);
-    std::memcpy(data, bytes_.data() + at_, size);
+    std::copy_n(bytes_.data() + at_, size, static_cast<char*>(data));
     at_ += size;
 }
 

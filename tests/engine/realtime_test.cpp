@@ -2,7 +2,7 @@
 // kernel ends at the first system call, and whose page faults are counted.
 
 // The sanitizers' own calls would end it: they are built without.
-#if !defined(__SANITIZE_ADDRESS__) && !defined(__SANITIZE_THREAD__)
+#if !defined(EMBER_SANITIZED)
 
 #include "core/dsp/equaliser.h"
 #include "core/engine/engine.h"

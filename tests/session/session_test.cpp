@@ -14,7 +14,7 @@
 namespace ember {
 namespace {
 
-#if defined(__SANITIZE_ADDRESS__) || defined(__SANITIZE_THREAD__)
+#if defined(EMBER_SANITIZED)
 constexpr bool kCountsMemory = false;  // the sanitizers bring an allocator of their own
 #else
 constexpr bool kCountsMemory = true;

@@ -23,7 +23,12 @@ bool inRealWindow() {
 }
 
 bool eventually(const std::function<bool()>& met, double seconds) {
-    return QTest::qWaitFor(met, static_cast<int>(seconds * 1000.0));
+#if defined(EMBER_SANITIZED)
+    constexpr double kPatience = 8.0;
+#else
+    constexpr double kPatience = 1.0;
+#endif
+    return QTest::qWaitFor(met, static_cast<int>(kPatience * seconds * 1000.0));
 }
 
 Window::Window(bool open) {

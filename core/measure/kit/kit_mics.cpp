@@ -29,12 +29,13 @@ bool isElement(const Row& row) {
     return row.kind == RowKind::element && !row.sources.empty();
 }
 
-// The recording of one side, from its pair's first sample on.
-std::span<const float> aligned(KitMics& kit, std::span<const float> samples, Frames late) {
-    if (late <= 0) return samples;
-    std::vector<float> moved(static_cast<std::size_t>(late), 0.0F);
-    moved.insert(moved.end(), samples.begin(), samples.end());
-    kit.padded.push_back(std::move(moved));
+// The recording of one side from its pair's first sample to its last.
+std::span<const float> aligned(KitMics& kit, std::span<const float> samples, Frames late,
+                               Frames length) {
+    if (late == 0 && std::ssize(samples) == length) return samples;
+    std::vector<float> whole(static_cast<std::size_t>(length), 0.0F);
+    std::copy(samples.begin(), samples.end(), whole.begin() + late);
+    kit.padded.push_back(std::move(whole));
     return kit.padded.back();
 }
 
@@ -124,16 +125,20 @@ KitMics kitMics(const Session& session, AudioStore& store, const Progress& progr
             return static_cast<Frames>(std::llround(source.offset * session.sampleRate));
         };
         mic.offset = offsetOf(row.sources.front());
-        for (const Source& source : row.sources)
-            mic.offset = std::min(mic.offset, offsetOf(source));
+        Frames end = mic.offset;
         for (const Source& source : row.sources) {
-            const auto clip = store.open(source.file, session.sampleRate);
-            kit.held.push_back(clip);
-            mic.channels.push_back(
-                aligned(kit, clip->channel(std::min(source.channel, clip->channels() - 1)),
-                        offsetOf(source) - mic.offset));
-            kit.end = std::max(kit.end, mic.offset + std::ssize(mic.channels.back()));
+            kit.held.push_back(store.open(source.file, session.sampleRate));
+            mic.offset = std::min(mic.offset, offsetOf(source));
+            end = std::max(end, offsetOf(source) + kit.held.back()->frames());
         }
+        auto clip = kit.held.end() - std::ssize(row.sources);
+        for (const Source& source : row.sources) {
+            const Clip& side = **clip++;
+            mic.channels.push_back(
+                aligned(kit, side.channel(std::min(source.channel, side.channels() - 1)),
+                        offsetOf(source) - mic.offset, end - mic.offset));
+        }
+        kit.end = std::max(kit.end, end);
         kit.mics.push_back(std::move(mic));
     }
     kit.drums = drumsOf(session);

@@ -39,7 +39,7 @@ struct KitMics {
     std::vector<KitDrum> drums;
     Frames end = 0;                                 // song frame after the last sample
     std::vector<std::shared_ptr<const Clip>> held;  // keeps the samples mapped
-    std::vector<std::vector<float>> padded;         // channels that begin later than their pair
+    std::vector<std::vector<float>> padded;         // sides shorter than their pair
 };
 
 // Whether this is heard by a microphone at all: samples, loops and triggers are not.
