@@ -7,6 +7,7 @@
 #include "core/session/diff.h"
 #include "core/session/file.h"
 #include "core/session/midi_time.h"
+#include "core/session/routing.h"
 
 #include <nlohmann/json.hpp>
 
@@ -104,6 +105,18 @@ EditCommands::EditCommands(CLI::App& app) {
     key_->add_option("element", row_)->required();
     key_->add_option("processor", stage_)->required();
     key_->add_option("key", what_, "row, or none")->required();
+    send_ = command("send", "send a row to another bus beside its own, or change what it sends");
+    send_->add_option("element", row_)->required();
+    send_->add_option("bus", what_, "a bus, by id")->required();
+    send_->add_option("--level", sendLevel_, "dB, -90 (silence) to 12");
+    send_->add_option("--pan", sendPan_, "percent, -100 (left) to 100 (right)");
+    send_->add_option("--from", sendFrom_, "before or after the fader")
+        ->check(CLI::IsMember({"before", "after"}));
+    send_->add_option("--on", sendOn_, "on or off")->check(CLI::IsMember({"on", "off"}));
+    send_->add_flag("--remove", removing_, "take the send away");
+    bus_ = command("bus", "a new bus that feeds the main, or without one");
+    bus_->add_option("name", name_, "its name, or with --remove its id")->required();
+    bus_->add_flag("--remove", removing_, "what fed it feeds what it fed");
     preset_ = command("preset", "use a processor's settings from a file, or save them");
     preset_->add_option("element", row_)->required();
     preset_->add_option("processor", stage_)->required();
@@ -229,6 +242,19 @@ void EditCommands::undo(bool json) {
     tell(json, changes.sentences());
 }
 
+void EditCommands::send(bool json) {
+    change(json, [&](Session s) {
+        if (removing_) return withSendRemoved(std::move(s), row_, what_);
+        const Send* known = findSend(requireRow(s, row_), what_);
+        Send send = known != nullptr ? *known : Send{what_};
+        if (sendLevel_) send.levelDb = *sendLevel_;
+        if (sendPan_) send.pan = *sendPan_;
+        if (!sendFrom_.empty()) send.before = sendFrom_ == "before";
+        if (!sendOn_.empty()) send.on = sendOn_ == "on";
+        return withSend(std::move(s), row_, send);
+    });
+}
+
 void EditCommands::run(bool json) {
     if (*add_)
         change(json, [&](Session s) { return withStageAdded(std::move(s), row_, what_, stage_); });
@@ -245,6 +271,12 @@ void EditCommands::run(bool json) {
     if (*key_)
         change(json, [&](Session s) {
             return withKey(std::move(s), row_, stage_, what_ == "none" ? std::string() : what_);
+        });
+    if (*send_) send(json);
+    if (*bus_)
+        change(json, [&](Session s) {
+            return removing_ ? withBusRemoved(std::move(s), name_)
+                             : withBusAdded(std::move(s), name_);
         });
     if (*preset_ || *chain_) preset(json);
     if (*target_)

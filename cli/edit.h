@@ -27,18 +27,20 @@ class EditCommands {
   private:
     void change(bool json, const std::function<Session(Session)>& make);
     void preset(bool json);
+    void send(bool json);
     void setTime(bool json);
     void undo(bool json);
 
-    CLI::App *add_, *remove_, *move_, *copy_, *key_, *preset_, *chain_, *target_, *spot_, *stroke_,
-        *decline_, *time_, *undo_;
+    CLI::App *add_, *remove_, *move_, *copy_, *key_, *send_, *bus_, *preset_, *chain_, *target_,
+        *spot_, *stroke_, *decline_, *time_, *undo_;
     std::filesystem::path session_, file_;
     std::string row_, stage_, what_, name_, drum_, kind_ = "normal";
     int steps_ = 0, bar_ = 0;  // no bar: the whole song
     double from_ = 0.0, to_ = 0.0, level_ = 0.0, at_ = 0.0, velocity_ = 0.7, bpm_ = 0.0;
     bool save_ = false, removing_ = false, average_ = false, following_ = false;
     std::string strokes_ = "loudest", metre_;
-    std::optional<double> start_;
+    std::string sendFrom_, sendOn_;
+    std::optional<double> start_, sendLevel_, sendPan_;
 };
 
 }  // namespace ember::cli

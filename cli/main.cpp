@@ -14,6 +14,7 @@
 #include "core/session/diff.h"
 #include "core/session/file.h"
 #include "core/session/kit.h"
+#include "core/session/routing.h"
 #include "demo/kit.h"
 
 #include <CLI/CLI.hpp>
@@ -119,6 +120,10 @@ void show(const Output& out, const fs::path& file) {
                 std::string(roleLabel(row.role)) + ")" +
                 (row.parent.empty() ? "" : " → " + row.parent) + (row.mute ? ", muted" : "") +
                 (row.solo ? ", solo" : ""));
+        for (const Send& send : row.sends)
+            out.say("  → " + send.to + (send.on ? "" : " (off)") + ", level " +
+                    numberText(send.levelDb, 1) + " dB, pan " + numberText(send.pan, 0) + " %, " +
+                    (send.before ? "before" : "after") + " the fader");
         for (const Stage& stage : row.chain) {
             const ProcessorType& type = processorType(stage.type);
             std::string line = "  " + stage.id + (stage.on ? "" : " (off)");

@@ -257,7 +257,7 @@ bool GateEditor::byStrokes() const {
 
 std::vector<double> GateEditor::keyStrokes() const {
     const Session& session = bench_.workspace.session();
-    const std::string drum = drumOfRow(session, stage().key.empty() ? row_ : stage().key);
+    const std::string drum = drumDriving(session, row_, stage());
     std::vector<double> out;
     for (const Stroke& s : session.strokes.get()) {
         if (s.drum == drum) out.push_back(s.time);

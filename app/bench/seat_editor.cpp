@@ -57,11 +57,17 @@ SeatEditor::SeatEditor(Bench bench, const std::string& row, const std::string& s
         reset(Seat::level);
     });
     for (const int i : {Seat::level, Seat::pan, Seat::width}) addField(i);
-    numbers()->addStretch(1);
+    if (size == EditorSize::full && !SeatEditor::row().parent.empty()) {
+        sends_ = new SendList(bench_.workspace, row, this);
+        numbers()->addWidget(sends_, 1);
+    } else {
+        numbers()->addStretch(1);
+    }
     refresh();
 }
 
 void SeatEditor::redraw() {
+    if (sends_ != nullptr) sends_->refresh();
     plot_->applyLook();
     const Palette& p = colours();
     for (QCPItemText* name : names_) plot_->removeItem(name);

@@ -1,6 +1,7 @@
 // The seat on the bench: where this row sits among the others, and how loud it is.
 #pragma once
 
+#include "app/bench/send_list.h"
 #include "app/bench/stage_editor.h"
 #include "app/widgets/level_meter.h"
 
@@ -21,6 +22,7 @@ class SeatEditor : public StageEditor {
     Plot* plot_ = nullptr;
     QCPGraph* others_ = nullptr;
     LevelMeter* meter_ = nullptr;
+    SendList* sends_ = nullptr;  // where the row goes anywhere
     std::vector<QCPItemText*> names_;
 };
 

@@ -5,6 +5,7 @@
 #include "core/base/error.h"
 #include "core/base/units.h"
 #include "core/engine/trace.h"
+#include "core/session/graph.h"
 
 #include <QApplication>
 #include <QHBoxLayout>
@@ -141,10 +142,15 @@ void StageEditor::buildKey(QHBoxLayout* head) {
     key_ = new QComboBox(this);
     key_->setObjectName("stage-key");
     key_->setAccessibleName(tr("Key"));
-    key_->setToolTip(tr("What the detector hears: this row itself, or another one, muted or not."));
+    key_->setToolTip(
+        tr("What the detector hears: this row itself, or another one, muted or not; of a "
+           "bus what it is fed, before its chain."));
     key_->addItem(tr("keyed by itself"), QString());
     for (const Row& other : bench_.workspace.session().rows) {
-        if (other.id == row_ || !hasSources(other.kind) || other.kind == RowKind::reference)
+        // A bus that this row comes into would have to wait for itself.
+        if (other.kind == RowKind::reference ||
+            (hasSources(other.kind) ? other.id == row_
+                                    : leadsTo(bench_.workspace.session(), row_, other.id)))
             continue;
         key_->addItem(tr("keyed by %1").arg(QString::fromStdString(other.name)),
                       QString::fromStdString(other.id));

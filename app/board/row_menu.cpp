@@ -1,6 +1,7 @@
 #include "app/board/row_menu.h"
 
 #include "app/widgets/certainty.h"
+#include "core/session/routing.h"
 
 #include <QInputDialog>
 
@@ -9,6 +10,14 @@ namespace {
 
 QString nameOf(const Row& row) {
     return QString::fromStdString(row.name);
+}
+
+// Empty: nobody wants one any more.
+std::string askBusName(QWidget* parent) {
+    return QInputDialog::getText(parent, QObject::tr("New bus"),
+                                 QObject::tr("What people call it:"), QLineEdit::Normal)
+        .trimmed()
+        .toStdString();
 }
 
 void fillRoles(QMenu& menu, Workspace& workspace, const Row& row) {
@@ -35,6 +44,15 @@ void fillBuses(QMenu& menu, Workspace& workspace, const Row& row) {
         action->setCheckable(true);
         action->setChecked(row.parent == bus.id);
     }
+    menu.addSeparator();
+    menu.addAction(QObject::tr("New bus …"), &menu, [&menu, &workspace, id = row.id] {
+        const std::string name = askBusName(menu.parentWidget());
+        if (name.empty()) return;
+        workspace.attempt([&] {
+            const Session& session = workspace.session();
+            return withBus(withBusAdded(session, name), id, makeRowId(session, name));
+        });
+    });
 }
 
 void fillPairs(QMenu& menu, Workspace& workspace, const Row& row) {
@@ -50,6 +68,31 @@ void fillPairs(QMenu& menu, Workspace& workspace, const Row& row) {
 
 }  // namespace
 
+void fillSendMenu(QMenu& menu, Workspace& workspace, const std::string& id) {
+    const Row* found = findRow(workspace.session(), id);
+    if (found == nullptr) return;
+    const Row& row = *found;
+    for (const Row& bus : workspace.session().rows) {
+        if (hasSources(bus.kind) || bus.id == row.id || bus.id == row.parent) continue;
+        const bool sent = findSend(row, bus.id) != nullptr;
+        QAction* action =
+            menu.addAction(nameOf(bus), &workspace, [&workspace, id = row.id, to = bus.id, sent] {
+                sent ? workspace.removeSend(id, to) : workspace.setSend(id, {to});
+            });
+        action->setCheckable(true);
+        action->setChecked(sent);
+    }
+    menu.addSeparator();
+    menu.addAction(QObject::tr("New bus …"), &menu, [&menu, &workspace, id = row.id] {
+        const std::string name = askBusName(menu.parentWidget());
+        if (name.empty()) return;
+        workspace.attempt([&] {
+            const Session& session = workspace.session();
+            return withSend(withBusAdded(session, name), id, {makeRowId(session, name)});
+        });
+    });
+}
+
 void fillRowMenu(QMenu& menu, Workspace& workspace, const std::string& id) {
     const Row* row = findRow(workspace.session(), id);
     if (row == nullptr) return;
@@ -57,8 +100,13 @@ void fillRowMenu(QMenu& menu, Workspace& workspace, const std::string& id) {
                    [&menu, &workspace, id] { askName(menu.parentWidget(), workspace, id); })
         ->setShortcut(Qt::Key_F2);
     if (hasSources(row->kind)) fillRoles(*menu.addMenu(QObject::tr("Role")), workspace, *row);
-    if (row->kind != RowKind::main && row->kind != RowKind::reference)
+    if (row->kind != RowKind::main && row->kind != RowKind::reference) {
         fillBuses(*menu.addMenu(QObject::tr("Feeds")), workspace, *row);
+        fillSendMenu(*menu.addMenu(QObject::tr("Sends to")), workspace, id);
+    }
+    if (row->kind == RowKind::bus)
+        menu.addAction(QObject::tr("Remove this bus"), &workspace,
+                       [&workspace, id] { workspace.removeBus(id); });
     if (hasSources(row->kind) && row->sources.size() == 1)
         fillPairs(*menu.addMenu(QObject::tr("Pair with")), workspace, *row);
     if (row->sources.size() == 2) {

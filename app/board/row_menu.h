@@ -9,6 +9,8 @@ namespace ember::app {
 
 // Fills a menu for one row; every choice is one undoable edit.
 void fillRowMenu(QMenu& menu, Workspace& workspace, const std::string& row);
+// The buses a row may be sent to, those it is sent to ticked, and one that is new.
+void fillSendMenu(QMenu& menu, Workspace& workspace, const std::string& row);
 // Asks for a row's name in a small window; nothing happens when it is cancelled.
 void askName(QWidget* parent, Workspace& workspace, const std::string& row);
 

@@ -3,6 +3,7 @@
 #include "core/base/error.h"
 #include "core/session/file.h"
 #include "core/session/kit.h"
+#include "core/session/routing.h"
 
 #include <QCoreApplication>
 #include <QDir>
@@ -144,6 +145,15 @@ void Workspace::setRole(const std::string& row, Role role) {
 }
 void Workspace::setBus(const std::string& row, const std::string& bus) {
     attempt([&] { return withBus(session(), row, bus); });
+}
+void Workspace::removeBus(const std::string& bus) {
+    attempt([&] { return withBusRemoved(session(), bus); });
+}
+void Workspace::setSend(const std::string& row, const Send& send, const std::string& gesture) {
+    attempt([&] { return withSend(session(), row, send); }, gesture);
+}
+void Workspace::removeSend(const std::string& row, const std::string& bus) {
+    attempt([&] { return withSendRemoved(session(), row, bus); });
 }
 void Workspace::pair(const std::string& left, const std::string& right) {
     attempt([&] { return withPaired(session(), left, right); });

@@ -50,6 +50,10 @@ class Workspace : public QObject {
     void rename(const std::string& row, const std::string& name);
     void setRole(const std::string& row, Role role);
     void setBus(const std::string& row, const std::string& bus);
+    void removeBus(const std::string& bus);
+    // In place of the row's send to the same bus.
+    void setSend(const std::string& row, const Send& send, const std::string& gesture = {});
+    void removeSend(const std::string& row, const std::string& bus);
     void pair(const std::string& left, const std::string& right);
     void part(const std::string& row);
     void exchangeSides(const std::string& row);

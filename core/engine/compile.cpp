@@ -10,6 +10,7 @@
 #include <functional>
 #include <set>
 #include <string>
+#include <utility>
 
 namespace ember {
 namespace {
@@ -35,7 +36,13 @@ class Compiler {
                    rows_[i]->name);
             makeNode(static_cast<int>(i));
         }
+        for (std::size_t i = 0; i < rows_.size(); ++i) listen(static_cast<int>(i));
         for (std::size_t i = 0; i < rows_.size(); ++i) connect(static_cast<int>(i));
+        for (const Row& from : plan_.session.rows) {
+            std::vector<char>& row = plan_.leads.emplace_back();
+            for (const Row& to : plan_.session.rows)
+                row.push_back(leadsTo(plan_.session, from.id, to.id) ? 1 : 0);
+        }
         order();
         plan_.time.prepare(longest_, plan_.options.maxBlocks);
     }
@@ -62,6 +69,7 @@ class Compiler {
         Node& node = plan_.nodes[static_cast<std::size_t>(index)];
         const double rate = plan_.session.sampleRate;
         node.id = row.id;
+        node.row = static_cast<std::size_t>(&row - plan_.session.rows.data());
         node.part = partOf(row);
         node.kind = row.kind;
         node.channels = channelCount(row);
@@ -71,6 +79,7 @@ class Compiler {
         node.meter = std::make_unique<MeterCells>(node.stages.size());
         const auto frames = static_cast<std::size_t>(plan_.options.maxBlocks) * kBlock;
         for (auto& out : node.out) out.assign(frames, 0.0F);
+        node.sends.resize(row.sends.size());
         if (hasSources(row.kind)) openSources(row, node, rate);
     }
 
@@ -106,9 +115,15 @@ class Compiler {
 
     void connect(int index) {
         const Row& row = *rows_[static_cast<std::size_t>(index)];
+        feed(index, row.parent, nullptr);
+        for (std::size_t i = 0; i < row.sends.size(); ++i)
+            plan_.nodes[static_cast<std::size_t>(index)].sends[i] =
+                feed(index, row.sends[i].to, &row.sends[i]);
+    }
+
+    void listen(int index) {
+        const Row& row = *rows_[static_cast<std::size_t>(index)];
         Node& node = plan_.nodes[static_cast<std::size_t>(index)];
-        if (const int parent = find(row.parent); parent >= 0 && heard(row))
-            plan_.nodes[static_cast<std::size_t>(parent)].inputs.push_back({index, {}});
         for (std::size_t s = 0; s < row.chain.size(); ++s) {
             const int key = row.chain[s].key.empty() ? -1 : find(row.chain[s].key);
             if (key < 0) continue;
@@ -119,53 +134,80 @@ class Compiler {
         }
     }
 
+    // A way of sound out of row `index`; where it comes in. Into what is heard comes only what is
+    // heard; those that listen to a bus hear all its members.
+    Place feed(int index, const std::string& to, const Send* send) {
+        const int at = find(to);
+        if (at < 0) return {};
+        const Row& row = *rows_[static_cast<std::size_t>(index)];
+        Node& node = plan_.nodes[static_cast<std::size_t>(index)];
+        Node& into = plan_.nodes[static_cast<std::size_t>(at)];
+        const bool unheard = heard(*rows_[static_cast<std::size_t>(at)]) && !heard(row);
+        if (unheard && !into.tapped) return {};
+        std::vector<PlanEdge>& inputs = unheard ? into.keyInputs : into.inputs;
+        inputs.emplace_back(index, send, node.channels, plan_.session.sampleRate);
+        if (inputs.back().before()) {
+            node.takenBefore = true;
+            for (auto& side : node.beforeFader) side.assign(node.out[0].size(), 0.0F);
+        }
+        return unheard ? Place{} : Place{at, inputs.size() - 1};
+    }
+
     // Levels, latencies and the waits that make all inputs of a bus arrive together.
     void order() {
-        std::vector<int> done(rows_.size(), -1);
+        std::vector<char> done(rows_.size(), 0);
         plan_.levels.assign(1, {});
         for (std::size_t i = 0; i < rows_.size(); ++i) settle(static_cast<int>(i), done);
         for (std::size_t i = 0; i < rows_.size(); ++i) {
             const auto level = static_cast<std::size_t>(plan_.nodes[i].level);
             if (plan_.levels.size() <= level) plan_.levels.resize(level + 1);
             plan_.levels[level].push_back(static_cast<int>(i));
+            if (plan_.nodes[i].source) plan_.sources.push_back(static_cast<int>(i));
         }
     }
 
-    void settle(int index, std::vector<int>& done) {
-        if (done[static_cast<std::size_t>(index)] >= 0) return;
-        done[static_cast<std::size_t>(index)] = 1;
+    void settle(int index, std::vector<char>& done) {
+        if (std::exchange(done[static_cast<std::size_t>(index)], 1) != 0) return;
         Node& node = plan_.nodes[static_cast<std::size_t>(index)];
-        node.level = hasSources(node.kind) ? 0 : 1;
-        int latest = 0;
-        for (const Input& input : node.inputs) {
-            settle(input.row, done);
-            const Node& from = plan_.nodes[static_cast<std::size_t>(input.row)];
-            latest = std::max(latest, from.latency);
+        node.level = node.source ? 0 : 1;
+        node.eachInput([&](const PlanEdge& edge) {
+            settle(edge.from(), done);
+            const Node& from = plan_.nodes[static_cast<std::size_t>(edge.from())];
+            node.tapLatency = std::max(node.tapLatency, from.latency);
             node.level = std::max(node.level, from.level + 1);
-        }
-        for (Input& input : node.inputs) {
-            Node& from = plan_.nodes[static_cast<std::size_t>(input.row)];
-            from.compensation = latest - from.latency;
-            input.wait.prepare(2, from.compensation);
-        }
-        node.latency = latest;
+        });
+        node.eachInput([&](PlanEdge& edge) {
+            edge.setWait(node.tapLatency -
+                         plan_.nodes[static_cast<std::size_t>(edge.from())].latency);
+        });
+        node.latency = node.tapLatency;
         for (PlanStage& stage : node.stages) {
-            if (stage.keyRow >= 0)
-                stage.keyDelay.prepare(plan_.nodes[static_cast<std::size_t>(stage.keyRow)].channels,
-                                       node.latency);
+            if (stage.keyRow >= 0) waitForKey(node, stage, done);
             stage.entersAt = node.latency;
             node.latency += stage.latency();
             if (stage.processor().wantsStrokes())
-                placeStrokes(rows_[static_cast<std::size_t>(index)]->id, node, stage);
+                placeStrokes(node, stage,
+                             rows_[static_cast<std::size_t>(index)]
+                                 ->chain[static_cast<std::size_t>(&stage - node.stages.data())]);
         }
     }
 
-    // The strokes of the row's drum (or of the row it is keyed by), and when they come to the
-    // stage.
-    void placeStrokes(const std::string& row, const Node& node, PlanStage& stage) {
-        const std::string source =
-            stage.keyRow >= 0 ? rows_[static_cast<std::size_t>(stage.keyRow)]->id : row;
-        const std::string drum = drumOfRow(plan_.session, source);
+    // A key and the signal it acts on come to a stage together: whichever is earlier waits.
+    void waitForKey(Node& node, PlanStage& stage, std::vector<char>& done) {
+        const Node& key = plan_.nodes[static_cast<std::size_t>(stage.keyRow)];
+        // A recording is there before anything is played; a bus only once it is fed.
+        if (!key.source) {
+            settle(stage.keyRow, done);
+            node.level = std::max(node.level, key.level + 1);
+        }
+        stage.keyDelay.prepare(key.channels, std::max(0, node.latency - key.tapLatency));
+        stage.wait.prepare(node.channels, std::max(0, key.tapLatency - node.latency));
+        node.latency = std::max(node.latency, key.tapLatency);
+    }
+
+    // The strokes that drive a stage, and when they come to it.
+    void placeStrokes(const Node& node, PlanStage& stage, const Stage& set) {
+        const std::string drum = drumDriving(plan_.session, node.id, set);
         std::vector<Event> events;
         for (const Stroke& stroke : plan_.session.strokes.get()) {
             if (stroke.drum != drum) continue;
@@ -213,11 +255,10 @@ std::unique_ptr<Plan> compile(const Session& session, AudioStore& store, const P
     if (options.threads > 1) impl->arena = std::make_unique<tbb::task_arena>(options.threads);
     Compiler(*impl, store, progress).compileAll();
     impl->silence.assign(static_cast<std::size_t>(options.maxBlocks) * kBlock, 0.0F);
+    impl->refreshAudible();
     for (Node& node : impl->nodes) {
-        if (const Row* row = findRow(impl->session, node.id)) {
-            node.seat().setAudible(audible(impl->session, *row));
-            node.seat().reset();
-        }
+        node.seat().reset();
+        node.eachInput([](PlanEdge& edge) { edge.settle(); });
     }
     return std::unique_ptr<Plan>(new Plan(std::move(impl)));
 }

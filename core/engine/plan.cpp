@@ -7,15 +7,51 @@
 #include <bit>
 
 namespace ember {
-bool audible(const Session& session, const Row& row) {
-    if (row.mute) return false;
+
+namespace {
+
+// Whether what is soloed lies on the way that goes in at `in` and comes from `out`, before or
+// behind; also where nothing is soloed. `leads` tells, by places, whether one row leads to another.
+template <typename Leads>
+bool soloOpens(const Session& session, std::size_t in, std::size_t out, Leads leads) {
     bool any = false;
-    for (const Row& other : session.rows) any = any || other.solo;
-    if (!any || row.kind == RowKind::main) return true;
-    return std::any_of(session.rows.begin(), session.rows.end(), [&](const Row& other) {
-        return other.solo &&
-               (leadsTo(session, row.id, other.id) || leadsTo(session, other.id, row.id));
-    });
+    for (std::size_t s = 0; s < session.rows.size(); ++s) {
+        if (!session.rows[s].solo) continue;
+        any = true;
+        if (leads(in, s) || leads(s, out)) return true;
+    }
+    return !any;
+}
+
+template <typename Leads>
+bool audible(const Session& session, std::size_t place, Leads leads) {
+    const Row& row = session.rows[place];
+    return !row.mute && (row.kind == RowKind::main || soloOpens(session, place, place, leads));
+}
+
+}  // namespace
+
+bool audible(const Session& session, const Row& row) {
+    const auto place = std::find_if(session.rows.begin(), session.rows.end(),
+                                    [&](const Row& r) { return r.id == row.id; });
+    return audible(session, static_cast<std::size_t>(place - session.rows.begin()),
+                   [&](std::size_t from, std::size_t to) {
+                       return leadsTo(session, session.rows[from].id, session.rows[to].id);
+                   });
+}
+
+void Plan::Impl::refreshAudible() {
+    const auto leading = [&](std::size_t from, std::size_t to) { return leads[from][to] != 0; };
+    for (Node& node : nodes) {
+        node.seat().setAudible(audible(session, node.row, leading));
+        node.eachInput([&](PlanEdge& edge) {
+            const std::size_t from = nodes[static_cast<std::size_t>(edge.from())].row;
+            // What a seat closes is closed there.
+            edge.setOpen(audible(session, from, leading)
+                             ? soloOpens(session, node.row, from, leading)
+                             : !edge.before());
+        });
+    }
 }
 
 Plan::Plan(std::unique_ptr<Impl> impl) : impl_(std::move(impl)) {}
@@ -32,10 +68,17 @@ Frames Plan::adopt(const Plan& other) {
 void Plan::move(const PlanMove& m) {
     Impl& p = *impl_;
     Node& node = p.nodes[static_cast<std::size_t>(m.row)];
-    Row* row = findRow(p.session, node.id);
     if (m.kind == Move::Kind::mute || m.kind == Move::Kind::solo) {
-        (m.kind == Move::Kind::mute ? row->mute : row->solo) = m.value >= 0.5;
+        Row& row = p.session.rows[node.row];
+        (m.kind == Move::Kind::mute ? row.mute : row.solo) = m.value >= 0.5;
         p.refreshAudible();
+        return;
+    }
+    if (m.kind == Move::Kind::sendOn || m.kind == Move::Kind::sendLevel ||
+        m.kind == Move::Kind::sendPan) {
+        const Place at = node.sends[static_cast<std::size_t>(m.stage)];
+        if (at.row >= 0)
+            p.nodes[static_cast<std::size_t>(at.row)].inputs[at.input].move(m.kind, m.value);
         return;
     }
     PlanStage& stage = node.stages[static_cast<std::size_t>(m.stage)];
@@ -106,11 +149,20 @@ int Plan::longestLatency() const {
     for (const Node& node : impl_->nodes) longest = std::max(longest, node.latency);
     return longest;
 }
-int Plan::compensation(int row) const {
-    return impl_->nodes[static_cast<std::size_t>(row)].compensation;
+std::vector<Plan::Input> Plan::inputs(int row) const {
+    std::vector<Input> out;
+    for (const PlanEdge& edge : impl_->nodes[static_cast<std::size_t>(row)].inputs)
+        out.push_back({edge.from(), edge.before(), edge.gain(0), edge.gain(1), edge.wait()});
+    return out;
+}
+const float* Plan::beforeFader(int row, int channel) const {
+    return impl_->nodes[static_cast<std::size_t>(row)].beforeFader[channel].data();
 }
 Frames Plan::length() const {
     return impl_->length;
+}
+double Plan::sampleRate() const {
+    return impl_->session.sampleRate;
 }
 std::int64_t Plan::stoppedBlocks() const {
     return impl_->stopped.load(std::memory_order_relaxed);

@@ -2,7 +2,8 @@
 //
 // compile() turns a session into an immutable order of operations with every buffer,
 // filter and delay line allocated. Rows of one level are independent of each other;
-// every path into a bus is delayed to the latest one, so all of them arrive together.
+// every path into a bus is delayed to the latest one, so all of them arrive together: rows, buses
+// and sends alike.
 // The sum of a bus is taken in the session's order and does not depend on threads.
 #pragma once
 
@@ -41,7 +42,7 @@ struct PlanOptions {
 // A Move with names resolved to places in a plan.
 struct PlanMove {
     Move::Kind kind = Move::Kind::value;
-    int row = 0, stage = 0, parameter = 0;
+    int row = 0, stage = 0, parameter = 0;  // `stage`: place in the chain, or among the sends
     double value = 0.0;
 };
 
@@ -88,10 +89,19 @@ class Plan {
     [[nodiscard]] int latency(int row) const;
     [[nodiscard]] int latency() const;  // of main
     [[nodiscard]] int longestLatency() const;
-    // Frames by which a row's output waits at its bus.
-    [[nodiscard]] int compensation(int row) const;
+    // What feeds a row, in the order in which it is summed.
+    struct Input {
+        int from = 0;                    // row
+        bool before = false;             // taken before its fader
+        double left = 1.0, right = 1.0;  // gain of its sides, once nothing moves
+        int wait = 0;                    // frames until the latest is there
+    };
+    [[nodiscard]] std::vector<Input> inputs(int row) const;
+    // What a row's chain gave its fader in the last run; only where a send takes it there.
+    [[nodiscard]] const float* beforeFader(int row, int channel) const;
     // The longest recording's end in song time.
     [[nodiscard]] Frames length() const;
+    [[nodiscard]] double sampleRate() const;
     // NaN or infinite blocks that were stopped at their row since the start.
     [[nodiscard]] std::int64_t stoppedBlocks() const;
     // Recordings that could not be opened, one sentence each; their rows are silent.
@@ -112,7 +122,8 @@ class Plan {
 std::unique_ptr<Plan> compile(const Session& session, AudioStore& store,
                               const PlanOptions& options = {}, const Progress& progress = {});
 
-// Whether a row is heard, given mutes and solos (a soloed row opens its buses and members).
+// Whether a row is heard, given mutes and solos (a soloed row opens all that feeds it and all that
+// it feeds).
 bool audible(const Session& session, const Row& row);
 
 }  // namespace ember

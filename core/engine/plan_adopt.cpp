@@ -36,15 +36,22 @@ bool Plan::Impl::adopt(Node& node, const Node& before, const Impl& other) {
         // What waits in it is of another time where it stands at another place now.
         if (stage.latency() > 0 && stage.entersAt != same->entersAt) filled = false;
         if (!stage.keyDelay.adopt(same->keyDelay)) filled = false;
+        if (!stage.wait.adopt(same->wait)) filled = false;
     }
-    for (Input& input : node.inputs) {
-        const std::uint64_t from = nodes[static_cast<std::size_t>(input.row)].part;
+    filled = adopt(node.inputs, before.inputs, other) && filled;
+    return adopt(node.keyInputs, before.keyInputs, other) && filled;
+}
+
+bool Plan::Impl::adopt(std::vector<PlanEdge>& edges, const std::vector<PlanEdge>& before,
+                       const Impl& other) {
+    bool filled = true;
+    for (PlanEdge& edge : edges) {
+        const std::uint64_t from = nodes[static_cast<std::size_t>(edge.from())].part;
         const auto same =
-            std::find_if(before.inputs.begin(), before.inputs.end(), [&](const Input& candidate) {
-                return other.nodes[static_cast<std::size_t>(candidate.row)].part == from;
+            std::find_if(before.begin(), before.end(), [&](const PlanEdge& candidate) {
+                return other.nodes[static_cast<std::size_t>(candidate.from())].part == from;
             });
-        const bool goesOn =
-            same != before.inputs.end() ? input.wait.adopt(same->wait) : input.wait.frames() == 0;
+        const bool goesOn = same != before.end() ? edge.adopt(*same) : edge.wait() == 0;
         filled = filled && goesOn;
     }
     return filled;

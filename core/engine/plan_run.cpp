@@ -24,10 +24,10 @@ void Plan::Impl::forEach(const std::vector<int>& rows, Work work) {
 
 void Plan::Impl::run(std::span<const BlockPlay> blocks) {
     time.begin(blocks);
-    forEach(levels[0], [&](Node& node, int row) { readSource(node, row, blocks); });
-    for (std::size_t level = 0; level < levels.size(); ++level) {
-        forEach(levels[level], [&](Node& node, int row) {
-            if (level > 0) sumInputs(node, blocks.size());
+    forEach(sources, [&](Node& node, int row) { readSource(node, row, blocks); });
+    for (const std::vector<int>& level : levels) {
+        forEach(level, [&](Node& node, int row) {
+            if (!node.source) sumInputs(node, blocks.size());
             runChain(node, row, blocks.size());
         });
     }
@@ -48,6 +48,7 @@ void Plan::Impl::runStage(Node& node, int row, int index, int b) {
         for (int c = 0; c < other.channels; ++c)
             std::copy_n(other.tap[c].data() + b * kBlock, kBlock, copy[c]);
         stage.keyDelay.process(key);
+        stage.wait.process({{io.channel[0], io.channel[1]}, node.channels, kBlock});
         stage.process(io, &key, time, b, node.moved(session.sampleRate));
     } else {
         stage.process(io, nullptr, time, b, node.moved(session.sampleRate));
@@ -64,29 +65,26 @@ void Plan::Impl::readSource(Node& node, int row, std::span<const BlockPlay> bloc
         const int at = static_cast<int>(b);
         node.source->read(blocks[b], node.block(at, node.channels));
         runStage(node, row, 0, at);
-        if (!node.tapped) continue;
-        for (int c = 0; c < node.channels; ++c) {
-            std::copy_n(node.out[c].data() + at * kBlock, kBlock, node.tap[c].data() + at * kBlock);
-        }
+        if (node.tapped) node.keep(at, node.channels, node.tap);
     }
 }
 
+void Plan::Impl::add(PlanEdge& edge, std::size_t b, const AudioBlock& sum) {
+    const Node& from = nodes[static_cast<std::size_t>(edge.from())];
+    const auto& sides = edge.before() ? from.beforeFader : from.out;
+    edge.add(sides[0].data() + b * kBlock, sides[1].data() + b * kBlock, sum);
+}
+
 void Plan::Impl::sumInputs(Node& node, std::size_t blocks) {
-    float copy[2][kBlock];
     for (std::size_t b = 0; b < blocks; ++b) {
         const AudioBlock io = node.block(static_cast<int>(b), 2);
         for (int c = 0; c < 2; ++c) std::fill_n(io.channel[c], kBlock, 0.0F);
-        for (Input& input : node.inputs) {
-            const Node& from = nodes[static_cast<std::size_t>(input.row)];
-            const bool waits = input.wait.frames() > 0;
-            for (int c = 0; c < 2 && waits; ++c)
-                std::copy_n(from.out[c].data() + b * kBlock, kBlock, copy[c]);
-            if (waits) input.wait.process({{copy[0], copy[1]}, 2, kBlock});
-            for (int c = 0; c < 2; ++c) {
-                const float* in = waits ? copy[c] : from.out[c].data() + b * kBlock;
-                for (int i = 0; i < kBlock; ++i) io.channel[c][i] += in[i];
-            }
-        }
+        for (PlanEdge& edge : node.inputs) add(edge, b, io);
+        if (!node.tapped) continue;
+        node.keep(static_cast<int>(b), 2, node.tap);
+        const AudioBlock tap{
+            {node.tap[0].data() + b * kBlock, node.tap[1].data() + b * kBlock}, 2, kBlock};
+        for (PlanEdge& edge : node.keyInputs) add(edge, b, tap);
     }
 }
 
@@ -98,6 +96,7 @@ void Plan::Impl::guard(Node& node, const AudioBlock& io) {
     }
     if (probe == 0.0F) return;
     for (int c = 0; c < 2; ++c) std::fill_n(io.channel[c], kBlock, 0.0F);
+    for (auto& side : node.beforeFader) std::fill(side.begin(), side.end(), 0.0F);
     for (PlanStage& stage : node.stages) stage.processor().reset();
     stopped.fetch_add(1, std::memory_order_relaxed);
 }
@@ -115,10 +114,17 @@ void Plan::Impl::measure(Node& node, std::size_t blocks) {
 }
 
 void Plan::Impl::runChain(Node& node, int row, std::size_t blocks) {
-    const int first = node.source ? 1 : 0;
+    const int first = node.source ? 1 : 0, seat = static_cast<int>(node.stages.size()) - 1;
     for (std::size_t b = 0; b < blocks; ++b) {
-        for (int s = first; s < static_cast<int>(node.stages.size()); ++s)
-            runStage(node, row, s, static_cast<int>(b));
+        const int at = static_cast<int>(b);
+        for (int s = first; s < seat; ++s) runStage(node, row, s, at);
+        if (node.takenBefore) {
+            node.keep(at, node.channels, node.beforeFader);
+            if (node.channels == 1)
+                std::copy_n(node.beforeFader[0].data() + at * kBlock, kBlock,
+                            node.beforeFader[1].data() + at * kBlock);
+        }
+        runStage(node, row, seat, at);
         guard(node, node.block(static_cast<int>(b), 2));
     }
     measure(node, blocks);

@@ -39,6 +39,8 @@ class PlanStage {
     // Place of the row's key source, or -1; the key waits as long as the signal has until here.
     int keyRow = -1;
     DelayLine keyDelay;
+    // What a bus tells comes late: the signal waits for it in front of the stage.
+    DelayLine wait;
     // What drives the processor, and how many frames after the source plays it a stroke comes to
     // it: the latency up to here with its own, less its lead.
     EventTrack track;

@@ -49,17 +49,23 @@ RenderReport renderToFile(const Session& session, AudioStore& store, const Rende
                           const std::filesystem::path& file, SampleDepth depth,
                           const Progress& progress = {});
 
-// Stems as 32-bit float: folder/pre-bus holds every element as it enters its bus,
-// folder/through-buses the same carried through its buses with the gains that the full mix
-// caused there. All stems begin at the same instant as the mix.
+// Stems as 32-bit float: folder/pre-bus holds every element as it enters its bus (a send behind the
+// fader takes the same at the send's gain), folder/through-buses the same carried through its buses
+// and those it is sent to, with the gains that the full mix caused there. The second sum to the
+// mix. All stems begin at the same instant as the mix.
 RenderReport renderStems(const Session& session, AudioStore& store, const RenderOptions& options,
                          const std::filesystem::path& folder, const Progress& progress = {});
 
-// A row's part of the mix: an element (with options.withGuests a guest too) carried through its
-// buses with the gains that the whole mix caused there, as the stems through the buses are; in
-// memory, two channels, without a tail. Throws Error for a row that nothing feeds to main.
+// A row's part of the mix: an element (with options.withGuests a guest too) carried through all
+// that it feeds with the gains that the whole mix caused there, as the stems through the buses are;
+// in memory, two channels, without a tail. Throws Error for a row that nothing feeds to main.
 AudioBuffer renderPart(const Session& session, AudioStore& store, const std::string& row,
                        const RenderOptions& options, const Progress& progress = {});
+
+// What a row gives its bus, with all that is heard in it and nothing else; in memory, two channels,
+// without a tail. Throws Error for a row that is not rendered.
+AudioBuffer renderRow(const Session& session, AudioStore& store, const std::string& row,
+                      const RenderOptions& options, const Progress& progress = {});
 
 // Where the last sound of the mix ends, frames from song zero: where half a second stays under
 // -90 dBFS after the last recording, which it is at least and ten seconds more at most.

@@ -1,12 +1,13 @@
 // Stems: every element before its bus, and carried through its buses.
 //
-// The buses of the full mix run once. Beside them every element has a shadow of its path
-// to main, whose level-driven processors do not listen but apply the gain the full
-// mix caused in the same block. As long as every bus processor is linear once its gain
-// is given, the shadows sum to the mix; the residue is measured and reported either way.
+// The buses of the full mix run once. Beside them every element has a shadow of every bus that it
+// comes into, by its bus or by sends, whose level-driven processors do not listen but apply the
+// gain the full mix caused in the same block. As long as every bus processor is linear once its
+// gain is given, the shadows sum to the mix; the residue is measured and reported either way.
 
 #include "core/base/error.h"
 #include "core/dsp/delay_line.h"
+#include "core/dsp/seat.h"
 #include "core/engine/render.h"
 #include "core/session/graph.h"
 
@@ -23,69 +24,114 @@ struct ShadowStage {
     DelayLine dry;
 };
 
-// One element's way through one bus.
+// One element's part of what a bus holds.
 struct ShadowBus {
-    int bus = 0, from = 0;  // rows of the plan; `from` is the element or the bus before
-    const ShadowBus* before = nullptr;
-    DelayLine wait;
+    struct Input {
+        Plan::Input edge;
+        const ShadowBus* bus = nullptr;  // the shadow it comes from; null: the element itself
+        DelayLine wait;
+    };
+    int row = 0;  // of the plan
+    std::vector<Input> inputs;
     std::vector<ShadowStage> stages;
-    float signal[2][kBlock] = {};
+    float signal[2][kBlock] = {}, beforeFader[2][kBlock] = {};
 };
+
+// Adds a block to a sum as an edge does that stands still.
+template <typename Sum>
+void addEdge(const Plan::Input& edge, DelayLine& wait, const float* const (&from)[2],
+             Sum (&sum)[2][kBlock]) {
+    float copy[2][kBlock];
+    for (int c = 0; c < 2; ++c) std::copy_n(from[c], kBlock, copy[c]);
+    wait.process({{copy[0], copy[1]}, 2, kBlock});
+    for (int c = 0; c < 2; ++c) {
+        const auto gain = static_cast<float>(c == 0 ? edge.left : edge.right);
+        for (int k = 0; k < kBlock; ++k) sum[c][k] += static_cast<Sum>(gain * copy[c][k]);
+    }
+}
 
 class StemObserver : public PlanObserver {
   public:
     void build(const Plan& plan, const Session& session, const std::vector<int>& elements) {
         plan_ = &plan;
+        session_ = &session;
         for (const int element : elements) {
-            auto& path = paths_.emplace_back();
-            int from = element;
-            const ShadowBus* before = nullptr;
-            const std::vector<const Row*> way = wayOut(session, plan.rowId(element));
-            for (const Row* row : std::span(way).subspan(1)) {
-                auto bus = std::make_unique<ShadowBus>();
-                bus->bus = plan.rowIndex(row->id);
-                bus->from = from;
-                bus->before = before;
-                bus->wait.prepare(2, plan.compensation(from));
-                for (const Stage& stage : row->chain) {
-                    ShadowStage& s = bus->stages.emplace_back();
-                    s.processor =
-                        processorType(stage.type)
-                            .make({static_cast<double>(session.sampleRate), 2}, stage.values);
-                    s.dry.prepare(2, s.processor->latency());
-                    exact_ = exact_ && (!stage.on || s.processor->replaysExactly());
-                }
-                from = bus->bus;
-                before = bus.get();
-                path.push_back(std::move(bus));
-            }
+            trees_.emplace_back();
+            grow(trees_.back(), element, plan.rowIndex(mainRow(session)));
         }
     }
 
     void stageDone(int row, int stage, int, const AudioBlock&, const AudioBlock&,
                    const Processor& master, bool on) override {
-        for (auto& path : paths_) {
-            for (auto& bus : path) {
-                if (bus->bus == row) advance(*bus, stage, master, on);
-            }
+        for (const Tree& tree : trees_) {
+            if (const auto bus = tree.find(row); bus != tree.end() && bus->second)
+                advance(*bus->second, stage, master, on);
         }
     }
 
+    // The element's part of the mix in this block.
     [[nodiscard]] const float* output(std::size_t element, int channel) const {
-        return paths_[element].back()->signal[channel];
+        const auto& main = trees_[element].at(plan_->rowIndex(mainRow(*session_)));
+        return main ? main->signal[channel] : nothing_;
     }
     [[nodiscard]] bool exact() const { return exact_; }
 
   private:
+    // By row of the plan; null where the element does not come.
+    using Tree = std::map<int, std::unique_ptr<ShadowBus>>;
+
+    ShadowBus* grow(Tree& tree, int element, int row) {
+        if (const auto known = tree.find(row); known != tree.end()) return known->second.get();
+        auto bus = std::make_unique<ShadowBus>();
+        bus->row = row;
+        for (const Plan::Input& edge : plan_->inputs(row)) {
+            const bool own = edge.from == element;
+            const bool source = hasSources(findRow(*session_, plan_->rowId(edge.from))->kind);
+            const ShadowBus* from = own || source ? nullptr : grow(tree, element, edge.from);
+            if (!own && from == nullptr) continue;
+            ShadowBus::Input& input = bus->inputs.emplace_back();
+            input.edge = edge;
+            input.bus = from;
+            input.wait.prepare(2, edge.wait);
+        }
+        if (bus->inputs.empty()) bus = nullptr;
+        if (bus) copyChain(*bus);
+        return tree.emplace(row, std::move(bus)).first->second.get();
+    }
+
+    void copyChain(ShadowBus& bus) {
+        const Row& row = *findRow(*session_, plan_->rowId(bus.row));
+        for (const Stage& stage : row.chain) {
+            ShadowStage& s = bus.stages.emplace_back();
+            s.processor = processorType(stage.type)
+                              .make({static_cast<double>(session_->sampleRate), 2}, stage.values);
+            s.dry.prepare(2, s.processor->latency());
+            exact_ = exact_ && (!stage.on || s.processor->replaysExactly());
+        }
+        auto& seat = static_cast<Seat&>(*bus.stages.back().processor);
+        seat.setAudible(audible(*session_, row));
+        seat.reset();
+    }
+
     void advance(ShadowBus& bus, int stage, const Processor& master, bool on) const {
         const AudioBlock io{{bus.signal[0], bus.signal[1]}, 2, kBlock};
         if (stage == 0) {
-            for (int c = 0; c < 2; ++c) {
-                const float* from =
-                    bus.before != nullptr ? bus.before->signal[c] : plan_->output(bus.from, c);
-                std::copy_n(from, kBlock, bus.signal[c]);
+            for (auto& side : bus.signal) std::fill_n(side, kBlock, 0.0F);
+            for (ShadowBus::Input& input : bus.inputs) {
+                const float* from[2];
+                for (int c = 0; c < 2; ++c) {
+                    const bool before = input.edge.before;
+                    if (input.bus != nullptr)
+                        from[c] = before ? input.bus->beforeFader[c] : input.bus->signal[c];
+                    else
+                        from[c] = before ? plan_->beforeFader(input.edge.from, c)
+                                         : plan_->output(input.edge.from, c);
+                }
+                addEdge(input.edge, input.wait, from, bus.signal);
             }
-            bus.wait.process(io);
+        }
+        if (stage + 1 == static_cast<int>(bus.stages.size())) {
+            for (int c = 0; c < 2; ++c) std::copy_n(bus.signal[c], kBlock, bus.beforeFader[c]);
         }
         ShadowStage& s = bus.stages[static_cast<std::size_t>(stage)];
         if (on) {
@@ -96,7 +142,9 @@ class StemObserver : public PlanObserver {
     }
 
     const Plan* plan_ = nullptr;
-    std::vector<std::vector<std::unique_ptr<ShadowBus>>> paths_;
+    const Session* session_ = nullptr;
+    std::vector<Tree> trees_;
+    float nothing_[kBlock] = {};
     bool exact_ = true;
 };
 
@@ -127,32 +175,27 @@ class StemFile {
     std::vector<float> piece_;
 };
 
-// The elements of a bus, each waiting for the latest, as the bus itself sums them.
+// What elements give a bus by their stems, each at its own gain and waiting for the latest, as the
+// bus itself sums them.
 class PreBusSum {
   public:
-    PreBusSum(const Plan& plan, const std::vector<int>& elements) : plan_(plan) {
-        for (const int e : elements) {
-            rows_.push_back(e);
-            waits_.emplace_back().prepare(2, plan.compensation(e));
-        }
+    PreBusSum(const Plan& plan, std::vector<Plan::Input> inputs)
+        : plan_(plan), inputs_(std::move(inputs)) {
+        for (const Plan::Input& edge : inputs_) waits_.emplace_back().prepare(2, edge.wait);
     }
     void next() {
         for (auto& s : sum_) std::fill_n(s, kBlock, 0.0);
-        for (std::size_t i = 0; i < rows_.size(); ++i) {
-            float copy[2][kBlock];
-            const AudioBlock io{{copy[0], copy[1]}, 2, kBlock};
-            for (int c = 0; c < 2; ++c) std::copy_n(plan_.output(rows_[i], c), kBlock, copy[c]);
-            waits_[i].process(io);
-            for (int c = 0; c < 2; ++c) {
-                for (int k = 0; k < kBlock; ++k) sum_[c][k] += static_cast<double>(copy[c][k]);
-            }
+        for (std::size_t i = 0; i < inputs_.size(); ++i) {
+            const float* from[2];
+            for (int c = 0; c < 2; ++c) from[c] = plan_.output(inputs_[i].from, c);
+            addEdge(inputs_[i], waits_[i], from, sum_);
         }
     }
     double sum_[2][kBlock] = {};
 
   private:
     const Plan& plan_;
-    std::vector<int> rows_;
+    std::vector<Plan::Input> inputs_;
     std::vector<DelayLine> waits_;
 };
 
@@ -170,6 +213,30 @@ class BusInputs : public StemObserver {
     }
     std::map<int, std::array<std::array<float, kBlock>, 2>> input;
 };
+
+// A whole run of a plan, of which one signal that comes `late` frames late is kept.
+template <typename Heard>
+AudioBuffer collect(Plan& plan, Frames late, const char* what, const Progress& progress,
+                    Heard heard) {
+    AudioBuffer out;
+    out.sampleRate = plan.sampleRate();
+    out.channels.resize(2);
+    const Frames total = plan.length() + late;
+    for (Frames position = 0; position < total; position += kBlock) {
+        const BlockPlay play{BlockPlay::Mode::play, position, 0};
+        plan.run({&play, 1});
+        for (int c = 0; c < 2; ++c) {
+            const float* block = heard(c);
+            for (int k = 0; k < kBlock; ++k) {
+                if (position + k >= late && position + k < total)
+                    out.channels[static_cast<std::size_t>(c)].push_back(block[k]);
+            }
+        }
+        if (position % (64 * kBlock) == 0)
+            report(progress, static_cast<double>(position) / static_cast<double>(total), what);
+    }
+    return out;
+}
 
 }  // namespace
 
@@ -207,7 +274,6 @@ RenderReport renderStems(const Session& session, AudioStore& store, const Render
     result.tail = length - plan->length();
     result.stems.busesReplayExactly = observer.exact();
     std::vector<std::unique_ptr<StemFile>> pre, through;
-    std::map<int, std::vector<int>> members;  // elements that feed a bus directly
     for (const int e : elements) {
         const std::string name = plan->rowId(e) + ".wav";
         for (const char* sub : {"pre-bus", "through-buses"}) {
@@ -219,16 +285,16 @@ RenderReport renderStems(const Session& session, AudioStore& store, const Render
         through.push_back(std::make_unique<StemFile>(folder / "through-buses" / name,
                                                      session.sampleRate, from + plan->latency(),
                                                      to - from));
-        members[plan->rowIndex(findRow(session, plan->rowId(e))->parent)].push_back(e);
     }
-    // Only buses fed by elements alone can be checked against the sum of their members.
+    // Only a bus that elements alone feed, behind their faders, can be checked against its stems.
     std::map<int, PreBusSum> sums;
-    for (const auto& [bus, rows] : members) {
-        const bool busesToo = std::any_of(session.rows.begin(), session.rows.end(),
-                                          [&, id = plan->rowId(bus)](const Row& r) {
-                                              return !hasSources(r.kind) && r.parent == id;
-                                          });
-        if (!busesToo) sums.emplace(bus, PreBusSum(*plan, rows));
+    for (int r = 0; r < plan->rowCount(); ++r) {
+        const std::vector<Plan::Input> inputs = plan->inputs(r);
+        const bool stems = std::all_of(inputs.begin(), inputs.end(), [&](const Plan::Input& edge) {
+            return !edge.before &&
+                   std::find(elements.begin(), elements.end(), edge.from) != elements.end();
+        });
+        if (!inputs.empty() && stems) sums.emplace(r, PreBusSum(*plan, inputs));
     }
 
     double worstPre = 0.0, worstThrough = 0.0;
@@ -280,25 +346,19 @@ AudioBuffer renderPart(const Session& session, AudioStore& store, const std::str
     if (element < 0 || wanted == nullptr || !hasSources(wanted->kind) || wanted->parent.empty())
         throw Error("“" + row + "” is no part of the mix.");
     observer.build(*plan, session, {element});
-    AudioBuffer out;
-    out.sampleRate = session.sampleRate;
-    out.channels.resize(2);
-    const Frames late = plan->latency(), total = plan->length() + late;
-    for (Frames position = 0; position < total; position += kBlock) {
-        const BlockPlay play{BlockPlay::Mode::play, position, 0};
-        plan->run({&play, 1});
-        for (int c = 0; c < 2; ++c) {
-            const float* heard = observer.output(0, c);
-            for (int k = 0; k < kBlock; ++k) {
-                if (position + k >= late && position + k < total)
-                    out.channels[static_cast<std::size_t>(c)].push_back(heard[k]);
-            }
-        }
-        if (position % (64 * kBlock) == 0)
-            report(progress, static_cast<double>(position) / static_cast<double>(total),
-                   "Listening to the mix");
-    }
-    return out;
+    return collect(*plan, plan->latency(), "Listening to the mix", progress,
+                   [&](int c) { return observer.output(0, c); });
+}
+
+AudioBuffer renderRow(const Session& session, AudioStore& store, const std::string& row,
+                      const RenderOptions& options, const Progress& progress) {
+    const auto heard = heardIn(session, row);
+    const auto plan =
+        compile(session, store, {1, 1, options.withGuests, {heard.begin(), heard.end()}, nullptr});
+    const int index = plan->rowIndex(row);
+    if (index < 0) throw Error("“" + row + "” is no part of the mix.");
+    return collect(*plan, plan->latency(index), "Listening to a row", progress,
+                   [&](int c) { return plan->output(index, c); });
 }
 
 }  // namespace ember

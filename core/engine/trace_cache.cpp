@@ -16,18 +16,22 @@ namespace ember {
 namespace {
 
 // Raise it when any processor sounds otherwise or a trace holds something else.
-constexpr const char* kVersion = "trace 1";
+constexpr const char* kTraceVersion = "trace 1";
 
 // Everything a row's trace depends on, as text: its own chain and recordings, and those of all that
 // is heard in it.
 std::string dependsOn(const Session& session, AudioStore& store, const std::string& id) {
-    std::string all = std::string(kVersion) + " " + std::to_string(session.sampleRate) + " " + id;
+    std::string all =
+        std::string(kTraceVersion) + " " + std::to_string(session.sampleRate) + " " + id;
     bool struck = false;
     const auto heard = heardIn(session, id);
     for (const Row& row : session.rows) {
         if (heard.count(row.id) == 0) continue;
         all += "\n" + row.id + " " + std::to_string(static_cast<int>(row.kind)) + " " + row.parent +
                (audible(session, row) ? " heard" : " mute");
+        for (const Send& s : row.sends)
+            all += " > " + s.to + (s.before ? " before " : " after ") + (s.on ? "on " : "off ") +
+                   plainText(s.levelDb, 9) + " " + plainText(s.pan, 9);
         for (const Source& s : row.sources)
             all += " " + store.contentHash(s.file) + " " + std::to_string(s.channel) + " " +
                    plainText(s.offset, 9);

@@ -10,6 +10,7 @@
 #include "core/measure/sound/partials.h"
 #include "core/measure/strokes/stroke_figures.h"
 #include "core/session/graph.h"
+#include "core/session/routing.h"
 
 #include <algorithm>
 #include <cmath>
@@ -26,21 +27,14 @@ RenderOptions heardWithGuests() {
 
 constexpr double kTaken = 0.5;  // dB of attack against body that count as taken
 
-// The row and what it feeds; what its stages listen to plays along unheard.
-Session onlyWayOf(const Session& session, const std::string& id) {
-    std::vector<std::string> way, keys;
-    for (const Row* row : wayOut(session, id)) way.push_back(row->id);
-    std::vector<std::string> rows = way;
-    for (const std::string& row : way) {
-        for (const std::string& key : keysOf(session, row)) {
-            if (std::find(rows.begin(), rows.end(), key) != rows.end()) continue;
-            keys.push_back(key);
-            rows.push_back(key);
-        }
+// The row, and then all that its sound comes into, in the Board's order; what their stages listen
+// to plays along unheard.
+std::vector<std::string> wayOf(const Session& session, const std::string& id) {
+    std::vector<std::string> way{id};
+    for (const Row& row : session.rows) {
+        if (row.id != id && leadsTo(session, id, row.id)) way.push_back(row.id);
     }
-    Session out = withOnlyRows(session, rows);
-    for (const std::string& key : keys) requireRow(out, key).mute = true;
-    return out;
+    return way;
 }
 
 // What the strokes sound like once the stick has passed: power over frequency, of the first side.
@@ -172,7 +166,7 @@ std::string labelOf(const Row& row, const Stage& stage) {
 
 Ledger transientLedger(const Session& session, const KitStrokes& strokes, AudioStore& store,
                        const std::string& id, const Progress& progress) {
-    Session way = onlyWayOf(session, id);
+    Session way = withRowsAndKeys(session, wayOf(session, id));
     requireRow(way, id);
     const std::vector<double> times = strokeTimes(session, strokes, id);
     // Everything off at first; then one stage after the other comes on.
@@ -181,12 +175,12 @@ Ledger transientLedger(const Session& session, const KitStrokes& strokes, AudioS
         Stage stage;
     };
     std::vector<Place> places;
-    for (Row* row : wayOut(way, id)) {
-        for (Stage& stage : row->chain) {
+    for (const std::string& at : wayOf(way, id)) {
+        for (Stage& stage : requireRow(way, at).chain) {
             const bool fixed = stage.type == "align" || stage.type == "seat";
             // Align and seat only move and scale; they belong to what is recorded.
             if (fixed || !stage.on) continue;
-            places.push_back({row->id, stage});
+            places.push_back({at, stage});
             stage.on = false;
         }
     }
@@ -278,7 +272,7 @@ std::string colourText(const Ledger& ledger) {
 
 OrderTest testOrder(const Session& session, const KitStrokes& strokes, AudioStore& store,
                     const std::string& id, const std::string& stageId, const Progress& progress) {
-    Session way = onlyWayOf(session, id);
+    Session way = withRowsAndKeys(session, wayOf(session, id));
     Row& row = requireRow(way, id);
     const auto at = static_cast<std::size_t>(&requireStage(row, stageId) - row.chain.data());
     const auto movable = [&](std::size_t i) {

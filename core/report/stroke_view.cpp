@@ -3,6 +3,7 @@
 #include "core/audio/store.h"
 #include "core/engine/render.h"
 #include "core/measure/kit/kit_mics.h"
+#include "core/session/routing.h"
 
 #include <algorithm>
 #include <cmath>
@@ -18,7 +19,6 @@ constexpr double kFactor = 4.0;
 Session aroundStroke(const Session& session, const std::string& id, const std::string& stage,
                      double time) {
     Session out = session;
-    std::vector<std::string> keys;
     Row& row = requireRow(out, id);
     const auto at = static_cast<std::size_t>(&requireStage(row, stage) - row.chain.data());
     for (std::size_t i = at + 1; i < row.chain.size(); ++i) {
@@ -27,22 +27,8 @@ Session aroundStroke(const Session& session, const std::string& id, const std::s
         else
             row.chain[i].on = false;
     }
-    for (const Stage& s : row.chain) {
-        if (s.on && !s.key.empty()) keys.push_back(s.key);
-    }
-    std::vector<std::string> kept = keys;
-    kept.push_back(id);
-    kept.push_back(mainRow(out));
-    out = withOnlyRows(std::move(out), kept);
-    for (Row& r : out.rows) {
-        if (r.id == id) continue;
-        if (r.kind == RowKind::main) {
-            r.chain = makeChain(RowKind::main);
-            continue;
-        }
-        r.mute = true;
-        for (Stage& s : r.chain) s.key.clear();
-    }
+    out = withRowsAndKeys(out, {id, mainRow(out)});
+    requireRow(out, mainRow(out)).chain = makeChain(RowKind::main);
     return startingAt(std::move(out), time - kWarm);
 }
 

@@ -2,6 +2,7 @@
 
 #include "core/base/number.h"
 #include "core/dsp/equaliser.h"
+#include "core/session/routing.h"
 
 #include <algorithm>
 #include <cmath>
@@ -20,6 +21,10 @@ std::string labelOf(const Stage& stage, std::size_t index) {
     if (stage.type != "eq" || index >= static_cast<std::size_t>(kEqAmount)) return label;
     const auto word = label.find(' ', std::string_view("Band ").size());
     return eqBandName(stage, static_cast<int>(index) / kEqFields) + label.substr(word);
+}
+
+std::string sendLevelText(const Send& send) {
+    return send.levelDb <= kSendLowest ? "silent" : changeText(send.levelDb, 1) + " dB";
 }
 
 class Comparer {
@@ -182,7 +187,44 @@ class Comparer {
         }
         if (a.mute != b.mute) move(Move::Kind::mute, b, b.mute ? "muted" : "unmuted", b.mute);
         if (a.solo != b.solo) move(Move::Kind::solo, b, b.solo ? "soloed" : "solo off", b.solo);
+        compareSends(a, b);
         compareChain(a, b);
+    }
+
+    void compareSends(const Row& a, const Row& b) {
+        for (const Send& old : a.sends) {
+            if (findSend(b, old.to) != nullptr) continue;
+            say(b, "no longer sent to " + nameOf(old.to));
+            structural(b.id);
+        }
+        for (std::size_t i = 0; i < b.sends.size(); ++i) {
+            const Send& send = b.sends[i];
+            const Send* old = findSend(a, send.to);
+            const std::string name = nameOf(send.to);
+            if (old == nullptr || old->before != send.before) {
+                say(b, (old == nullptr ? "sent to " : "send to ") + name +
+                           (send.before ? ", before the fader" : ", after the fader"));
+                structural(b.id);
+            }
+            const auto moved = [&](Move::Kind kind, const std::string& what, double value) {
+                say(b, "send to " + name + " " + what);
+                result_.moves.push_back({kind, b.id, static_cast<int>(i), 0, value});
+                touched(b.id);
+            };
+            const Send was = old != nullptr ? *old : Send{send.to, send.before};
+            if (was.levelDb != send.levelDb)
+                moved(Move::Kind::sendLevel, sendLevelText(was) + " → " + sendLevelText(send),
+                      send.levelDb);
+            if (was.pan != send.pan)
+                moved(Move::Kind::sendPan, "pan " + changeText(send.pan, 0) + " %", send.pan);
+            if (was.on != send.on)
+                moved(Move::Kind::sendOn, send.on ? "on" : "off", send.on ? 1.0 : 0.0);
+        }
+        // The places of sends are those of the plan.
+        if (!result_.structural &&
+            !std::equal(a.sends.begin(), a.sends.end(), b.sends.begin(), b.sends.end(),
+                        [](const Send& x, const Send& y) { return x.to == y.to; }))
+            structural(b.id);
     }
 
     std::string nameOf(const std::string& id) const {

@@ -8,14 +8,14 @@
 
 namespace ember {
 
-// One parameter or switch of a row that an engine can move without a new plan.
+// One parameter or switch of a row or of a send that an engine can move without a new plan.
 struct Move {
-    enum class Kind { value, stageOn, mute, solo };
+    enum class Kind { value, stageOn, mute, solo, sendOn, sendLevel, sendPan };
     Kind kind = Kind::value;
     std::string row;
-    int stage = 0;      // index in the chain
-    int parameter = 0;  // index in the table
-    double value = 0.0;
+    int stage = 0;       // index in the chain, or among the sends
+    int parameter = 0;   // index in the table
+    double value = 0.0;  // as in the session: of the table, 0 or 1, dB, %
 };
 
 // One thing that changed: the sentence, and what it is about, where it is about one thing alone.

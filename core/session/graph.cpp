@@ -1,24 +1,28 @@
 #include "core/session/graph.h"
 
 #include <algorithm>
+#include <functional>
 
 namespace ember {
 namespace {
 
-// One walk for sessions that may be changed and for those that may not.
-template <class Rows, class Found>
-Found walk(Rows& session, std::string_view row) {
-    Found way;
-    for (auto* at = findRow(session, row); at != nullptr && way.size() <= session.rows.size();
-         at = at->parent.empty() ? nullptr : findRow(session, at->parent))
-        way.push_back(at);
-    return way;
+// The rows that a row's sound goes into.
+std::vector<std::string_view> outputs(const Row& row) {
+    std::vector<std::string_view> out;
+    if (!row.parent.empty()) out.emplace_back(row.parent);
+    for (const Send& send : row.sends) out.emplace_back(send.to);
+    return out;
+}
+
+bool feeds(const Row& row, std::string_view id) {
+    const auto out = outputs(row);
+    return std::find(out.begin(), out.end(), id) != out.end();
 }
 
 void addHeard(const Session& session, std::string_view id, std::set<std::string>& out) {
     if (!out.insert(std::string(id)).second) return;
     for (const Row& row : session.rows) {
-        if (row.parent == id && row.kind != RowKind::reference) addHeard(session, row.id, out);
+        if (row.kind != RowKind::reference && feeds(row, id)) addHeard(session, row.id, out);
         if (row.id != id) continue;
         for (const Stage& stage : row.chain) {
             if (!stage.key.empty()) addHeard(session, stage.key, out);
@@ -29,7 +33,9 @@ void addHeard(const Session& session, std::string_view id, std::set<std::string>
 void addReached(const Session& session, std::string_view id, std::set<std::string>& out) {
     if (!out.insert(std::string(id)).second) return;
     for (const Row& row : session.rows) {
-        if (row.id == id && !row.parent.empty()) addReached(session, row.parent, out);
+        if (row.id == id) {
+            for (const std::string_view to : outputs(row)) addReached(session, to, out);
+        }
         for (const Stage& stage : row.chain) {
             if (stage.key == id) addReached(session, row.id, out);
         }
@@ -37,27 +43,84 @@ void addReached(const Session& session, std::string_view id, std::set<std::strin
 }
 
 void addKeys(const Session& session, const Row& row, std::vector<std::string>& out) {
+    const auto add = [&](const Row& needed) {
+        if (std::find(out.begin(), out.end(), needed.id) != out.end()) return;
+        out.push_back(needed.id);
+        addKeys(session, needed, out);
+    };
     for (const Stage& stage : row.chain) {
         const Row* key = stage.key.empty() ? nullptr : findRow(session, stage.key);
-        if (key == nullptr || std::find(out.begin(), out.end(), key->id) != out.end()) continue;
-        out.push_back(key->id);
-        addKeys(session, *key, out);
+        if (key == nullptr) continue;
+        add(*key);
+        if (hasSources(key->kind)) continue;
+        for (const std::string& id : heardIn(session, key->id)) {
+            if (const Row* member = findRow(session, id)) add(*member);
+        }
     }
 }
+
+// A walk along what a row's sound goes into, back to where it has been.
+class LoopFinder {
+  public:
+    explicit LoopFinder(const Session& session) : session_(session) {}
+    std::vector<std::string> find() {
+        for (const Row& row : session_.rows) {
+            if (visit(row)) return loop_;
+        }
+        return {};
+    }
+
+  private:
+    bool visit(const Row& row) {
+        if (done_.count(row.id) > 0) return false;
+        if (const auto at = std::find(way_.begin(), way_.end(), row.id); at != way_.end()) {
+            loop_.assign(at, way_.end());
+            loop_.push_back(row.id);
+            return true;
+        }
+        way_.push_back(row.id);
+        for (const std::string_view to : outputs(row)) {
+            const Row* next = findRow(session_, to);
+            if (next != nullptr && visit(*next)) return true;
+        }
+        if (!hasSources(row.kind)) {
+            for (const Row& other : session_.rows) {
+                if (std::any_of(other.chain.begin(), other.chain.end(),
+                                [&](const Stage& stage) { return stage.key == row.id; }) &&
+                    visit(other))
+                    return true;
+            }
+        }
+        way_.pop_back();
+        done_.insert(row.id);
+        return false;
+    }
+
+    const Session& session_;
+    std::vector<std::string> way_, loop_;
+    std::set<std::string> done_;
+};
 
 }  // namespace
 
 std::vector<const Row*> wayOut(const Session& session, std::string_view row) {
-    return walk<const Session, std::vector<const Row*>>(session, row);
-}
-
-std::vector<Row*> wayOut(Session& session, std::string_view row) {
-    return walk<Session, std::vector<Row*>>(session, row);
+    std::vector<const Row*> way;
+    for (const Row* at = findRow(session, row); at != nullptr && way.size() <= session.rows.size();
+         at = at->parent.empty() ? nullptr : findRow(session, at->parent))
+        way.push_back(at);
+    return way;
 }
 
 bool leadsTo(const Session& session, std::string_view from, std::string_view to) {
-    const auto way = wayOut(session, from);
-    return std::any_of(way.begin(), way.end(), [&](const Row* row) { return row->id == to; });
+    std::set<std::string_view> seen;
+    const std::function<bool(std::string_view)> leads = [&](std::string_view id) {
+        if (id == to) return true;
+        const Row* row = seen.insert(id).second ? findRow(session, id) : nullptr;
+        if (row == nullptr) return false;
+        const auto out = outputs(*row);
+        return std::any_of(out.begin(), out.end(), leads);
+    };
+    return findRow(session, from) != nullptr && leads(from);
 }
 
 std::set<std::string> heardIn(const Session& session, std::string_view row) {
@@ -77,6 +140,10 @@ std::vector<std::string> keysOf(const Session& session, std::string_view row) {
     if (const Row* at = findRow(session, row)) addKeys(session, *at, out);
     std::erase(out, row);
     return out;
+}
+
+std::vector<std::string> loopOf(const Session& session) {
+    return LoopFinder(session).find();
 }
 
 }  // namespace ember

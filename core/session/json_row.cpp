@@ -38,6 +38,31 @@ double readValue(const Parameter& p, const Json& value, const std::string& place
     }
 }
 
+Json sendToJson(const Send& send) {
+    Json json{{"to", send.to},
+              {"from", send.before ? "before-fader" : "after-fader"},
+              {"on", send.on},
+              {"level", send.levelDb},
+              {"pan", send.pan}};
+    keepUnknown(json, send.extra);
+    return json;
+}
+
+Send readSend(const Json& json, const std::string& place) {
+    Reader in(json, place);
+    Send send;
+    send.to = in.requiredText("to");
+    const std::string from = in.text("from", "after-fader");
+    send.before = from == "before-fader";
+    if (!send.before && from != "after-fader")
+        throw Error(place + ".from should be “before-fader” or “after-fader”.");
+    send.on = in.flag("on", true);
+    send.levelDb = in.number("level", 0.0, kSendLowest, kSendHighest);
+    send.pan = in.number("pan", 0.0, -100.0, 100.0);
+    send.extra = in.extra();
+    return send;
+}
+
 Identity readIdentity(const Json& json, const std::string& place) {
     Reader in(json, place);
     Identity who;
@@ -109,6 +134,10 @@ Json toJson(const Row& row) {
             sources.push_back(std::move(source));
         }
     }
+    if (!row.sends.empty()) {
+        Json& sends = json["sends"] = Json::array();
+        for (const Send& send : row.sends) sends.push_back(sendToJson(send));
+    }
     Json& chain = json["chain"] = Json::array();
     for (const Stage& stage : row.chain) chain.push_back(toJson(stage));
     keepUnknown(json, row.extra);
@@ -177,6 +206,9 @@ Row rowFromJson(const Json& json, const std::string& place) {
             s.file = bytes;
         s.extra = source.extra();
         row.sources.push_back(std::move(s));
+    });
+    in.array("sends", [&](const Json& item, const std::string& at) {
+        row.sends.push_back(readSend(item, at));
     });
     in.array("chain", [&](const Json& item, const std::string& at) {
         row.chain.push_back(stageFromJson(item, at));

@@ -1,6 +1,7 @@
 #include "core/session/kit.h"
 
 #include "core/base/error.h"
+#include "core/session/routing.h"
 
 #include <algorithm>
 #include <array>
@@ -92,24 +93,6 @@ Row& requireElement(Session& session, std::string_view id, std::size_t channels,
     if (!hasSources(row.kind) || row.sources.size() != channels)
         throw Error("“" + row.name + "” " + otherwise);
     return row;
-}
-
-// Takes the row out and puts it among the members of its bus, or before what it feeds.
-void seatRow(Session& session, std::string_view id) {
-    const auto at = std::find_if(session.rows.begin(), session.rows.end(),
-                                 [&](const Row& r) { return r.id == id; });
-    Row row = std::move(*at);
-    session.rows.erase(at);
-    auto to = std::find_if(session.rows.begin(), session.rows.end(),
-                           [&](const Row& r) { return r.id == row.parent; });
-    for (auto r = session.rows.begin(); r != session.rows.end(); ++r) {
-        if (r->parent == row.parent && r->kind == row.kind &&
-            kitOrder(r->role) > kitOrder(row.role)) {
-            to = r;
-            break;
-        }
-    }
-    session.rows.insert(to, std::move(row));
 }
 
 }  // namespace
@@ -241,6 +224,7 @@ Session withRole(Session session, std::string_view id, Role role) {
             std::erase_if(row.chain,
                           [](const Stage& s) { return s.type != "align" && s.type != "seat"; });
             row.parent.clear();
+            row.sends.clear();
         } else if (row.kind == RowKind::guest) {
             row.parent = mainRow(session);
         } else {
@@ -254,31 +238,12 @@ Session withRole(Session session, std::string_view id, Role role) {
             row.parent = to.empty() ? mainRow(session) : to;
         }
     }
-    if (!requireRow(session, rowId).parent.empty()) seatRow(session, rowId);
-    return withDrums(std::move(session));
-}
-
-Session withBus(Session session, std::string_view id, std::string_view bus) {
-    const std::string rowId(id), busId(bus);
-    Row& row = requireRow(session, rowId);
-    if (row.kind == RowKind::main || row.kind == RowKind::reference)
-        throw Error("“" + row.name + "” feeds nothing; choose an element or a bus.");
-    if (hasSources(requireRow(session, busId).kind))
-        throw Error("“" + requireRow(session, busId).name +
-                    "” is no bus; choose a bus or the main.");
-    row.parent = busId;
-    // A row stands before what it feeds.
-    const auto place = [&](const std::string& r) {
-        return std::find_if(session.rows.begin(), session.rows.end(),
-                            [&](const Row& x) { return x.id == r; });
-    };
-    if (hasSources(row.kind)) {
-        seatRow(session, rowId);
-    } else if (place(rowId) > place(busId)) {
-        std::rotate(place(busId), place(rowId), place(rowId) + 1);
-    }
+    Row& moved = requireRow(session, rowId);
+    std::erase_if(moved.sends, [&](const Send& send) { return send.to == moved.parent; });
+    if (!moved.parent.empty()) seatRow(session, rowId);
+    // What listens to a bus may not come into it.
     if (const std::string problem = validate(session); !problem.empty()) throw Error(problem);
-    return session;
+    return withDrums(std::move(session));
 }
 
 Session withPaired(Session session, std::string_view leftId, std::string_view rightId) {

@@ -15,9 +15,6 @@ Session withParted(Session session, std::string_view row);
 // Left becomes right.
 Session withSidesExchanged(Session session, std::string_view row);
 
-// The row feeds another bus or the main. Throws Error where that cannot be, a loop among buses too.
-Session withBus(Session session, std::string_view row, std::string_view bus);
-
 // The bus for elements of a role, by the ids that intake gives them; empty: the drum bus.
 std::string_view busOf(Role role);
 // Where a row of this role stands within its bus.

@@ -326,6 +326,8 @@ Session withOnlyRows(Session session, const std::vector<std::string>& rows) {
     for (Row& row : session.rows) {
         row.mute = row.solo = false;
         if (!row.parent.empty() && !stays(row.parent)) row.parent = main;
+        std::erase_if(row.sends,
+                      [&](const Send& send) { return !stays(send.to) || send.to == row.parent; });
         for (Stage& stage : row.chain) {
             if (!stage.key.empty() && !stays(stage.key)) stage.key.clear();
         }
@@ -386,13 +388,32 @@ std::string validate(const Session& session) {
                        "”, which is no bus; route it to a bus or to main.";
         }
         for (const Stage& stage : row.chain) {
-            if (stage.key.empty()) continue;
-            const Row* key = findRow(session, stage.key);
-            if (key == nullptr || !hasSources(key->kind)) {
-                return "“" + row.name + "” is keyed by “" + stage.key +
-                       "”, which is no element; choose another key.";
-            }
+            if (stage.key.empty() || findRow(session, stage.key) != nullptr) continue;
+            return "“" + row.name + "” is keyed by “" + stage.key +
+                   "”, which is no row; choose another key.";
         }
+    }
+    for (const Row& row : session.rows) {
+        std::set<std::string_view> to;
+        if (!row.sends.empty() && (row.kind == RowKind::main || row.kind == RowKind::reference))
+            return "“" + row.name + "” goes nowhere else; remove its sends.";
+        for (const Send& send : row.sends) {
+            const Row* target = findRow(session, send.to);
+            if (target == nullptr || hasSources(target->kind))
+                return "“" + row.name + "” is sent to “" + send.to +
+                       "”, which is no bus; send it to a bus or to main.";
+            if (send.to == row.parent)
+                return "“" + row.name + "” feeds “" + target->name +
+                       "” already; send it to another bus.";
+            if (!to.insert(send.to).second)
+                return "“" + row.name + "” is sent to “" + target->name + "” twice; remove one.";
+        }
+    }
+    if (const std::vector<std::string> loop = loopOf(session); !loop.empty()) {
+        std::string way;
+        for (const std::string& id : loop)
+            way += (way.empty() ? "“" : " → “") + findRow(session, id)->name + "”";
+        return "The sound comes round to itself: " + way + "; take one of these ways away.";
     }
     return {};
 }

@@ -67,7 +67,8 @@ struct Stage {
     bool on = false;
     Mark mark = Mark::untouched;
     std::vector<double> values;  // by index of the type's table
-    std::string key;             // row whose source drives the detector; empty: its own signal
+    std::string key;  // row whose source drives the detector (a bus: its sum, before its chain);
+                      // empty: its own signal
     // What a person calls a part of it, and why it is so: "b3.name", "b3.why".
     std::map<std::string, std::string, std::less<>> words = {};
     std::string extra = {};  // unknown fields of the file, kept (JSON object text)
@@ -89,6 +90,18 @@ struct Identity {
 // Below this nothing is proposed that rests on the role: the person is asked first.
 inline constexpr double kSureEnough = 0.7;
 
+// Where a row's sound goes beside its bus: into a parallel, a space, any other bus.
+struct Send {
+    std::string to;       // id of a bus or of the main; at most one send of a row to each
+    bool before = false;  // taken before the fader (behind the chain, with no level, pan or width)
+    bool on = true;
+    double levelDb = 0.0;  // kSendLowest (silence) .. kSendHighest
+    double pan = 0.0;      // %, -100 (left) .. 100 (right), by the seat's laws
+    std::string extra = {};
+    bool operator==(const Send&) const = default;
+};
+inline constexpr double kSendLowest = -90.0, kSendHighest = 12.0;  // dB
+
 struct Row {
     std::string id;  // unique, lower case with hyphens: "snare-top"
     std::string name;
@@ -98,6 +111,7 @@ struct Row {
     Identity who;
     std::string parent;           // bus it feeds; empty for main and references
     std::vector<Source> sources;  // none (bus), one, or two (left, right)
+    std::vector<Send> sends;      // beside the parent
     std::vector<Stage> chain;     // align first (elements), seat last, the rest in the user's order
     bool mute = false, solo = false;
     std::string extra = {};
@@ -160,7 +174,7 @@ class Shared {
 };
 
 struct Session {
-    static constexpr int kVersion = 4;
+    static constexpr int kVersion = 5;
 
     std::string name = "Untitled";
     int sampleRate = 48000;
@@ -276,8 +290,8 @@ std::string eqBandName(const Stage& stage, int band, double note = 0.0,
 Session withoutEqBand(Session session, std::string_view row, std::string_view stage, int band);
 // Align and seat are never off; throws Error when they are to be.
 Session withStageOn(Session session, std::string_view row, std::string_view stage, bool on);
-// What drives a stage's detector: another element (also a muted one), or with an empty key the row
-// itself. Throws Error where that cannot be.
+// What drives a stage's detector: another element (also a muted one), a bus before its chain, or
+// with an empty key the row itself. Throws Error where that cannot be.
 Session withKey(Session session, std::string_view row, std::string_view stage,
                 std::string_view key);
 // A new stage of a type behind the stage `after` (empty: where its column stands among the others);
@@ -302,13 +316,13 @@ Session withChain(Session session, std::string_view row, std::vector<Stage> chai
 // any more. Throws Error for unknown rows.
 Session withSoloStepped(Session session, std::string_view row);
 // The session with these rows alone, unmuted, in their order. What fed a row that is gone feeds the
-// main; keys that are gone fall back to the signal itself.
+// main; sends to rows that are gone go; keys that are gone fall back to the signal itself.
 Session withOnlyRows(Session session, const std::vector<std::string>& rows);
 // The id of the main; empty where there is none.
 std::string mainRow(const Session& session);
 
-// One sentence naming the first thing in the session that cannot work (loops among
-// buses, missing parents, double ids, odd chains); empty when sound.
+// One sentence naming the first thing in the session that cannot work (sound that comes round to
+// itself, missing parents, double ids, odd chains); empty when sound.
 std::string validate(const Session& session);
 
 }  // namespace ember

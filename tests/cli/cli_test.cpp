@@ -372,13 +372,24 @@ TEST(Cli, EditsASessionAsTheWindowDoes) {
     run("time " + s + " --metre 7/8 --tempo 96 --bar 3 --start -0.5");
     const TimeMap told{-0.5, {{0.0, 104.0}, {8.0, 96.0}}, {{0, 4, 4}, {2, 7, 8}}};
     EXPECT_EQ(session().time, told);
+    run("bus " + s + " Crush");
+    run("send " + s + " hat crush --level -8 --from before");
+    run("send " + s + " hat crush --pan -30 --on off");
+    EXPECT_EQ(findRow(session(), "hat")->sends,
+              (std::vector<Send>{{"crush", true, false, -8.0, -30.0}}));
+    EXPECT_NE(run("show " + s).find("→ crush (off), level −8.0 dB, pan −30 %, before the fader"),
+              std::string::npos);
+    run("send " + s + " hat crush --remove");
+    run("bus " + s + " crush --remove");
+    EXPECT_EQ(findRow(session(), "crush"), nullptr);
     // Back, and forth again; the logbook only grows.
     const auto lines = loadDocument(folder / "S.json").log().size();
     run("undo " + s);
-    EXPECT_EQ(session().time.metres.size(), 1U);
+    EXPECT_NE(findRow(session(), "crush"), nullptr);
     EXPECT_EQ(session().ways.dynamics, DynamicsSchool::pair);
     run("undo " + s);
     EXPECT_EQ(session().time, told);
+    EXPECT_EQ(findRow(session(), "crush"), nullptr);
     EXPECT_EQ(loadDocument(folder / "S.json").log().size(), lines + 2);
     run("time " + s + " --tempo 100 --metre 3/4");
     EXPECT_EQ(session().time, steadyTime(100.0, -0.5, 3)) << "no bar named: the whole song";
@@ -401,6 +412,11 @@ TEST(Cli, EditsASessionAsTheWindowDoes) {
              {"set " + s + " hat style rock", "main"},
              {"time " + s + " --metre 4/5", "7/8"},
              {"time " + s + " --midi nowhere.mid", "nowhere.mid"},
+             {"send " + s + " hat kick-in", "no bus"},
+             {"send " + s + " drum-bus cymbal-bus", "comes round to itself"},
+             {"send " + s + " hat main --level 40", "+12 dB"},
+             {"send " + s + " hat main --remove", "no send"},
+             {"bus " + s + " hat --remove", "no bus"},
              {"key " + s + " hat gate nobody", "nobody"}}) {
         const Answer a = cli(folder, arguments);
         EXPECT_EQ(a.status, 1) << arguments;

@@ -224,8 +224,11 @@ TEST(Plan, ReportsTheLatencyItHas) {
     const auto plan = compile(s, test::sharedStore());
     EXPECT_EQ(plan->latency(plan->rowIndex("one")), 192);
     EXPECT_GE(plan->latency(plan->rowIndex("left")), 192 + 96);
-    EXPECT_EQ(plan->compensation(plan->rowIndex("right")),
-              plan->latency(plan->rowIndex("left")) - plan->latency(plan->rowIndex("right")));
+    const int left = plan->rowIndex("left"), right = plan->rowIndex("right");
+    for (const Plan::Input& input : plan->inputs(plan->rowIndex("main"))) {
+        EXPECT_EQ(input.wait, input.from == right ? plan->latency(left) - plan->latency(right) : 0)
+            << "the earlier one waits";
+    }
 }
 
 }  // namespace

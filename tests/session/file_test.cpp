@@ -1,6 +1,7 @@
 #include "core/session/file.h"
 
 #include "core/base/error.h"
+#include "core/session/routing.h"
 #include "tests/support/support.h"
 
 #include <nlohmann/json.hpp>
@@ -36,6 +37,7 @@ Document document() {
     s.notes = {{"snare", 196.0}, {"rack-tom", 118.5}};
     s.strokeEdits = {{true, {1.5, "kick", "kick-in", 0.8, -1.0, StrokeKind::normal, 0.9, false}}};
     s = withStageAdded(s, "hat", "de-harsher");
+    s = withSend(s, "hat", {"main", true, true, -12.5, 40.0});
     Document d(s);
     d.note("A line of one's own");
     return d;

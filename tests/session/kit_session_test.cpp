@@ -7,6 +7,7 @@
 #include "core/session/diff.h"
 #include "core/session/file.h"
 #include "core/session/kit.h"
+#include "core/session/routing.h"
 #include "tests/support/support.h"
 
 #include <cmath>
@@ -72,7 +73,7 @@ TEST(SessionFormat, AnOldSessionOpensAndSoundsTheSame) {
     }
     // What nobody knew is kept, and saved as today's format it reads the same.
     const std::string text = toJson(old);
-    EXPECT_NE(text.find("\"version\": 4"), std::string::npos);
+    EXPECT_NE(text.find("\"version\": " + std::to_string(Session::kVersion)), std::string::npos);
     EXPECT_NE(text.find("\"mine\""), std::string::npos);
     EXPECT_NE(text.find("kept too"), std::string::npos);
     EXPECT_EQ(documentFromJson(text, "new").session(), old.session());
@@ -80,7 +81,8 @@ TEST(SessionFormat, AnOldSessionOpensAndSoundsTheSame) {
 
 TEST(SessionFormat, NewerOnesAreRefusedWithASentence) {
     std::string text = toJson(Document(test::shortSession()));
-    text.replace(text.find("\"version\": 4"), 12, "\"version\": 5");
+    const std::string now = "\"version\": " + std::to_string(Session::kVersion);
+    text.replace(text.find(now), now.size(), "\"version\": 99");
     const std::string why = test::errorOf([&] { documentFromJson(text, "mix.json"); });
     EXPECT_NE(why.find("mix.json"), std::string::npos);
     EXPECT_NE(why.find("newer"), std::string::npos);
@@ -288,6 +290,30 @@ TEST(SessionFormat, TheThirdFormatsTempoAndBarLineBecomeTheSongsTime) {
     wrong.replace(wrong.find("103.5"), 5, "1035.0");
     EXPECT_NE(test::errorOf([&] { documentFromJson(wrong, "wrong"); }).find("bpm"),
               std::string::npos);
+}
+
+TEST(SessionFormat, TheFourthFormatOpensUnchangedAndSendsNothing) {
+    const Document fourth = documentFromJson(test::readText(data("session-v4.json")), "fourth");
+    Session s = fourth.session();
+    EXPECT_EQ(s.time, steadyTime(103.5, 1.25, 3));
+    EXPECT_TRUE(requireRow(s, "kick-in").mute);
+    for (const Row& row : s.rows) EXPECT_TRUE(row.sends.empty()) << row.id;
+    EXPECT_TRUE(s.extra.empty());
+    const std::string again = toJson(fourth);
+    EXPECT_NE(again.find("\"version\": " + std::to_string(Session::kVersion)), std::string::npos);
+    EXPECT_EQ(documentFromJson(again, "fifth").session(), s);
+    // A send that cannot be is refused with its place.
+    const auto wrong = [&](const std::string& send) {
+        std::string text = again;
+        const auto at = text.find("\"mute\"");
+        text.insert(at, "\"sends\": [" + send + "], ");
+        return test::errorOf([&] { documentFromJson(text, "wrong"); });
+    };
+    EXPECT_NE(wrong(R"({"to": "drum-bus"})").find("already"), std::string::npos);
+    EXPECT_NE(wrong(R"({"to": "main", "level": 40})").find("sends"), std::string::npos);
+    EXPECT_NE(wrong(R"({"to": "main", "from": "anywhere"})").find("before-fader"),
+              std::string::npos);
+    EXPECT_NE(wrong(R"({"level": 0})").find("to"), std::string::npos);
 }
 
 TEST(SessionFormat, WordsAndWaysOfWorkingComeBack) {

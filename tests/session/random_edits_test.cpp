@@ -6,6 +6,7 @@
 #include "core/session/file.h"
 #include "core/session/graph.h"
 #include "core/session/kit.h"
+#include "core/session/routing.h"
 #include "core/session/ways.h"
 #include "tests/support/random.h"
 #include "tests/support/support.h"
@@ -29,7 +30,7 @@ std::ostream& operator<<(std::ostream& out, const Deed& s) {
 
 rc::Gen<Deed> anyDeed() {
     return rc::gen::build<Deed>(
-        rc::gen::set(&Deed::what, rc::gen::inRange(0, 18)),
+        rc::gen::set(&Deed::what, rc::gen::inRange(0, 22)),
         rc::gen::set(&Deed::row, rc::gen::inRange(0, 16)),
         rc::gen::set(&Deed::stage, rc::gen::inRange(0, 8)),
         rc::gen::set(&Deed::other, rc::gen::inRange(0, 40)),
@@ -97,6 +98,19 @@ Session edited(const Session& now, const Deed& deed) {
                 waysByStep()[static_cast<std::size_t>(deed.other) % waysByStep().size()];
             return withWay(now, name, ways[static_cast<std::size_t>(deed.row) % ways.size()]);
         }
+        case 17:
+            return withSendRemoved(now, row.id,
+                                   row.sends.empty() ? other.id : row.sends.front().to);
+        case 18: {
+            const bool before = deed.stage % 2 == 0, on = deed.stage % 3 != 0;
+            return withSend(now, row.id,
+                            {other.id, before, on, -90.0 + 102.0 * deed.value,
+                             static_cast<double>(deed.other * 5 - 100)});
+        }
+        case 19:
+            return withBusAdded(now, "Bus " + std::to_string(deed.other));
+        case 20:
+            return withBusRemoved(now, row.id);
         default:
             Session muted = now;
             Row& r = requireRow(muted, row.id);

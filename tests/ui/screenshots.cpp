@@ -4,6 +4,7 @@
 #include "app/evidence/first_pass_dialog.h"
 #include "app/theme/theme.h"
 #include "app/window/main_window.h"
+#include "core/session/routing.h"
 #include "devices/simulated_device.h"
 
 #include <QApplication>
@@ -182,8 +183,19 @@ int main(int argc, char** argv) {
     window.showBench({"snare-top", Column::dynamics});
     QTest::qWait(1500);  // the stroke and the other settings are drawn when the hand rests
     camera.shoot("dynamics");
-    window.showBench({"hat", Column::seat});
-    camera.shoot("seat");
+    // With a parallel beside the buses.
+    {
+        Session sent = withBusAdded(window.workspace().session(), "Crush");
+        sent = withValue(std::move(sent), "crush", "compressor", "threshold", -38.0);
+        sent = withSend(std::move(sent), "kick-in", {"crush", false, true, -12.0});
+        sent = withSend(std::move(sent), "snare-top", {"crush", true, true, -8.0, 15.0});
+        window.workspace().edit(std::move(sent));
+        window.showBench({"snare-top", Column::seat});
+        if (!settled(window)) return 1;
+        camera.shoot("seat");
+        window.workspace().undo();
+        if (!settled(window)) return 1;
+    }
     window.showBench({"snare-bottom", Column::align});
     camera.shoot("align");
     window.showKit();

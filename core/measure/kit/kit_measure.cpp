@@ -10,10 +10,10 @@ namespace ember {
 namespace {
 
 // Raise it when anything is measured in another way: old results are then not read any more.
-constexpr const char* kVersion = "kit 11";
+constexpr const char* kKitVersion = "kit 11";
 
 std::string contentKey(const Session& session, AudioStore& store) {
-    std::string all = std::string(kVersion) + " " + std::to_string(session.sampleRate);
+    std::string all = std::string(kKitVersion) + " " + std::to_string(session.sampleRate);
     for (const Row& row : session.rows) {
         if (row.kind != RowKind::element) continue;
         all += "\n" + row.id + " " + std::string(toString(row.role)) + " " + row.drum;

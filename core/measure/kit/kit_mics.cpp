@@ -108,6 +108,11 @@ std::string drumOfRow(const Session& session, std::string_view id) {
     return row != nullptr && isElement(*row) ? row->drum : std::string{};
 }
 
+std::string drumDriving(const Session& session, std::string_view row, const Stage& stage) {
+    const Row* key = stage.key.empty() ? nullptr : findRow(session, stage.key);
+    return drumOfRow(session, key != nullptr && hasSources(key->kind) ? key->id : row);
+}
+
 KitMics kitMics(const Session& session, AudioStore& store, const Progress& progress) {
     KitMics kit;
     kit.sampleRate = session.sampleRate;

@@ -57,6 +57,9 @@ std::string drumKindIn(const Session& session, std::string_view drum);
 // The id of the drum whose strokes a row of this session stands for, empty when it hears the whole
 // kit or is no element.
 std::string drumOfRow(const Session& session, std::string_view row);
+// The drum whose strokes drive a stage of a row: that of the recording it is keyed by, or else the
+// row's own.
+std::string drumDriving(const Session& session, std::string_view row, const Stage& stage);
 
 // Every element of the session; guests and references are left out. Recordings of a pair may begin
 // and end apart. Throws Error when a recording cannot be read.
