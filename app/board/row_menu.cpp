@@ -3,6 +3,7 @@
 #include "app/widgets/certainty.h"
 #include "core/session/routing.h"
 
+#include <QApplication>
 #include <QInputDialog>
 
 namespace ember::app {
@@ -13,8 +14,8 @@ QString nameOf(const Row& row) {
 }
 
 // Empty: nobody wants one any more.
-std::string askBusName(QWidget* parent) {
-    return QInputDialog::getText(parent, QObject::tr("New bus"),
+std::string askBusName() {
+    return QInputDialog::getText(QApplication::activeWindow(), QObject::tr("New bus"),
                                  QObject::tr("What people call it:"), QLineEdit::Normal)
         .trimmed()
         .toStdString();
@@ -45,8 +46,8 @@ void fillBuses(QMenu& menu, Workspace& workspace, const Row& row) {
         action->setChecked(row.parent == bus.id);
     }
     menu.addSeparator();
-    menu.addAction(QObject::tr("New bus …"), &menu, [&menu, &workspace, id = row.id] {
-        const std::string name = askBusName(menu.parentWidget());
+    menu.addAction(QObject::tr("New bus …"), &workspace, [&workspace, id = row.id] {
+        const std::string name = askBusName();
         if (name.empty()) return;
         workspace.attempt([&] {
             const Session& session = workspace.session();
@@ -83,8 +84,8 @@ void fillSendMenu(QMenu& menu, Workspace& workspace, const std::string& id) {
         action->setChecked(sent);
     }
     menu.addSeparator();
-    menu.addAction(QObject::tr("New bus …"), &menu, [&menu, &workspace, id = row.id] {
-        const std::string name = askBusName(menu.parentWidget());
+    menu.addAction(QObject::tr("New bus …"), &workspace, [&workspace, id = row.id] {
+        const std::string name = askBusName();
         if (name.empty()) return;
         workspace.attempt([&] {
             const Session& session = workspace.session();

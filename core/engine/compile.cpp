@@ -130,6 +130,7 @@ class Compiler {
             Node& other = plan_.nodes[static_cast<std::size_t>(key)];
             node.stages[s].keyRow = key;
             other.tapped = true;
+            if (!other.source) plan_.listeners.push_back({other.row, node.row});
             for (auto& tap : other.tap) tap.assign(node.out[0].size(), 0.0F);
         }
     }

@@ -42,14 +42,26 @@ bool audible(const Session& session, const Row& row) {
 
 void Plan::Impl::refreshAudible() {
     const auto leading = [&](std::size_t from, std::size_t to) { return leads[from][to] != 0; };
+    // Whether a row that is heard listens to a bus that `place` comes into, or is (`itself`).
+    const auto listenedTo = [&](std::size_t place, bool itself) {
+        return std::any_of(listeners.begin(), listeners.end(), [&](const Listener& l) {
+            return (itself || place != l.bus) && leading(place, l.bus) &&
+                   audible(session, l.row, leading);
+        });
+    };
+    // What is listened to sounds on, whatever is soloed.
+    const auto sounds = [&](std::size_t place) {
+        return audible(session, place, leading) ||
+               (!session.rows[place].mute && listenedTo(place, false));
+    };
     for (Node& node : nodes) {
-        node.seat().setAudible(audible(session, node.row, leading));
+        node.seat().setAudible(sounds(node.row));
         node.eachInput([&](PlanEdge& edge) {
             const std::size_t from = nodes[static_cast<std::size_t>(edge.from())].row;
             // What a seat closes is closed there.
-            edge.setOpen(audible(session, from, leading)
-                             ? soloOpens(session, node.row, from, leading)
-                             : !edge.before());
+            edge.setOpen(sounds(from) ? soloOpens(session, node.row, from, leading) ||
+                                            listenedTo(node.row, true)
+                                      : !edge.before());
         });
     }
 }

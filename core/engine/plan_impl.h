@@ -76,6 +76,10 @@ struct Node {
 struct Plan::Impl {
     Session session;  // names, mutes and solos as the plan was compiled or moved since
     std::vector<std::vector<char>> leads;  // leadsTo() between rows of the session, by place
+    struct Listener {
+        std::size_t bus = 0, row = 0;  // by place in the session
+    };
+    std::vector<Listener> listeners;  // rows with a stage that listens to a bus
     PlanOptions options;
     std::vector<Node> nodes;
     std::vector<int> sources;              // rows that play recordings

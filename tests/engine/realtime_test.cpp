@@ -6,6 +6,7 @@
 
 #include "core/dsp/equaliser.h"
 #include "core/engine/engine.h"
+#include "core/session/routing.h"
 #include "demo/mix.h"
 #include "tests/support/support.h"
 
@@ -44,7 +45,7 @@ int watch(Before before, Watched watched) {
 
 TEST(RealTime, TheCallbackAsksTheSystemForNothingAndWaitsForNoPage) {
     Engine engine;
-    const Session s = demo::demoMix(test::shortSession());
+    const Session s = withSend(demo::demoMix(test::shortSession()), "snare-top", {"tom-bus", true});
     auto compiled = compile(s, test::sharedStore());
     Plan* plan = compiled.get();
     const int snare = plan->rowIndex("snare-top");
@@ -60,6 +61,8 @@ TEST(RealTime, TheCallbackAsksTheSystemForNothingAndWaitsForNoPage) {
             engine.move({Move::Kind::value, snare, 2, i,
                          processorType("eq").table[static_cast<std::size_t>(i)].standard + by});
         engine.move({Move::Kind::mute, snare, 0, 0, mute ? 1.0 : 0.0});
+        engine.move({Move::Kind::solo, plan->rowIndex("kick-in"), 0, 0, mute ? 1.0 : 0.0});
+        engine.move({Move::Kind::sendLevel, snare, 0, 0, -10.0 * by});
     };
     const int status = watch(
         [&] {

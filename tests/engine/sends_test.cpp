@@ -259,6 +259,19 @@ TEST(Sends, KeysOfBusesAreHeardWhereOnlyTheRowIsRendered) {
     EXPECT_EQ(live.channels, offline.channels);
 }
 
+TEST(Sends, ASoloLeavesAloneWhatIsListenedTo) {
+    Kit kit(test::noise(0.1, 48000, 5), test::noise(0.5, 48000, 9));
+    Session s = withValue(kit.session, "one", "compressor", "threshold", -30.0);
+    s = withSend(withKey(std::move(s), "one", "compressor", "right"), "two", {"parallel"});
+    const AudioBuffer pressed = renderRow(s, test::sharedStore(), "one", {});
+    requireRow(s, "one").solo = true;
+    const AudioBuffer alone = mixOf(s);
+    ASSERT_EQ(alone.channels[0].size(), pressed.channels[0].size());
+    EXPECT_EQ(alone.channels, pressed.channels) << "pressed as before, and nothing beside it";
+    requireRow(s, "two").mute = true;
+    EXPECT_NE(mixOf(s).channels, pressed.channels) << "what is muted is not in the bus";
+}
+
 TEST(Sends, StemsSumToTheMixWithSendsInPlay) {
     const TempFolder folder;
     Session s = test::shortSession();
