@@ -98,7 +98,7 @@ int main(int argc, char** argv) {
         std::this_thread::sleep_for(std::chrono::milliseconds(20));
         if (device && heard(engine, tally)) {
             const double silent = since(lastHeard);
-            if (silent > 1.0) {
+            if (silent > 0.25) {
                 tally.away += silent;
                 tally.longest = std::max(tally.longest, silent);
             }
@@ -123,6 +123,7 @@ int main(int argc, char** argv) {
         tally.away, tally.longest, static_cast<double>(20.0F * std::log10(tally.peak + 1e-9F)),
         static_cast<long long>(tally.stopped));
     fs::remove_all(folder);
-    const bool all = played > 0.9 * (seconds - tally.away) && tally.peak > 0.01F;
+    // Neither less than there was time for, nor more.
+    const bool all = std::abs(played / (seconds - tally.away) - 1.0) < 0.1 && tally.peak > 0.01F;
     return all && tally.stopped == 0 ? 0 : 1;
 }

@@ -1,11 +1,13 @@
 #include "devices/device.h"
 #include "devices/load_meter.h"
+#include "devices/pace.h"
 #include "devices/simulated_device.h"
 
 #include <rtaudio/RtAudio.h>
 
 #include <algorithm>
 #include <atomic>
+#include <chrono>
 #include <cstring>
 
 namespace ember {
@@ -45,7 +47,7 @@ class RtAudioDevice : public AudioDevice {
 
     [[nodiscard]] DeviceState state() const override {
         DeviceState s;
-        s.running = audio_.isStreamRunning();
+        s.running = audio_.isStreamRunning() && !racing_;
         s.name = name_;
         s.backend = backend_;
         s.sampleRate = rate_;
@@ -64,6 +66,13 @@ class RtAudioDevice : public AudioDevice {
         auto& d = *static_cast<RtAudioDevice*>(self);
         if (status != 0) ++d.dropped_;
         auto* left = static_cast<float*>(out);
+        const std::chrono::duration<double> now =
+            std::chrono::steady_clock::now().time_since_epoch();
+        if (d.pace_.racing(static_cast<int>(frames), d.rate_, now.count())) {
+            d.racing_ = true;
+            std::fill_n(left, 2 * frames, 0.0F);
+            return 0;
+        }
         d.load_.begin();
         d.callback_(left, left + frames, static_cast<int>(frames));
         d.load_.end(static_cast<int>(frames), d.rate_);
@@ -72,6 +81,8 @@ class RtAudioDevice : public AudioDevice {
 
     AudioCallback callback_;
     LoadMeter load_;
+    Pace pace_;
+    std::atomic<bool> racing_{false};
     std::atomic<std::int64_t> dropped_{0};
     std::string name_, backend_;
     unsigned int block_ = 256;

@@ -1,5 +1,6 @@
 #include "devices/simulated_device.h"
 
+#include "devices/pace.h"
 #include "tests/support/support.h"
 
 #include <atomic>
@@ -58,6 +59,21 @@ TEST(SimulatedDevice, CountsDroppedBlocksAndCanBeUnplugged) {
         return std::chrono::steady_clock::now() - began > std::chrono::milliseconds(20);
     }));
     EXPECT_LE(calls, at + 1);
+}
+
+TEST(Pace, ToldByTheClockIsARaceOnlyWhenItGoesOn) {
+    Pace steady;
+    // A second of buffer at once, a pause, and the clock's own jitter.
+    for (int n = 0; n < 100; ++n) EXPECT_FALSE(steady.racing(480, 48000, 0.0));
+    for (int n = 0; n < 6000; ++n) {
+        const double pause = n > 3000 ? 30.0 : 0.0, jitter = n % 2 == 0 ? 0.004 : 0.0;
+        ASSERT_FALSE(steady.racing(480, 48000, 0.01 * n + pause + jitter)) << n;
+    }
+    Pace fast;
+    int calls = 0;
+    while (!fast.racing(480, 48000, 1e-5 * calls)) ASSERT_LT(++calls, 1000);
+    EXPECT_LT(0.01 * calls, 4.0) << "seconds of the song that went by before it was seen";
+    EXPECT_TRUE(fast.racing(480, 48000, 1000.0)) << "and so for good";
 }
 
 TEST(Devices, FallBackToTheSimulatedOneAndSaySo) {
