@@ -39,8 +39,11 @@ TEST(Session, SaysWhatIsWrongWithIt) {
     std::swap(requireRow(s, "hat").chain.front(), requireRow(s, "hat").chain.back());
     EXPECT_NE(validate(s), "");
     s = good;
-    requireStage(requireRow(s, "hat"), "gate").key = "main";
+    requireStage(requireRow(s, "hat"), "gate").key = "nowhere";
     EXPECT_NE(validate(s).find("keyed"), std::string::npos);
+    s = good;
+    requireStage(requireRow(s, "hat"), "gate").key = "main";
+    EXPECT_NE(validate(s).find("comes round to itself"), std::string::npos);
     s = good;
     std::erase_if(s.rows, [](const Row& r) { return r.kind == RowKind::main; });
     EXPECT_NE(validate(s).find("main"), std::string::npos);

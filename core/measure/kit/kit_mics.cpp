@@ -79,6 +79,7 @@ std::vector<KitDrum> drumsOf(const Session& session) {
         return a.family == DrumFamily::tom && tomRank(a.id) < tomRank(b.id);
     });
     std::vector<std::string> ids;
+    ids.reserve(drums.size());
     for (const KitDrum& d : drums) ids.push_back(d.id);
     for (KitDrum& d : drums) d.kind = drumKind(ids, d.id);
     return drums;
