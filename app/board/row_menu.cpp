@@ -6,6 +6,8 @@
 #include <QApplication>
 #include <QInputDialog>
 
+#include <functional>
+
 namespace ember::app {
 namespace {
 
@@ -13,12 +15,22 @@ QString nameOf(const Row& row) {
     return QString::fromStdString(row.name);
 }
 
-// Empty: nobody wants one any more.
-std::string askBusName() {
-    return QInputDialog::getText(QApplication::activeWindow(), QObject::tr("New bus"),
-                                 QObject::tr("What people call it:"), QLineEdit::Normal)
-        .trimmed()
-        .toStdString();
+// Asks for the name of a bus that is new and adds it; `use` says what the row has to do with it.
+void addNewBus(QMenu& menu, Workspace& workspace,
+               const std::function<Session(Session, const std::string& bus)>& use) {
+    menu.addSeparator();
+    menu.addAction(QObject::tr("New bus …"), &workspace, [&workspace, use] {
+        const std::string name =
+            QInputDialog::getText(QApplication::activeWindow(), QObject::tr("New bus"),
+                                  QObject::tr("What people call it:"), QLineEdit::Normal)
+                .trimmed()
+                .toStdString();
+        if (name.empty()) return;  // nobody wants one any more
+        workspace.attempt([&] {
+            const std::string bus = makeRowId(workspace.session(), name);
+            return use(withBusAdded(workspace.session(), name), bus);
+        });
+    });
 }
 
 void fillRoles(QMenu& menu, Workspace& workspace, const Row& row) {
@@ -45,14 +57,8 @@ void fillBuses(QMenu& menu, Workspace& workspace, const Row& row) {
         action->setCheckable(true);
         action->setChecked(row.parent == bus.id);
     }
-    menu.addSeparator();
-    menu.addAction(QObject::tr("New bus …"), &workspace, [&workspace, id = row.id] {
-        const std::string name = askBusName();
-        if (name.empty()) return;
-        workspace.attempt([&] {
-            const Session& session = workspace.session();
-            return withBus(withBusAdded(session, name), id, makeRowId(session, name));
-        });
+    addNewBus(menu, workspace, [id = row.id](Session session, const std::string& bus) {
+        return withBus(std::move(session), id, bus);
     });
 }
 
@@ -83,14 +89,8 @@ void fillSendMenu(QMenu& menu, Workspace& workspace, const std::string& id) {
         action->setCheckable(true);
         action->setChecked(sent);
     }
-    menu.addSeparator();
-    menu.addAction(QObject::tr("New bus …"), &workspace, [&workspace, id = row.id] {
-        const std::string name = askBusName();
-        if (name.empty()) return;
-        workspace.attempt([&] {
-            const Session& session = workspace.session();
-            return withSend(withBusAdded(session, name), id, {makeRowId(session, name)});
-        });
+    addNewBus(menu, workspace, [id = row.id](Session session, const std::string& bus) {
+        return withSend(std::move(session), id, {bus});
     });
 }
 

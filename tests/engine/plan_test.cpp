@@ -23,20 +23,7 @@ struct TwoRows {
     TwoRows() {
         test::writeMono(folder / "a.wav", std::vector<float>(48000, 0.25F));
         test::writeMono(folder / "b.wav", std::vector<float>(48000, 0.5F));
-        session = test::oneElement(folder / "a.wav");
-        session.rows[0].parent = "left";
-        Row other = session.rows[0];
-        other.id = "two";
-        other.name = "Two";
-        other.parent = "right";
-        other.sources = {{(folder / "b.wav").string(), "", 0, 0.0}};
-        Row bus = session.rows[1];
-        bus.kind = RowKind::bus;
-        bus.parent = "main";
-        bus.id = "left";
-        Row second = bus;
-        second.id = "right";
-        session.rows.insert(session.rows.begin() + 1, {bus, other, second});
+        session = test::twoElements(folder / "a.wav", folder / "b.wav");
     }
     [[nodiscard]] double level(const Session& s) const {
         return static_cast<double>(renderMix(s, test::sharedStore(), {}).channels[0][24000]);

@@ -26,22 +26,7 @@ struct Kit {
                  const std::vector<float>& two = std::vector<float>(48000, 0.5F)) {
         test::writeMono(folder / "a.wav", one);
         test::writeMono(folder / "b.wav", two);
-        session = test::oneElement(folder / "a.wav");
-        session.rows[0].parent = "left";
-        Row other = session.rows[0];
-        other.id = "two";
-        other.name = "Two";
-        other.parent = "right";
-        other.sources = {{(folder / "b.wav").string(), "", 0, 0.0}};
-        const auto bus = [&](const char* id) {
-            Row row = session.rows.back();
-            row.kind = RowKind::bus;
-            row.parent = "main";
-            row.id = row.name = id;
-            return row;
-        };
-        const Row left = bus("left"), right = bus("right"), parallel = bus("parallel");
-        session.rows.insert(session.rows.begin() + 1, {left, other, right, parallel});
+        session = withBusAdded(test::twoElements(folder / "a.wav", folder / "b.wav"), "parallel");
     }
     [[nodiscard]] Session sent(const char* row, Send send = {}) const {
         if (send.to.empty()) send.to = "parallel";

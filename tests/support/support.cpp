@@ -105,6 +105,24 @@ Session oneElement(const fs::path& file, int rate) {
     return session;
 }
 
+Session twoElements(const fs::path& one, const fs::path& two) {
+    Session session = oneElement(one);
+    session.rows[0].parent = "left";
+    Row other = session.rows[0];
+    other.id = "two";
+    other.name = "Two";
+    other.parent = "right";
+    other.sources = {{two.string(), "", 0, 0.0}};
+    Row left = session.rows[1];
+    left.kind = RowKind::bus;
+    left.parent = "main";
+    left.id = left.name = "left";
+    Row right = left;
+    right.id = right.name = "right";
+    session.rows.insert(session.rows.begin() + 1, {left, other, right});
+    return session;
+}
+
 std::vector<float> run(Processor& processor, const std::vector<float>& signal,
                        const std::vector<float>& key, const std::function<void(int)>& each) {
     std::vector<float> out(signal);

@@ -50,6 +50,9 @@ const Session& shortSession();
 // One element from a mono file, into main.
 Session oneElement(const std::filesystem::path& file, int rate = 48000);
 
+// Two elements ("one", "two"), each in a bus of its own ("left", "right") that feeds the main.
+Session twoElements(const std::filesystem::path& one, const std::filesystem::path& two);
+
 // Runs a processor over a whole signal in blocks of kBlock; key empty: its own signal. `each` is
 // called before every block.
 std::vector<float> run(Processor& processor, const std::vector<float>& signal,
