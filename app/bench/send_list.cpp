@@ -7,10 +7,25 @@
 #include <QHBoxLayout>
 #include <QMenu>
 #include <QScrollArea>
+#include <QStyleOptionButton>
 
 #include <algorithm>
 
 namespace ember::app {
+
+ShortCheckBox::ShortCheckBox(QString words, QWidget* parent)
+    : QCheckBox(words, parent), words_(std::move(words)) {
+    setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
+}
+
+void ShortCheckBox::resizeEvent(QResizeEvent* event) {
+    QCheckBox::resizeEvent(event);
+    QStyleOptionButton option;
+    initStyleOption(&option);
+    const int room = style()->subElementRect(QStyle::SE_CheckBoxContents, &option, this).width();
+    setText(fontMetrics().elidedText(words_, Qt::ElideRight, room));
+    setToolTip(text() == words_ ? QString() : words_);
+}
 
 SendList::SendList(Workspace& workspace, std::string row, QWidget* parent)
     : QWidget(parent), workspace_(workspace), row_(std::move(row)) {
@@ -35,7 +50,8 @@ SendList::SendList(Workspace& workspace, std::string row, QWidget* parent)
     scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     lines_ = new QWidget(scroll);
     new QVBoxLayout(lines_);
-    lines_->layout()->setContentsMargins(0, 0, 0, 0);
+    // What is at the right stays clear of the scroll bar.
+    lines_->layout()->setContentsMargins(0, 0, 6, 0);
     scroll->setWidget(lines_);
     outer->addWidget(scroll, 1);
     refresh();
@@ -81,7 +97,7 @@ SendList::Line SendList::makeLine(const Send& send, const QString& bus) {
     column->setContentsMargins(0, 4, 0, 4);
     column->setSpacing(4);
     auto* head = new QHBoxLayout;
-    made.on = new QCheckBox(bus, box);
+    made.on = new ShortCheckBox(bus, box);
     made.on->setObjectName(QString::fromStdString("send-on-" + send.to));
     made.on->setAccessibleName(tr("Send to %1").arg(bus));
     connect(made.on, &QCheckBox::clicked, this,

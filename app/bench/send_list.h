@@ -15,6 +15,18 @@
 
 namespace ember::app {
 
+// A tick box whose words give way where there is no room for them.
+class ShortCheckBox : public QCheckBox {
+  public:
+    ShortCheckBox(QString words, QWidget* parent);
+
+  protected:
+    void resizeEvent(QResizeEvent* event) override;
+
+  private:
+    QString words_;
+};
+
 class SendList : public QWidget {
     Q_OBJECT
   public:

@@ -21,6 +21,7 @@ constexpr double kLeastColumn = 130.0;
 
 Board::Board(Workspace& workspace, Player& player, Tracer& tracer, QWidget* parent)
     : QAbstractScrollArea(parent), workspace_(workspace), player_(player), tracer_(tracer) {
+    connect(&player_, &Player::referenceChanged, viewport(), qOverload<>(&QWidget::update));
     setObjectName("board");
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(tr("Board"));
@@ -131,24 +132,6 @@ BoardPlace Board::placeAt(const QPointF& at) const {
     return place;
 }
 
-int Board::hoopOf(const Row& row) const {
-    // Every bus that is fed by elements is a group; its members and it share a hoop.
-    const std::string bus = hasSources(row.kind) ? row.parent : row.id;
-    int hoop = 0;
-    for (const Row& r : workspace_.session().rows) {
-        if (r.kind != RowKind::bus) continue;
-        const bool fed = std::any_of(
-            workspace_.session().rows.begin(), workspace_.session().rows.end(),
-            [&](const Row& member) { return hasSources(member.kind) && member.parent == r.id; });
-        const bool group = fed && findRow(workspace_.session(), r.parent) != nullptr &&
-                           findRow(workspace_.session(), r.parent)->kind == RowKind::bus;
-        if (!group) continue;
-        if (r.id == bus) return hoop;
-        ++hoop;
-    }
-    return -1;
-}
-
 void Board::layOut() {
     const int content = kHeadHeight + static_cast<int>(shown().size()) * rowHeight_;
     verticalScrollBar()->setRange(0, std::max(0, content - viewport()->height()));
@@ -236,6 +219,7 @@ void Board::select(const BoardPlace& place) {
 void Board::describeSelection() {
     const Row* row = findRow(workspace_.session(), selected_.row);
     QString text = row != nullptr ? QString::fromStdString(row->name) : QString();
+    if (row != nullptr && player_.reference() == row->id) text += tr(", heard in place of the mix");
     if (selected_.column) {
         text += (text.isEmpty() ? "" : ", ") + columnLabel(*selected_.column);
         if (row != nullptr) {
@@ -303,7 +287,10 @@ void Board::keyPressEvent(QKeyEvent* event) {
                 workspace_.setMute(row->id, !row->mute);
             return;
         case Qt::Key_S:
-            if (row != nullptr && row->kind != RowKind::reference) workspace_.stepSolo(row->id);
+            if (row != nullptr && row->kind == RowKind::reference)
+                hearReference(row->id);
+            else if (row != nullptr)
+                workspace_.stepSolo(row->id);
             return;
         case Qt::Key_F:
             if (row != nullptr && row->kind == RowKind::bus)
@@ -336,6 +323,10 @@ void Board::keyPressEvent(QKeyEvent* event) {
     }
 }
 
+void Board::hearReference(const std::string& row) {
+    player_.hearReference(player_.reference() == row ? std::string() : row);
+}
+
 void Board::mousePressEvent(QMouseEvent* event) {
     setFocus(Qt::MouseFocusReason);
     const BoardPlace place = placeAt(event->position());
@@ -345,8 +336,11 @@ void Board::mousePressEvent(QMouseEvent* event) {
             workspace_.setMute(row->id, !row->mute);
             return;
         }
-        if (row->kind != RowKind::reference && soloRect(row->id).contains(event->position())) {
-            workspace_.setSolo(row->id, !row->solo);
+        if (soloRect(row->id).contains(event->position())) {
+            if (row->kind == RowKind::reference)
+                hearReference(row->id);
+            else
+                workspace_.setSolo(row->id, !row->solo);
             return;
         }
         if (row->kind == RowKind::bus && event->position().x() < 22.0) {
@@ -412,8 +406,13 @@ bool Board::viewportEvent(QEvent* event) {
             text += tr(" Double-click to open this step for every row.");
         }
     } else if (row != nullptr) {
+        const bool reference = row->kind == RowKind::reference;
         text =
-            muteRect(row->id).contains(help->pos()) ? tr("Mute: the row falls silent (M).")
+            muteRect(row->id).contains(help->pos()) && !reference
+                ? tr("Mute: the row falls silent (M).")
+            : soloRect(row->id).contains(help->pos()) && reference
+                ? tr("Plays this reference in place of the mix, as loud as the mix is, from the "
+                     "next beat on (S).")
             : soloRect(row->id).contains(help->pos())
                 ? tr("Solo: only soloed rows sound (S).")
                 : whoText(*row) + tr("Double-click to open the whole chain of %1; R or the right "

@@ -75,13 +75,14 @@ class Board : public QAbstractScrollArea {
     [[nodiscard]] QRectF meterRect(int index) const;
     [[nodiscard]] BoardPlace placeAt(const QPointF& at) const;
     [[nodiscard]] int indexOf(const std::string& row) const;
-    [[nodiscard]] int hoopOf(const Row& row) const;
     const Picture& picture(const Row& row, Column column, const QSize& size);
     void forget(const std::string& row);
     void layOut();
     void paintHead(QPainter& painter, const Row& row, int index);
     void paintColumnHeads(QPainter& painter);
     void describeSelection();
+    // In place of the mix, or the mix again.
+    void hearReference(const std::string& row);
     void walk(int down, int right);
 
     Workspace& workspace_;

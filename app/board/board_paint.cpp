@@ -4,6 +4,7 @@
 #include "app/theme/theme.h"
 #include "app/widgets/certainty.h"
 #include "app/widgets/level_meter.h"
+#include "core/session/graph.h"
 
 #include <QPaintEvent>
 #include <QPainter>
@@ -50,7 +51,7 @@ void Board::paintHead(QPainter& painter, const Row& row, int index) {
     const QRectF area(0.0, rowRect(index).top(), kHeadWidth, rowHeight_);
     painter.fillRect(area,
                      row.kind == RowKind::element || row.kind == RowKind::guest ? p.stave : p.coal);
-    if (const int hoop = hoopOf(row); hoop >= 0)
+    if (const int hoop = groupOf(workspace_.session(), row); hoop >= 0)
         painter.fillRect(QRectF(0, area.top(), 5.0, area.height()), hoopColour(hoop));
     const bool bus = !hasSources(row.kind);
     const bool heard = audible(workspace_.session(), row);
@@ -90,11 +91,13 @@ void Board::paintHead(QPainter& painter, const Row& row, int index) {
         }
         painter.drawText(QRectF(left, area.top() + 21.0, wide, 15.0), Qt::AlignVCenter, second);
     }
-    if (row.kind == RowKind::reference) return;
-    paintMeter(painter, meterRect(index), player_.meter(row.id));
+    const bool reference = row.kind == RowKind::reference;
+    if (!reference) paintMeter(painter, meterRect(index), player_.meter(row.id));
     const std::array<std::pair<QRectF, bool>, 2> boxes{
-        {{muteRect(row.id), row.mute}, {soloRect(row.id), row.solo}}};
-    for (std::size_t i = 0; i < 2; ++i) {
+        {{muteRect(row.id), row.mute},
+         {soloRect(row.id), reference ? player_.reference() == row.id : row.solo}}};
+    // A reference has nothing to be muted in; S plays it in place of the mix.
+    for (std::size_t i = reference ? 1 : 0; i < 2; ++i) {
         const bool on = boxes[i].second;
         painter.setPen(QPen(on ? p.ember : p.hoop, 1.0));
         painter.setBrush(on ? p.ember : QColor(Qt::transparent));

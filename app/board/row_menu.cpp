@@ -15,22 +15,26 @@ QString nameOf(const Row& row) {
     return QString::fromStdString(row.name);
 }
 
+using UseOfBus = std::function<Session(Session, const std::string& bus)>;
+
 // Asks for the name of a bus that is new and adds it; `use` says what the row has to do with it.
-void addNewBus(QMenu& menu, Workspace& workspace,
-               const std::function<Session(Session, const std::string& bus)>& use) {
-    menu.addSeparator();
-    menu.addAction(QObject::tr("New bus …"), &workspace, [&workspace, use] {
-        const std::string name =
-            QInputDialog::getText(QApplication::activeWindow(), QObject::tr("New bus"),
-                                  QObject::tr("What people call it:"), QLineEdit::Normal)
-                .trimmed()
-                .toStdString();
-        if (name.empty()) return;  // nobody wants one any more
-        workspace.attempt([&] {
-            const std::string bus = makeRowId(workspace.session(), name);
-            return use(withBusAdded(workspace.session(), name), bus);
-        });
+void makeNewBus(QWidget* parent, Workspace& workspace, const UseOfBus& use) {
+    const std::string name =
+        QInputDialog::getText(parent, QObject::tr("New bus"), QObject::tr("What people call it:"),
+                              QLineEdit::Normal)
+            .trimmed()
+            .toStdString();
+    if (name.empty()) return;  // nobody wants one any more
+    workspace.attempt([&] {
+        const std::string bus = makeRowId(workspace.session(), name);
+        return use(withBusAdded(workspace.session(), name), bus);
     });
+}
+
+void addNewBus(QMenu& menu, Workspace& workspace, const UseOfBus& use) {
+    menu.addSeparator();
+    menu.addAction(QObject::tr("New bus …"), &workspace,
+                   [&workspace, use] { makeNewBus(QApplication::activeWindow(), workspace, use); });
 }
 
 void fillRoles(QMenu& menu, Workspace& workspace, const Row& row) {
@@ -74,6 +78,10 @@ void fillPairs(QMenu& menu, Workspace& workspace, const Row& row) {
 }
 
 }  // namespace
+
+void askNewBus(QWidget* parent, Workspace& workspace) {
+    makeNewBus(parent, workspace, [](Session session, const std::string&) { return session; });
+}
 
 void fillSendMenu(QMenu& menu, Workspace& workspace, const std::string& id) {
     const Row* found = findRow(workspace.session(), id);

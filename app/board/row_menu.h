@@ -11,6 +11,8 @@ namespace ember::app {
 void fillRowMenu(QMenu& menu, Workspace& workspace, const std::string& row);
 // The buses a row may be sent to, those it is sent to ticked, and one that is new.
 void fillSendMenu(QMenu& menu, Workspace& workspace, const std::string& row);
+// Asks for the name of a new bus and adds it, with nothing in it yet.
+void askNewBus(QWidget* parent, Workspace& workspace);
 // Asks for a row's name in a small window; nothing happens when it is cancelled.
 void askName(QWidget* parent, Workspace& workspace, const std::string& row);
 

@@ -48,7 +48,9 @@ MainWindow::MainWindow(const WindowOptions& options)
     bench_ = new BenchPage({workspace_, player_, tracer_, listener_}, pages_);
     hits_ = new HitsPage(workspace_, player_, listener_, pages_);
     kit_ = new KitPage(workspace_, listener_, pages_);
-    for (QWidget* page : std::initializer_list<QWidget*>{intake_, board_, bench_, hits_, kit_})
+    flow_ = new FlowPage(workspace_, tracer_, player_, pages_);
+    for (QWidget* page :
+         std::initializer_list<QWidget*>{intake_, board_, bench_, hits_, kit_, flow_})
         pages_->addWidget(page);
     box->addWidget(top_);
     box->addWidget(overview_);
@@ -77,11 +79,13 @@ MainWindow::MainWindow(const WindowOptions& options)
     });
     connect(board_, &Board::renameAsked, this,
             [this](const std::string& row) { askName(this, workspace_, row); });
-    connect(board_, &Board::rowMenuAsked, this, [this](const std::string& row, const QPoint& at) {
+    const auto rowMenu = [this](const std::string& row, const QPoint& at) {
         QMenu menu(this);
         fillRowMenu(menu, workspace_, row);
         menu.exec(at);
-    });
+    };
+    connect(board_, &Board::rowMenuAsked, this, rowMenu);
+    connect(flow_, &FlowPage::rowMenuAsked, this, rowMenu);
     connect(intake_, &IntakePage::wantOpen, this, &MainWindow::chooseSession);
     connect(board_, &Board::opened, this, &MainWindow::showBench);
     connect(bench_, &BenchPage::copyAsked, &listener_, &Listener::copyChain);
@@ -237,6 +241,11 @@ void MainWindow::showKit() {
     kit_->matrix().setFocus();
 }
 
+void MainWindow::showFlow() {
+    pages_->setCurrentWidget(flow_);
+    flow_->matrix().setFocus();
+}
+
 void MainWindow::showLogbook() {
     if (workspace_.empty()) return say(tr("Open a session first."));
     auto* dialog = new LogbookDialog(workspace_, this);
@@ -255,7 +264,7 @@ void MainWindow::refreshEvidence() {
     const bool bench = pages_->currentWidget() == bench_;
     const QWidget* page = pages_->currentWidget();
     evidence_->setVisible(showEvidence_->isChecked() && !workspace_.empty() && page != intake_ &&
-                          page != hits_ && page != kit_);
+                          page != hits_ && page != kit_ && page != flow_);
     const BoardPlace place = bench ? bench_->place() : board_->selected();
     evidence_->show(place);
     top_->setCell(place.row, place.column.value_or(Column::seat));

@@ -5,6 +5,7 @@
 #include "app/board/board.h"
 #include "app/compare/ledger_dialog.h"
 #include "app/evidence/evidence_panel.h"
+#include "app/flow/flow_page.h"
 #include "app/hits/hits_page.h"
 #include "app/intake/intake_page.h"
 #include "app/kit/kit_page.h"
@@ -49,6 +50,7 @@ class MainWindow : public QMainWindow {
     [[nodiscard]] BenchPage& bench() { return *bench_; }
     [[nodiscard]] HitsPage& hits() { return *hits_; }
     [[nodiscard]] KitPage& kit() { return *kit_; }
+    [[nodiscard]] FlowPage& flow() { return *flow_; }
     [[nodiscard]] IntakePage& intake() { return *intake_; }
     [[nodiscard]] Overview& overview() { return *overview_; }
     [[nodiscard]] TopBar& topBar() { return *top_; }
@@ -56,6 +58,7 @@ class MainWindow : public QMainWindow {
     void showBoard();
     void showHits();
     void showKit();
+    void showFlow();
     void showBench(const BoardPlace& place);
     bool saveTo(const QString& path);
     bool openSession(const QString& path);
@@ -109,7 +112,8 @@ class MainWindow : public QMainWindow {
     BenchPage* bench_ = nullptr;
     HitsPage* hits_ = nullptr;
     KitPage* kit_ = nullptr;
-    QPushButton *boardTab_ = nullptr, *hitsTab_ = nullptr, *kitTab_ = nullptr;
+    FlowPage* flow_ = nullptr;
+    QPushButton *boardTab_ = nullptr, *hitsTab_ = nullptr, *kitTab_ = nullptr, *flowTab_ = nullptr;
     EvidencePanel* evidence_ = nullptr;
     QLabel *message_ = nullptr, *device_ = nullptr, *load_ = nullptr, *saved_ = nullptr;
     QAction *undo_ = nullptr, *redo_ = nullptr, *showEvidence_ = nullptr;

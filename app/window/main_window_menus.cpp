@@ -88,6 +88,9 @@ void MainWindow::buildMenus() {
     add(view, tr("Kit"), QKeySequence(Qt::CTRL | Qt::Key_K), [this] {
         if (!workspace_.empty()) showKit();
     });
+    add(view, tr("Flow"), QKeySequence(Qt::CTRL | Qt::Key_F), [this] {
+        if (!workspace_.empty()) showFlow();
+    });
     add(view, tr("Taller rows"), QKeySequence::ZoomIn,
         [this] { board_->setRowHeight(board_->rowHeight() + 6); });
     add(view, tr("Flatter rows"), QKeySequence::ZoomOut,
@@ -181,7 +184,9 @@ void MainWindow::buildTabs() {
     boardTab_ = tab(tr("Board"), tr("The whole mix as one table (Ctrl+B)."));
     hitsTab_ = tab(tr("Hits"), tr("Every stroke on the recordings (Ctrl+H)."));
     kitTab_ = tab(tr("Kit"), tr("Who is heard where, and where the drums stand (Ctrl+K)."));
+    flowTab_ = tab(tr("Flow"), tr("Who feeds whom: buses, sends, room and latency (Ctrl+F)."));
     connect(kitTab_, &QPushButton::clicked, this, &MainWindow::showKit);
+    connect(flowTab_, &QPushButton::clicked, this, &MainWindow::showFlow);
     connect(boardTab_, &QPushButton::clicked, this, &MainWindow::showBoard);
     connect(hitsTab_, &QPushButton::clicked, this, &MainWindow::showHits);
     menuBar()->setCornerWidget(tabs);
@@ -191,11 +196,13 @@ void MainWindow::buildTabs() {
         boardTab_->setChecked(page == board_ || page == bench_);
         hitsTab_->setChecked(page == hits_);
         kitTab_->setChecked(page == kit_);
+        flowTab_->setChecked(page == flow_);
     };
     connect(pages_, &QStackedWidget::currentChanged, this, refresh);
     connect(boardTab_, &QPushButton::clicked, this, refresh);
     connect(hitsTab_, &QPushButton::clicked, this, refresh);
     connect(kitTab_, &QPushButton::clicked, this, refresh);
+    connect(flowTab_, &QPushButton::clicked, this, refresh);
     refresh();
 }
 

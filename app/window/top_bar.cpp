@@ -116,6 +116,7 @@ TopBar::TopBar(Workspace& workspace, Player& player, Listener& listener, QWidget
     connect(spot_->menu(), &QMenu::aboutToShow, this, &TopBar::fillSpots);
     connect(&listener_, &Listener::changed, this, &TopBar::refresh);
     connect(&player_, &Player::compareChanged, this, &TopBar::refresh);
+    connect(&player_, &Player::referenceChanged, this, &TopBar::refresh);
     connect(&workspace_, &Workspace::opened, this, &TopBar::refresh);
     connect(&workspace_, &Workspace::changed, this, [this] { refresh(); });
     refresh();
@@ -148,7 +149,8 @@ void TopBar::refresh() {
     play_->setText(player_.playing() ? tr("Stop") : tr("Play"));
     loop_->setChecked(open && workspace_.session().loop.on);
     before_->setChecked(player_.hearingBefore());
-    compareNote_->setText(player_.compareText());
+    compareNote_->setText(player_.reference().empty() ? player_.compareText()
+                                                      : player_.referenceText());
     QString spot = tr("Spots");
     if (open) {
         for (const FoundSpot& s : listener_.spotsFor(cellRow_, cellColumn_)) {

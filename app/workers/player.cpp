@@ -15,172 +15,259 @@ namespace {
 constexpr int kTickMs = 33;
 constexpr double kLoudDb = -18.0;  // monitor RMS that counts as loud listening
 constexpr double kLoudOver = 3.0;  // seconds of its average
+constexpr int kIdleMs = 20000;     // a plan that is not heard any more is kept that long
 
 }  // namespace
 
 Player::Player(Workspace& workspace, OpenDevice open, QObject* parent)
-    : QObject(parent), workspace_(workspace), open_(std::move(open)) {
+    : QObject(parent),
+      workspace_(workspace),
+      open_(std::move(open)),
+      maker_(workspace),
+      preview_(workspace),
+      reference_(workspace),
+      passedBy_(workspace) {
     connect(&workspace_, &Workspace::opened, this, [this] {
         stop();
         endCompare();
-        preview_.reset();
-        waiting_.reset();
+        endPreview();
+        hearReference({});
+        drop(passedBy_);
         fresh_ = true;
         loudSeconds_ = 0.0;
-        abandon_ = true;
-        if (!compiling_.isRunning()) sync();
+        maker_.abandon();
+        sync();
         if (!workspace_.empty() &&
             (device_ == nullptr || request_.sampleRate != workspace_.session().sampleRate))
             openDevice();
     });
     connect(&workspace_, &Workspace::changed, this, [this] {
-        preview_.reset();
-        waiting_.reset();
+        endPreview();
         sync();
     });
-    beat_.setSingleShot(true);
-    beat_.setTimerType(Qt::PreciseTimer);
-    connect(&beat_, &QTimer::timeout, this, [this] {
-        if (waiting_) install(beatAt_);
+    connect(&maker_, &PlanMaker::made, this,
+            [this](const std::shared_ptr<PlanMaker::Made>& made) { install(*made); });
+    connect(&preview_.maker, &PlanMaker::made, this,
+            [this](const std::shared_ptr<PlanMaker::Made>& made) {
+                keep(preview_, *made);
+                if (preview_.number == 0) return previewed_.reset();
+                previewNumber_ = preview_.number;
+                setLoop(*previewed_);
+                listen(previewHeard_ ? -1 : nextBeatAt());
+            });
+    connect(&passedBy_.maker, &PlanMaker::made, this,
+            [this](const std::shared_ptr<PlanMaker::Made>& made) {
+                keep(passedBy_, *made);
+                passBy();
+                if (before_) listen();
+                sync();
+            });
+    connect(&reference_.maker, &PlanMaker::made, this,
+            [this](const std::shared_ptr<PlanMaker::Made>& made) {
+                keep(reference_, *made);
+                if (reference_.number == 0) return hearReference({});
+                if (referenceDb_) listen(nextBeatAt());
+            });
+    connect(&weighing_, &QFutureWatcher<double>::finished, this, [this] {
+        if (referenceRow_.empty() || abandonWeighing_) return;
+        referenceDb_ = weighing_.result();
+        // Not before its level is right: nobody should prefer it for being louder.
+        if (reference_.number != 0) listen(nextBeatAt());
+        emit referenceChanged();
     });
-    connect(&compiling_, &QFutureWatcher<void>::finished, this, &Player::compiled);
     connect(&matching_, &QFutureWatcher<void>::finished, this, [this] {
         if (!before_ || !match_ || abandonMatch_) return;
-        const double gain = *match_;
-        matchedDb_ = gain;
-        const bool whole = audition_.row < 0;
-        audition_.gainDb = whole ? 0.0 : gain;
-        engine_.audition(audition_, whole ? gain : 0.0);
+        matchedDb_ = *match_;
+        passBy();
+        listen();
         compareText_ =
             (switched_ ? tr("Off, level-matched (%1 dB)") : tr("Before, level-matched (%1 dB)"))
-                .arg(change(gain));
+                .arg(change(matchedDb_));
         emit compareChanged();
+    });
+    // Two plans cost twice what one does.
+    idle_.setSingleShot(true);
+    idle_.setInterval(kIdleMs);
+    connect(&idle_, &QTimer::timeout, this, [this] {
+        if (!before_) drop(passedBy_);
     });
     connect(&timer_, &QTimer::timeout, this, &Player::poll);
     timer_.start(kTickMs);
 }
 
 Player::~Player() {
-    abandon_ = true;
-    abandonMatch_ = true;
-    compiling_.waitForFinished();
+    abandonMatch_ = abandonWeighing_ = true;
     matching_.waitForFinished();
+    weighing_.waitForFinished();
     device_.reset();
 }
 
+// --- Plans ------------------------------------------------------------------------
+
 void Player::sync() {
-    if ((workspace_.empty() && !preview_) || compiling_.isRunning() || waiting_) return;
-    if (fresh_ || plan_ == nullptr) {
-        compileNow();
-        return;
+    if (workspace_.empty() || maker_.busy()) return;
+    const Session& now = workspace_.session();
+    if (fresh_ || plan_ == nullptr || !follow(*plan_, planned_, now, planNumber_)) {
+        fresh_ = false;
+        maker_.make(now);
     }
-    const Session& now = wanted();
-    const SessionDiff difference = diff(planned_, now);
-    if (difference.structural) {
-        compileNow();
+    if (!referenceRow_.empty() && findRow(now, referenceRow_) == nullptr) hearReference({});
+    if (passedBy_.number == 0 || passedBy_.maker.busy() ||
+        follow(*passedBy_.plan, *passedBy_.planned, now, passedBy_.number))
         return;
-    }
+    if (before_)
+        passedBy_.maker.make(now);
+    else
+        drop(passedBy_);
+}
+
+bool Player::follow(Plan& plan, Session& planned, const Session& now, std::uint32_t number) {
+    const SessionDiff difference = diff(planned, now);
+    if (difference.structural) return false;
     for (const Move& move : difference.moves) {
-        const int row = plan_->rowIndex(move.row);
-        if (row >= 0) engine_.move({move.kind, row, move.stage, move.parameter, move.value});
+        const int row = plan.rowIndex(move.row);
+        if (row >= 0)
+            engine_.move({move.kind, row, move.stage, move.parameter, move.value}, number);
     }
-    if (planned_.loop != now.loop || planned_.sampleRate != now.sampleRate) {
-        engine_.setLoop(now.loop.on, static_cast<Frames>(now.loop.from * now.sampleRate),
-                        static_cast<Frames>(now.loop.to * now.sampleRate));
-    }
-    planned_ = now;
+    if (number == planNumber_ && (planned.loop != now.loop || planned.sampleRate != now.sampleRate))
+        setLoop(now);
+    planned = now;
+    return true;
 }
 
-void Player::compileNow() {
-    abandon_ = false;
-    fresh_ = false;
-    auto result = std::make_shared<Compiled>();
-    result->session = wanted();
-    result_ = result;
-    AudioStore* store = &workspace_.store();
-    compiling_.setFuture(QtConcurrent::run([this, result, store] {
-        try {
-            result->plan = compile(result->session, *store, {},
-                                   [this](double, const std::string&) { return !abandon_.load(); });
-        } catch (const Cancelled&) {
-            return;
-        } catch (const std::exception& e) {
-            result->error = QString::fromUtf8(e.what());
-        }
-    }));
+void Player::setLoop(const Session& of) {
+    engine_.setLoop(of.loop.on, static_cast<Frames>(of.loop.from * of.sampleRate),
+                    static_cast<Frames>(of.loop.to * of.sampleRate));
 }
 
-void Player::compiled() {
-    const auto result = std::exchange(result_, nullptr);
-    if (result && result->plan && !abandon_) {
-        for (const std::string& sentence : result->plan->problems())
-            emit problem(QString::fromStdString(sentence));
-        waiting_ = result;
-        // Another order is judged by ear: it changes on the beat.
-        if (playing_ && preview_.has_value() != previewHeard_) {
-            waitForBeat();
-            return;
-        }
-        install(-1);
-        return;
+void Player::install(PlanMaker::Made& made) {
+    if (!made.error.isEmpty()) {
+        emit problem(made.error);
+        return sync();
     }
-    if (result && !result->error.isEmpty()) {
-        emit problem(result->error);
-    } else if (abandon_) {
-        fresh_ = true;
-    }
-    sync();
-}
-
-void Player::install(Frames at) {
-    const auto result = std::exchange(waiting_, nullptr);
-    plan_ = result->plan.get();
-    planned_ = result->session;
+    for (const std::string& sentence : made.plan->problems())
+        emit problem(QString::fromStdString(sentence));
+    plan_ = made.plan.get();
+    planned_ = std::move(made.session);
     const double rate = planned_.sampleRate;
     const auto now = static_cast<Frames>(position() * rate);
     plan_->prefetch(now, now + static_cast<Frames>(4.0 * rate));
-    planNumber_ = engine_.setPlan(std::move(result->plan), rate, at);
-    engine_.setLoop(planned_.loop.on, static_cast<Frames>(planned_.loop.from * rate),
-                    static_cast<Frames>(planned_.loop.to * rate));
-    // What was being compared goes on being so, wherever it stands now.
-    if (before_ && placeAudition(planned_))
-        engine_.audition(audition_, audition_.row < 0 ? matchedDb_ : 0.0);
-    else
+    planNumber_ = engine_.setPlan(std::move(made.plan), rate);
+    if (!previewed_) setLoop(planned_);
+    if (before_ && findRow(planned_, compared_.row) == nullptr &&
+        compared_.scope != CompareScope::everything)
         endCompare();
     emit planReady();
-    if (previewHeard_ != preview_.has_value()) {
-        previewHeard_ = preview_.has_value();
-        // What is heard alone is heard from its loop on.
-        const LoopSpan& loop = planned_.loop;
-        if (previewHeard_ && loop.on && (position() < loop.from || position() >= loop.to))
-            seek(loop.from);
-        emit previewChanged(previewHeard_);
-    }
     sync();
 }
+
+void Player::keep(Beside& beside, PlanMaker::Made& made) {
+    const std::uint32_t old = beside.number;
+    beside.number = 0;
+    beside.plan = nullptr;
+    if (made.error.isEmpty()) {
+        for (const std::string& sentence : made.plan->problems())
+            emit problem(QString::fromStdString(sentence));
+        beside.planned = std::move(made.session);
+        beside.plan = made.plan.get();
+        const double rate = beside.planned->sampleRate;
+        const auto now = static_cast<Frames>(position() * rate);
+        beside.plan->prefetch(now, now + static_cast<Frames>(4.0 * rate));
+        beside.number = engine_.keep(std::move(made.plan), rate);
+    } else {
+        emit problem(made.error);
+    }
+    // Heard, it stays until its successor is.
+    if (old != 0) {
+        if (beside.number != 0) listen();
+        engine_.drop(old);
+    }
+}
+
+void Player::drop(Beside& beside) {
+    beside.maker.abandon();
+    if (beside.number != 0) engine_.drop(beside.number);
+    beside.number = 0;
+    beside.plan = nullptr;
+}
+
+// --- What is heard ----------------------------------------------------------------
 
 const Session& Player::wanted() const {
-    return preview_ ? *preview_ : workspace_.session();
+    return previewed_ ? *previewed_ : workspace_.session();
 }
 
-void Player::preview(std::optional<Session> instead) {
-    if (!instead && !preview_) return;
-    preview_ = std::move(instead);
-    waiting_.reset();
-    sync();
+void Player::listen(Frames at) {
+    Listen what;
+    what.at = at;
+    if (previewed_ && preview_.number != 0) {
+        what.plan = preview_.number;
+    } else if (!referenceRow_.empty() && reference_.number != 0 && referenceDb_) {
+        what.plan = reference_.number;
+        what.row = reference_.plan->rowIndex(referenceRow_);
+        what.gainDb = *referenceDb_;
+    } else if (before_ && passedBy_.number != 0) {
+        what.plan = passedBy_.number;
+        what.gainDb = compared_.scope == CompareScope::everything ? matchedDb_ : 0.0;
+    }
+    engine_.listen(what);
 }
 
-// The plan goes to the engine shortly before the beat; the engine's own clock does the rest.
-void Player::waitForBeat() {
-    constexpr double kAhead = 0.05;
-    const Session& s = workspace_.session();
+Frames Player::nextBeatAt() const {
+    if (!playing_) return -1;
+    // Time for a plan to be filled, and for the command to arrive.
+    constexpr double kAhead = 0.06;
+    const Session& s = workspace_.empty() ? wanted() : workspace_.session();
     const double now = position() +
                        (polled_.isValid() ? 1e-3 * static_cast<double>(polled_.elapsed()) : 0.0),
                  next = nextBeat(s.time, now + kAhead);
     const double heard =
         s.loop.on && now < s.loop.to && next >= s.loop.to ? next - s.loop.to + s.loop.from : next;
-    beatAt_ = static_cast<Frames>(std::llround(heard * s.sampleRate));
-    beat_.start(static_cast<int>(1000.0 * (next - now - kAhead)));
+    return static_cast<Frames>(std::llround(heard * s.sampleRate));
+}
+
+void Player::preview(std::optional<Session> instead) {
+    if (!instead && !previewed_) return;
+    previewed_ = std::move(instead);
+    if (previewed_) return preview_.maker.make(*previewed_);
+    listen(nextBeatAt());
+    drop(preview_);
+    setLoop(workspace_.session());
+}
+
+// At once: what is edited is what is heard.
+void Player::endPreview() {
+    if (!previewed_) return;
+    previewed_.reset();
+    listen();
+    drop(preview_);
+    setLoop(workspace_.session());
+}
+
+void Player::hearReference(const std::string& row) {
+    if (row == referenceRow_) return;
+    referenceRow_ = row;
+    abandonWeighing_ = true;
+    weighing_.waitForFinished();
+    referenceDb_.reset();
+    if (row.empty()) {
+        listen(nextBeatAt());
+        drop(reference_);
+    } else {
+        PlanOptions options;
+        options.onlyRows = {row};
+        reference_.maker.make(workspace_.session(), options);
+        weighReference();
+    }
+    emit referenceChanged();
+}
+
+void Player::showPreview(bool heard) {
+    if (std::exchange(previewHeard_, heard) == heard) return;
+    // What is heard alone is heard from its loop on.
+    const LoopSpan& loop = wanted().loop;
+    if (heard && loop.on && (position() < loop.from || position() >= loop.to)) seek(loop.from);
+    emit previewChanged(heard);
 }
 
 void Player::openDevice() {
@@ -231,7 +318,7 @@ void Player::seek(double seconds) {
     if (wanted().rows.empty()) return;
     const double rate = wanted().sampleRate;
     const auto to = static_cast<Frames>(std::clamp(seconds, 0.0, std::max(0.0, length())) * rate);
-    if (plan_ != nullptr) plan_->prefetch(to, to + static_cast<Frames>(4.0 * rate));
+    prefetch(to, static_cast<Frames>(4.0 * rate));
     engine_.seek(to);
     shown_.position = to;
     emit tick();
@@ -243,7 +330,15 @@ double Player::position() const {
                : static_cast<double>(shown_.position) / workspace_.session().sampleRate;
 }
 double Player::length() const {
-    return plan_ != nullptr ? static_cast<double>(plan_->length()) / planned_.sampleRate : 0.0;
+    const bool alone = workspace_.empty();
+    const Plan* plan = alone ? preview_.plan : plan_;
+    return plan != nullptr ? static_cast<double>(plan->length()) / plan->sampleRate() : 0.0;
+}
+
+void Player::prefetch(Frames from, Frames frames) const {
+    for (const Plan* plan : {plan_, preview_.plan, passedBy_.plan, reference_.plan}) {
+        if (plan != nullptr) plan->prefetch(from, from + frames);
+    }
 }
 
 void Player::setMonitorDb(double db) {
@@ -270,19 +365,18 @@ void Player::poll() {
         shown_ = merged;
         polled_.start();
         takeMeters();
+        showPreview(shown_.heard != 0 && shown_.heard == previewNumber_);
         // Loudness is judged over seconds, not by single blocks' peaks.
         loudMean_ += (energy / readings - loudMean_) * (kTickMs / 1000.0 / kLoudOver);
         if (playing_ && 10.0 * std::log10(loudMean_ + 1e-12) > kLoudDb)
             loudSeconds_ += kTickMs / 1000.0;
     }
-    if (playing_ && plan_ != nullptr) {
-        const auto ahead = static_cast<Frames>(4.0 * planned_.sampleRate);
-        plan_->prefetch(shown_.position, shown_.position + ahead);
-        if (planned_.loop.on) {
-            const auto from = static_cast<Frames>(planned_.loop.from * planned_.sampleRate);
-            plan_->prefetch(from, from + ahead);
-        }
-        if (!planned_.loop.on && shown_.position >= plan_->length()) {
+    if (playing_) {
+        const auto ahead = static_cast<Frames>(4.0 * wanted().sampleRate);
+        prefetch(shown_.position, ahead);
+        const LoopSpan& loop = wanted().loop;
+        if (loop.on) prefetch(static_cast<Frames>(loop.from * wanted().sampleRate), ahead);
+        if (!loop.on && position() >= length()) {
             stop();
             seek(0.0);
         }
@@ -304,97 +398,16 @@ void Player::takeMeters() {
         plan_->takeMeter(row, meters_[static_cast<std::size_t>(row)]);
 }
 
+std::optional<double> Player::lateMs(const std::string& row) const {
+    const int at = plan_ != nullptr ? plan_->rowIndex(row) : -1;
+    if (at < 0) return {};
+    return 1000.0 * plan_->latency(at) / plan_->sampleRate();
+}
+
 const RowMeter* Player::meter(const std::string& id) const {
     const int row = plan_ != nullptr ? plan_->rowIndex(id) : -1;
     return row >= 0 && row < std::ssize(meters_) ? &meters_[static_cast<std::size_t>(row)]
                                                  : nullptr;
-}
-
-void Player::endCompare() {
-    if (!before_) return;
-    before_ = switched_ = false;
-    abandonMatch_ = true;
-    audition_ = {};
-    engine_.audition(audition_, 0.0);
-    compareText_.clear();
-    emit compareChanged();
-}
-
-void Player::compare(bool before, CompareScope scope, const std::string& row,
-                     const std::vector<std::string>& stages) {
-    if (!before || plan_ == nullptr) {
-        endCompare();
-        return;
-    }
-    abandonMatch_ = true;
-    matching_.waitForFinished();
-    abandonMatch_ = false;
-    before_ = true;
-    switched_ = false;
-    audition_ = Audition{true, -1, 0, 0.0};
-    matchedDb_ = 0.0;
-    compared_ = {scope, row, stages};
-    const Session& session = workspace_.session();
-    if (!placeAudition(session)) return endCompare();
-    match(scope, row, session);
-}
-
-bool Player::placeAudition(const Session& session) {
-    audition_.row = -1;
-    audition_.stages = 0;
-    if (compared_.scope == CompareScope::everything) return true;
-    audition_.row = plan_->rowIndex(compared_.row);
-    const Row* r = findRow(session, compared_.row);
-    if (audition_.row < 0 || r == nullptr) return false;
-    if (compared_.scope != CompareScope::cell) return true;
-    for (std::size_t s = 0; s < r->chain.size(); ++s) {
-        const auto& named = compared_.stages;
-        if (std::find(named.begin(), named.end(), r->chain[s].id) != named.end())
-            audition_.stages |= stageBit(static_cast<int>(s));
-    }
-    return audition_.stages != 0 || compared_.stages.empty();
-}
-
-void Player::matchSwitched(const std::string& row, const std::string& stage, bool on) {
-    endCompare();
-    const Row* r = findRow(workspace_.session(), row);
-    if (on || plan_ == nullptr || r == nullptr) return;
-    const Stage* s = findStage(*r, stage);
-    if (s == nullptr || s->on) return;  // it was refused
-    abandonMatch_ = true;
-    matching_.waitForFinished();
-    abandonMatch_ = false;
-    before_ = switched_ = true;
-    audition_ = Audition{true, -1, 0, 0.0};
-    matchedDb_ = 0.0;
-    compared_ = {CompareScope::cell, row, {stage}};
-    if (!placeAudition(workspace_.session())) return endCompare();
-    Session whole = workspace_.session();
-    requireStage(requireRow(whole, row), stage).on = true;
-    match(CompareScope::cell, row, whole);
-}
-
-// Measures in the background by how much the untouched signal has to be turned.
-void Player::match(CompareScope scope, const std::string& row, const Session& session) {
-    compareText_ = switched_ ? tr("Off, measuring loudness …") : tr("Before, measuring loudness …");
-    emit compareChanged();
-    const double from = session.loop.on ? session.loop.from : position();
-    const double to = session.loop.on ? session.loop.to : std::min(length(), from + 8.0);
-    auto gain = std::make_shared<double>(0.0);
-    match_ = gain;
-    AudioStore* store = &workspace_.store();
-    const std::uint64_t which = audition_.stages;
-    matching_.setFuture(QtConcurrent::run([this, gain, session, store, row, which, scope, from,
-                                           to] {
-        const Progress watch = [this](double, const std::string&) { return !abandonMatch_.load(); };
-        try {
-            *gain = scope == CompareScope::everything
-                        ? matchMixGainDb(session, *store, from, to, watch)
-                        : matchGainDb(session, *store, row, which, from, to, watch);
-        } catch (const std::exception&) {
-            *gain = 0.0;  // abandoned, or nothing to hear: no gain is the honest one
-        }
-    }));
 }
 
 }  // namespace ember::app

@@ -1,7 +1,7 @@
 // Keeps the engine playing what the session says, and tells the views what it does.
 #pragma once
 
-#include "app/workers/workspace.h"
+#include "app/workers/plan_maker.h"
 #include "core/engine/engine.h"
 #include "devices/device.h"
 
@@ -10,6 +10,7 @@
 #include <QObject>
 #include <QTimer>
 
+#include <array>
 #include <atomic>
 #include <cstdint>
 #include <memory>
@@ -38,7 +39,9 @@ class Player : public QObject {
     [[nodiscard]] bool playing() const { return playing_; }
     // Whether what is wanted is what plays, or would.
     [[nodiscard]] bool ready() const {
-        return plan_ != nullptr && !compiling_.isRunning() && !waiting_;
+        return plan_ != nullptr && !maker_.busy() && !preview_.maker.busy() &&
+               !passedBy_.maker.busy() && !reference_.maker.busy() &&
+               (referenceRow_.empty() || referenceDb_.has_value());
     }
     [[nodiscard]] double position() const;  // seconds of song time, as heard
     [[nodiscard]] double length() const;    // seconds
@@ -63,6 +66,14 @@ class Player : public QObject {
     void preview(std::optional<Session> instead);
     // Whether it is heard.
     [[nodiscard]] bool previewing() const { return previewHeard_; }
+    // Plays a reference in place of the mix, as loud as the mix is (over the loop, or over eight
+    // seconds from the playhead), from the next beat on, at once while stopped; none goes back the
+    // same way.
+    void hearReference(const std::string& row);
+    // The one that is to be heard; empty: none.
+    [[nodiscard]] const std::string& reference() const { return referenceRow_; }
+    // What is known of it: that it is measured, or by how much it was turned; empty: none is heard.
+    [[nodiscard]] QString referenceText() const;
 
     void useDevice(const DeviceRequest& request);
     [[nodiscard]] DeviceState device() const;
@@ -71,6 +82,8 @@ class Player : public QObject {
     // The loudest of the last frames, for row `id`; null before the first.
     [[nodiscard]] const RowMeter* meter(const std::string& id) const;
     [[nodiscard]] const MeterFrame& frame() const { return shown_; }
+    // By how much a row is late behind its chain; none before it is played.
+    [[nodiscard]] std::optional<double> lateMs(const std::string& row) const;
     [[nodiscard]] int latencyFrames() const { return plan_ != nullptr ? plan_->latency() : 0; }
 
   signals:
@@ -80,26 +93,54 @@ class Player : public QObject {
     void problem(const QString& sentence);
     void compareChanged();
     void previewChanged(bool heard);
+    void referenceChanged();
     void deviceChanged();
 
   private:
-    struct Compiled {
-        std::unique_ptr<Plan> plan;
-        Session session;
-        QString error;
+    // A plan that the engine keeps beside the session's.
+    struct Beside {
+        explicit Beside(Workspace& workspace) : maker(workspace) {}
+        PlanMaker maker;
+        std::optional<Session> planned;  // of plan
+        Plan* plan = nullptr;            // the engine owns it
+        std::uint32_t number = 0;
     };
 
     void sync();
-    void compileNow();
-    void compiled();
-    void install(Frames at);  // the plan that waits, with this frame of the song; -1: at once
+    void install(PlanMaker::Made& made);
+    // Takes what was made into the engine, in place of the one before, which is let go.
+    void keep(Beside& beside, PlanMaker::Made& made);
+    void drop(Beside& beside);
+    // Moves a plan along with the session; false where that takes another plan.
+    bool follow(Plan& plan, Session& planned, const Session& now, std::uint32_t number);
     [[nodiscard]] const Session& wanted() const;
-    void waitForBeat();
+    // What is to be heard now, or with a frame of the song.
+    void listen(Frames at = -1);
+    [[nodiscard]] Frames nextBeatAt() const;  // -1 while stopped
+    void endPreview();
     void poll();
+    void showPreview(bool heard);
+    void prefetch(Frames from, Frames frames) const;
     void takeMeters();
     void openDevice();
+    void setLoop(const Session& of);
+    // --- Before and after (player_compare.cpp)
+    // What is compared, by names: places change with every plan.
+    struct Compared {
+        CompareScope scope = CompareScope::everything;
+        std::string row;
+        std::vector<std::string> stages;
+        bool operator==(const Compared&) const = default;
+    };
     void endCompare();
-    void match(CompareScope scope, const std::string& row, const Session& session);
+    // `whole`: the session with what is compared in it, against which it is matched.
+    // False where there is nothing to compare.
+    bool compareWith(const Compared& what, const Session& whole);
+    void passBy();  // tells the plan what it passes by, and by how much that is matched
+    void match(const Session& whole);
+    void weighReference();
+    // Where loudness is compared, in seconds.
+    [[nodiscard]] std::array<double, 2> comparedSpan(const Session& session) const;
 
     Workspace& workspace_;
     OpenDevice open_;
@@ -109,19 +150,22 @@ class Player : public QObject {
     QString deviceNote_;
     bool unplugged_ = false;
 
+    PlanMaker maker_;
     Plan* plan_ = nullptr;  // the one last given to the engine, which owns it
     Session planned_;
-    std::shared_ptr<Compiled> result_;
-    QFutureWatcher<void> compiling_;
-    std::atomic<bool> abandon_{false};
-    bool fresh_ = true;
-    std::optional<Session> preview_;
-    bool previewHeard_ = false;
-    std::shared_ptr<Compiled> waiting_;  // for the beat
-    QTimer beat_;
-    Frames beatAt_ = 0;             // of the song
     std::uint32_t planNumber_ = 0;  // of plan_
-    QElapsedTimer polled_;          // since the position that is shown
+    bool fresh_ = true;
+
+    Beside preview_;
+    std::optional<Session> previewed_;
+    std::uint32_t previewNumber_ = 0;  // stays while it is heard out
+    bool previewHeard_ = false;
+    Beside reference_;
+    std::string referenceRow_;
+    std::optional<double> referenceDb_;  // its gain; none: still measured
+    QFutureWatcher<double> weighing_;
+    std::atomic<bool> abandonWeighing_{false};
+    QElapsedTimer polled_;  // since the position that is shown
 
     QTimer timer_;
     MeterFrame shown_;
@@ -133,17 +177,11 @@ class Player : public QObject {
     QString compareText_;
     std::shared_ptr<double> match_;
     QFutureWatcher<void> matching_;
-    Audition audition_;
-    // What is compared, by names: places change with every plan.
-    struct Compared {
-        CompareScope scope = CompareScope::everything;
-        std::string row;
-        std::vector<std::string> stages;
-    };
+    // The session with what is compared passed by; kept for a while when it is not heard any more.
+    Beside passedBy_;
+    QTimer idle_;
     Compared compared_;
     double matchedDb_ = 0.0;  // the gain by which it was matched
-    // Finds it in the present plan; false where it is not in it.
-    bool placeAudition(const Session& session);
     std::atomic<bool> abandonMatch_{false};
 };
 

@@ -83,7 +83,8 @@ void Tracer::keep() {
 }
 
 void Tracer::start() {
-    if (running_.isRunning()) return;
+    // What came of the last run is still to be taken.
+    if (!current_.empty()) return;
     keep_.stop();
     std::erase_if(dirty_, [&](const std::string& id) {
         return findRow(workspace_.session(), id) == nullptr;

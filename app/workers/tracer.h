@@ -27,7 +27,7 @@ class Tracer : public QObject {
     // ago while a newer one is being made.
     [[nodiscard]] std::shared_ptr<const RowTrace> of(const std::string& row) const;
     // Whether everything shown is up to date.
-    [[nodiscard]] bool settled() const { return dirty_.empty() && !running_.isRunning(); }
+    [[nodiscard]] bool settled() const { return dirty_.empty() && current_.empty(); }
     // The row that is looked at comes first.
     void prefer(const std::string& row) { preferred_ = row; }
 

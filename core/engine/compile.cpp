@@ -50,11 +50,10 @@ class Compiler {
   private:
     // Whether it is part of what is rendered; what only stages listen to is there unheard.
     [[nodiscard]] bool heard(const Row& row) const {
-        if (row.kind == RowKind::reference ||
-            (row.kind == RowKind::guest && !plan_.options.withGuests))
-            return false;
         const auto& only = plan_.options.onlyRows;
-        return only.empty() || std::find(only.begin(), only.end(), row.id) != only.end();
+        const bool named = std::find(only.begin(), only.end(), row.id) != only.end();
+        if (row.kind == RowKind::reference) return named;
+        return (only.empty() || named) && (row.kind != RowKind::guest || plan_.options.withGuests);
     }
 
     int find(std::string_view id) const {

@@ -1,27 +1,38 @@
 #include "core/engine/engine.h"
 
+#include "core/base/error.h"
 #include "core/dsp/smoother.h"
 #include "core/engine/flush_to_zero.h"
+#include "core/engine/residents.h"
 
 #include <readerwriterqueue/readerwriterqueue.h>
 
 #include <algorithm>
 #include <cmath>
-#include <numbers>
-#include <optional>
 #include <utility>
 
 namespace ember {
 namespace {
 
-constexpr int kPlanFade = 960;  // frames
-constexpr double kFar = 10.0;   // seconds: no plan waits longer for its beat
 constexpr std::size_t kRetired = 256;
 // Commands that one callback obeys at most; undoing a first pass over a whole kit brings hundreds.
 constexpr int kCommands = 64;
 
 struct Command {
-    enum class Kind { plan, play, stop, seek, loop, move, audition, monitor, dim };
+    enum class Kind {
+        plan,
+        keep,
+        drop,
+        listen,
+        play,
+        stop,
+        seek,
+        loop,
+        move,
+        audition,
+        monitor,
+        dim
+    };
     Kind kind = Kind::play;
     Plan* plan = nullptr;
     std::uint32_t planNumber = 0;
@@ -30,6 +41,8 @@ struct Command {
     bool on = false;
     PlanMove move;
     Audition audition;
+    PlanTime time;
+    Listen listen;
 };
 
 // Keeps the monitor under its ceiling: gain falls at once and recovers in about 200 ms.
@@ -52,27 +65,22 @@ Frames onGrid(Frames frames) {
 
 }  // namespace
 
-struct Engine::Impl {
+struct Engine::Impl : Retired {
     moodycamel::ReaderWriterQueue<Command> commands{1024};
     moodycamel::ReaderWriterQueue<MeterFrame> meters{64};
     moodycamel::ReaderWriterQueue<Plan*> retired{kRetired};
-    std::uint32_t lastNumber = 0;
+    // Owned by the control thread.
+    std::uint32_t lastNumber = 0, sessionNumber = 0;
+    int kept = 0;
 
     // Owned by the audio thread.
-    Plan* plan = nullptr;
-    Plan* leaving = nullptr;
-    Plan* next = nullptr;  // waits until the fade between the two others is over
-    std::uint32_t nextNumber = 0;
-    Frames nextAt = -1;  // frame of the song with which it is to be heard; negative: at once
+    Residents plans{*this};
     double rate = 48000.0;
-    std::optional<Audition> nextAudition;
-    int leavingAt = 0;
-    std::uint32_t planNumber = 0;
     bool playing = false, wasPlaying = false, jump = false;
     Frames position = 0, jumpFrom = 0;
     bool looping = false;
     Frames loopFrom = 0, loopTo = 0;
-    double monitorDb = -24.0, matchDb = 0.0;
+    double monitorDb = -24.0;
     bool dim = false;
     Smoother monitor;
     Ceiling ceiling;
@@ -81,22 +89,24 @@ struct Engine::Impl {
     MeterFrame frame;
 
     void aimMonitor() {
-        monitor.aim(monitorDb <= -90.0 ? 0.0
-                                       : gainFromDb(monitorDb + matchDb - (dim ? 12.0 : 0.0)));
+        monitor.aim(monitorDb <= -90.0 ? 0.0 : gainFromDb(monitorDb - (dim ? 12.0 : 0.0)));
     }
 
     void obey(const Command& c) {
         switch (c.kind) {
             case Command::Kind::plan:
-                // A plan that nobody has heard yet makes room for a newer one.
-                if (next != nullptr) retire(next);
-                next = c.plan;
-                nextNumber = c.planNumber;
-                nextAt = c.from;
-                rate = c.rate;
-                monitor.prepare(c.rate);
-                ceiling.recover = 1.0 - std::exp(-1.0 / (0.2 * c.rate));
-                exchangeWhenDue();
+                setRate(c.rate);
+                plans.setNext(c.plan, c.planNumber);
+                break;
+            case Command::Kind::keep:
+                setRate(c.rate);
+                plans.keep(c.plan, c.planNumber, c.time);
+                break;
+            case Command::Kind::drop:
+                plans.drop(c.planNumber);
+                break;
+            case Command::Kind::listen:
+                plans.listen(c.listen);
                 break;
             case Command::Kind::play:
                 playing = true;
@@ -115,16 +125,11 @@ struct Engine::Impl {
                 loopTo = c.to;
                 break;
             case Command::Kind::move:
-                if (plan != nullptr && c.planNumber == planNumber) plan->move(c.move);
-                if (next != nullptr && c.planNumber == nextNumber) next->move(c.move);
+                if (Plan* plan = plans.find(c.planNumber); plan != nullptr) plan->move(c.move);
                 break;
             case Command::Kind::audition:
-                // Its places are those of the newest plan, which may still wait.
-                if (next != nullptr && c.planNumber == nextNumber)
-                    nextAudition = c.audition;
-                else if (plan != nullptr)
+                if (Plan* plan = plans.find(c.planNumber); plan != nullptr)
                     plan->audition(c.audition);
-                matchDb = c.value;
                 break;
             case Command::Kind::monitor:
                 monitorDb = c.value;
@@ -136,36 +141,19 @@ struct Engine::Impl {
         aimMonitor();
     }
 
-    // Takes the next plan into service if its time has come with the block that follows.
-    void exchangeWhenDue() {
-        if (next == nullptr || leaving != nullptr) return;
-        if (plan == nullptr || !playing || nextAt < 0) return exchange(0);
-        // What is heard now was played a latency ago. It begins early enough to be filled by then.
-        const Frames wait = nextAt + plan->latency() - position;
-        const auto far = static_cast<Frames>(kFar * rate);
-        if (wait < 0 || wait > far) return exchange(0);  // the transport went elsewhere
-        if (wait < kBlock + next->longestLatency()) exchange(wait);
-    }
-
-    // The next plan takes over and goes on where the present one is; it is heard `wait` frames
-    // later.
-    void exchange(Frames wait) {
-        leaving = plan;
-        leavingAt = 0;
-        plan = std::exchange(next, nullptr);
-        planNumber = nextNumber;
-        if (leaving == nullptr) return;
-        // Nobody hears it before what is late in it has arrived.
-        leavingAt = -static_cast<int>(std::max(wait, plan->adopt(*leaving)));
-        if (nextAudition) plan->audition(*nextAudition);
-        nextAudition.reset();
+    void setRate(double to) {
+        rate = to;
+        monitor.prepare(to);
+        ceiling.recover = 1.0 - std::exp(-1.0 / (0.2 * to));
     }
 
     // Back to the control thread, which frees it. There is room: mayObey() sees to it.
-    void retire(Plan* old) { retired.try_enqueue(old); }
-    // A plan is not taken in while there might be no room to let one go.
+    void take(Plan* plan) override { retired.try_enqueue(plan); }
+    // A plan is not taken in while there might be no room to let one go, or none to keep it.
     [[nodiscard]] bool mayObey(const Command& c) const {
-        return c.kind != Command::Kind::plan || retired.size_approx() + 4 < kRetired;
+        if (c.kind != Command::Kind::plan && c.kind != Command::Kind::keep) return true;
+        return retired.size_approx() + 4 + kMostKept < kRetired &&
+               (c.kind == Command::Kind::plan || plans.mayKeep());
     }
 
     BlockPlay nextBlock() {
@@ -196,28 +184,9 @@ struct Engine::Impl {
     }
 
     void makeBlock() {
-        exchangeWhenDue();
-        const BlockPlay play = nextBlock();
+        plans.prepareBlock(position, playing, rate);
+        plans.run(nextBlock(), ready[0], ready[1]);
         readyAt = 0;
-        if (plan == nullptr) {
-            for (auto& side : ready) std::fill_n(side, kBlock, 0.0F);
-            return;
-        }
-        plan->run({&play, 1});
-        for (int c = 0; c < 2; ++c) std::copy_n(plan->mainOutput(c), kBlock, ready[c]);
-        frame.stoppedBlocks = plan->stoppedBlocks();
-        if (leaving == nullptr) return;
-        leaving->run({&play, 1});
-        for (int i = 0; i < kBlock; ++i) {
-            const double t = std::clamp(static_cast<double>(leavingAt + i) / kPlanFade, 0.0, 1.0);
-            const auto weight = static_cast<float>(0.5 - 0.5 * std::cos(std::numbers::pi * t));
-            for (int c = 0; c < 2; ++c)
-                ready[c][i] = weight * ready[c][i] + (1.0F - weight) * leaving->mainOutput(c)[i];
-        }
-        leavingAt += kBlock;
-        if (leavingAt < kPlanFade) return;
-        retire(leaving);
-        leaving = nullptr;
     }
 };
 
@@ -229,23 +198,49 @@ Engine::Engine() : impl_(std::make_unique<Impl>()) {
 Engine::~Engine() {
     Command c;
     while (impl_->commands.try_dequeue(c)) {
-        if (c.kind == Command::Kind::plan) delete c.plan;
+        if (c.kind == Command::Kind::plan || c.kind == Command::Kind::keep) delete c.plan;
     }
     collect();
-    delete impl_->plan;
-    delete impl_->leaving;
-    delete impl_->next;
 }
 
-std::uint32_t Engine::setPlan(std::unique_ptr<Plan> plan, double sampleRate, Frames at) {
+std::uint32_t Engine::setPlan(std::unique_ptr<Plan> plan, double sampleRate) {
     Command c;
-    c.from = at;
     c.kind = Command::Kind::plan;
     c.plan = plan.release();
-    c.planNumber = ++impl_->lastNumber;
+    c.planNumber = impl_->sessionNumber = ++impl_->lastNumber;
     c.rate = sampleRate;
     impl_->commands.enqueue(c);
     return c.planNumber;
+}
+
+std::uint32_t Engine::keep(std::unique_ptr<Plan> plan, double sampleRate, const PlanTime& time) {
+    if (impl_->kept == kMostKept)
+        throw Error("Eight mixes are kept to compare with already; let one of them go first.");
+    ++impl_->kept;
+    Command c;
+    c.kind = Command::Kind::keep;
+    c.plan = plan.release();
+    c.planNumber = ++impl_->lastNumber;
+    c.rate = sampleRate;
+    c.time = {time.offset / kBlock * kBlock, onGrid(time.loopFrom),
+              onGrid(time.loopTo + kBlock - 1)};
+    impl_->commands.enqueue(c);
+    return c.planNumber;
+}
+
+void Engine::drop(std::uint32_t plan) {
+    --impl_->kept;
+    Command c;
+    c.kind = Command::Kind::drop;
+    c.planNumber = plan;
+    impl_->commands.enqueue(c);
+}
+
+void Engine::listen(const Listen& what) {
+    Command c;
+    c.kind = Command::Kind::listen;
+    c.listen = what;
+    impl_->commands.enqueue(c);
 }
 
 void Engine::play() {
@@ -276,20 +271,19 @@ void Engine::setLoop(bool on, Frames from, Frames to) {
     impl_->commands.enqueue(c);
 }
 
-void Engine::move(const PlanMove& move) {
+void Engine::move(const PlanMove& move, std::uint32_t plan) {
     Command c;
     c.kind = Command::Kind::move;
     c.move = move;
-    c.planNumber = impl_->lastNumber;
+    c.planNumber = plan != 0 ? plan : impl_->sessionNumber;
     impl_->commands.enqueue(c);
 }
 
-void Engine::audition(const Audition& audition, double monitorGainDb) {
+void Engine::audition(const Audition& audition, std::uint32_t plan) {
     Command c;
     c.kind = Command::Kind::audition;
     c.audition = audition;
-    c.planNumber = impl_->lastNumber;
-    c.value = monitorGainDb;
+    c.planNumber = plan;
     impl_->commands.enqueue(c);
 }
 
@@ -339,10 +333,11 @@ void Engine::process(float* left, float* right, int frames) {
                                          static_cast<float>(2 * frames);
         }
     }
-    e.frame.position = std::max<Frames>(
-        0, e.position - (kBlock - e.readyAt) - (e.plan != nullptr ? e.plan->latency() : 0));
+    e.frame.position = std::max<Frames>(0, e.position - (kBlock - e.readyAt) - e.plans.late());
     e.frame.playing = e.playing;
-    e.frame.plan = e.planNumber;
+    e.frame.plan = e.plans.session();
+    e.frame.heard = e.plans.heard();
+    e.frame.stoppedBlocks = e.plans.stoppedBlocks();
     if (e.meters.try_enqueue(e.frame)) e.frame = MeterFrame{};
 }
 

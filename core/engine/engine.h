@@ -1,4 +1,9 @@
-// The live engine: transport, monitor and meters around a compiled plan.
+// The live engine: transport, monitor and meters around compiled plans.
+//
+// One plan is the session's; others can be kept beside it (another order, a chain passed by, a
+// reference) and are listened to in turn. All of them run all the time, so that a change from one
+// to another is heard as if each had played from the beginning; what differs in latency is made up
+// for, so that they are at the same place of the song.
 //
 // process() is the audio callback: no allocation, lock, file, log or system call. All other
 // functions belong to one control thread and reach the callback through wait-free
@@ -6,6 +11,7 @@
 #pragma once
 
 #include "core/engine/plan.h"
+#include "core/engine/plan_clock.h"
 
 #include <cstdint>
 #include <memory>
@@ -16,14 +22,26 @@ namespace ember {
 struct MeterFrame {
     Frames position = 0;  // song time heard at the end of the callback
     bool playing = false;
-    std::uint32_t plan = 0;  // number of the plan that is heard; Plan::takeMeter has its rows
+    std::uint32_t plan = 0;   // number of the session's plan; Plan::takeMeter has its rows
+    std::uint32_t heard = 0;  // number of the plan that is heard, or is being faded in
     float monitorPeak[2] = {0.0F, 0.0F};
     float monitorMeanSquare = 0.0F;
     std::int64_t stoppedBlocks = 0;
 };
 
+// What is to be heard.
+struct Listen {
+    std::uint32_t plan = 0;  // of keep(); 0, or one that has gone: the session's
+    int row = -1;            // of that plan; -1: its main
+    double gainDb = 0.0;
+    // From which frame of the song on, to the sample; negative, standing still, or when the
+    // transport has gone elsewhere: at once. Faded over 20 ms.
+    Frames at = -1;
+};
+
 class Engine {
   public:
+    static constexpr int kMostKept = 8;         // plans beside the session's
     static constexpr double kCeilingDb = -1.0;  // the monitor never exceeds this
 
     Engine();
@@ -32,17 +50,26 @@ class Engine {
     Engine& operator=(const Engine&) = delete;
 
     // --- Control thread -------------------------------------------------------
-    // Puts a new plan into service (faded over 20 ms while another one sounds): at once, or while
-    // playing so that the fade begins with frame `at` of the song being heard, to the sample.
+    // Puts a new plan of the session into service, at once (faded over 20 ms where it is heard).
     // Returns its number. The plan must have been compiled for one thread.
-    std::uint32_t setPlan(std::unique_ptr<Plan> plan, double sampleRate, Frames at = -1);
+    std::uint32_t setPlan(std::unique_ptr<Plan> plan, double sampleRate);
+    // Keeps a plan beside it, which goes on where the session's is, in whatever both hold alike.
+    // Nothing of it is heard until it is listened to. Returns its number. Throws Error when
+    // kMostKept are kept.
+    std::uint32_t keep(std::unique_ptr<Plan> plan, double sampleRate, const PlanTime& time = {});
+    // Lets a kept plan go; heard, not before something else is: what is to be heard next, or the
+    // session's at once.
+    void drop(std::uint32_t plan);
+    // Takes the place of what was to be heard next.
+    void listen(const Listen& what);
     void play();
     void stop();
     // Song time in frames; taken to the block grid.
     void seek(Frames position);
     void setLoop(bool on, Frames from, Frames to);
-    void move(const PlanMove& move);
-    void audition(const Audition& audition, double monitorGainDb);
+    // In the session's newest plan, or in a kept one.
+    void move(const PlanMove& move, std::uint32_t plan = 0);
+    void audition(const Audition& audition, std::uint32_t plan);
     void setMonitorDb(double db);  // -90 is silent
     void setDim(bool dim);         // 12 dB down
     // Next meter frame, false when none is waiting.

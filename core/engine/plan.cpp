@@ -26,7 +26,8 @@ bool soloOpens(const Session& session, std::size_t in, std::size_t out, Leads le
 template <typename Leads>
 bool audible(const Session& session, std::size_t place, Leads leads) {
     const Row& row = session.rows[place];
-    return !row.mute && (row.kind == RowKind::main || soloOpens(session, place, place, leads));
+    return !row.mute && (row.kind == RowKind::main || row.kind == RowKind::reference ||
+                         soloOpens(session, place, place, leads));
 }
 
 }  // namespace

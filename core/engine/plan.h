@@ -35,7 +35,8 @@ struct PlanOptions {
     int maxBlocks = 1;  // blocks per run at most
     int threads = 1;    // more than one spreads rows over a thread pool
     bool withGuests = true;
-    std::vector<std::string> onlyRows;  // when not empty: these rows and nothing else
+    // When not empty: these rows and nothing else. References are played only where they are named.
+    std::vector<std::string> onlyRows;
     PlanObserver* observer = nullptr;
 };
 
@@ -123,7 +124,7 @@ std::unique_ptr<Plan> compile(const Session& session, AudioStore& store,
                               const PlanOptions& options = {}, const Progress& progress = {});
 
 // Whether a row is heard, given mutes and solos (a soloed row opens all that feeds it and all that
-// it feeds).
+// it feeds; main and references are not closed by it).
 bool audible(const Session& session, const Row& row);
 
 }  // namespace ember

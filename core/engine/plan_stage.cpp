@@ -70,9 +70,8 @@ void PlanStage::adopt(const PlanStage& other) {
     dryDelay_.adopt(other.dryDelay_);
     wet_ = other.wet_;
     dryGain_ = other.dryGain_;
-    auditionedOff_ = other.auditionedOff_;
     fresh_ = other.fresh_;
-    dryGain_.aim(auditionedOff_ ? dryGain_.target() : 1.0);
+    dryGain_.aim(1.0);
     aim();
 }
 

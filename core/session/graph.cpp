@@ -142,6 +142,22 @@ std::vector<std::string> keysOf(const Session& session, std::string_view row) {
     return out;
 }
 
+int groupOf(const Session& session, const Row& row) {
+    const std::string& bus = hasSources(row.kind) ? row.parent : row.id;
+    int group = 0;
+    for (const Row& r : session.rows) {
+        if (r.kind != RowKind::bus) continue;
+        const Row* above = findRow(session, r.parent);
+        const bool fed = std::any_of(
+            session.rows.begin(), session.rows.end(),
+            [&](const Row& member) { return hasSources(member.kind) && member.parent == r.id; });
+        if (!fed || above == nullptr || above->kind != RowKind::bus) continue;
+        if (r.id == bus) return group;
+        ++group;
+    }
+    return -1;
+}
+
 std::vector<std::string> loopOf(const Session& session) {
     return LoopFinder(session).find();
 }

@@ -27,6 +27,10 @@ std::set<std::string> reachedBy(const Session& session, std::string_view row);
 // rows as they are recorded, buses with all that feeds them. Each once.
 std::vector<std::string> keysOf(const Session& session, std::string_view row);
 
+// Which group of rows a row belongs to, counted from 0 in the order of the session; -1: none. A
+// group is a bus that recordings feed and that feeds another bus, with those recordings.
+int groupOf(const Session& session, const Row& row);
+
 // The ids of a loop of sound, in order, the first again at its end; empty where there is none. What
 // listens to a bus waits for all that feeds it; what listens to a recording waits for nothing.
 std::vector<std::string> loopOf(const Session& session);

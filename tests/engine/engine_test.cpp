@@ -74,13 +74,13 @@ TEST(Engine, DoesNotAllocateInTheCallback) {
     engine.process(l.data(), r.data(), 256);
     auto second = compile(s, test::sharedStore());
     const int snare = second->rowIndex("snare-top");
-    engine.setPlan(std::move(second), 48000.0);
+    const std::uint32_t number = engine.setPlan(std::move(second), 48000.0);
     engine.setLoop(true, 24000, 48000);
     for (int i = 0; i < kEqBands * kEqFields; ++i)
         engine.move({Move::Kind::value, snare, 2, i,
                      processorType("eq").table[static_cast<std::size_t>(i)].standard + 0.2});
     engine.move({Move::Kind::mute, snare, 0, 0, 1.0});
-    engine.audition({true, snare, 0, 2.0}, 0.0);
+    engine.audition({true, snare, 0, 2.0}, number);
     engine.seek(12000);
     const test::AllocationGuard guard;
     for (int n = 0; n < 400; ++n) engine.process(l.data(), r.data(), n % 3 == 0 ? 256 : 61);

@@ -323,9 +323,11 @@ TEST(EditsUnderSound, APlanArrivesOnItsBeatToTheSample) {
     for (const Frames beat : {Frames{24000}, Frames{24037}, Frames{31999}}) {
         Live live(s);
         const std::vector<float> before = live.playFrom(0.0, 9600);
-        // Two plans wait for it: the later one is heard.
-        live.engine.setPlan(compile(s, test::sharedStore()), kRate, beat);
-        live.engine.setPlan(compile(softer, test::sharedStore()), kRate, beat);
+        // Two are asked for: the later one is heard.
+        const std::uint32_t same = live.engine.keep(compile(s, test::sharedStore()), kRate),
+                            other = live.engine.keep(compile(softer, test::sharedStore()), kRate);
+        live.engine.listen({same, -1, 0.0, beat});
+        live.engine.listen({other, -1, 0.0, beat});
         const std::vector<float> heard = live.take(48000);
         std::size_t first = 0;
         while (first < heard.size() && heard[first] == before.back()) ++first;
@@ -335,13 +337,15 @@ TEST(EditsUnderSound, APlanArrivesOnItsBeatToTheSample) {
     }
     // Standing still there is no beat to wait for, and one that is passed by is not waited for.
     Live still(s);
-    still.engine.setPlan(compile(softer, test::sharedStore()), kRate, 24000);
+    still.engine.listen(
+        {still.engine.keep(compile(softer, test::sharedStore()), kRate), -1, 0.0, 24000});
     still.take(4800);
     EXPECT_NEAR(still.playFrom(0.0, 4800).back(), kLevel * static_cast<float>(gainFromDb(-20.0)),
                 1e-4F);
     Live passed(s);
     passed.playFrom(0.5, 9600);
-    passed.engine.setPlan(compile(softer, test::sharedStore()), kRate, 100);
+    passed.engine.listen(
+        {passed.engine.keep(compile(softer, test::sharedStore()), kRate), -1, 0.0, 100});
     EXPECT_NEAR(passed.take(9600).back(), kLevel * static_cast<float>(gainFromDb(-20.0)), 1e-4F);
 }
 

@@ -120,5 +120,83 @@ TEST(OrderTest, IsHeardOnTheNextBeatAndEndsWithTheDialog) {
     window->player().stop();
 }
 
+// A session with a reference: the overheads once more, twice as loud.
+Session withReference(Session session) {
+    Row reference = *findRow(session, "overhead");
+    reference.id = "record";
+    reference.name = "Old Mix";
+    reference.kind = RowKind::reference;
+    reference.role = Role::reference;
+    reference.drum.clear();
+    reference.parent.clear();
+    reference.sends.clear();
+    reference.chain = makeChain(RowKind::reference);
+    session.rows.push_back(reference);
+    return session;
+}
+
+TEST(Reference, IsHeardInPlaceOfTheMixAsLoudAsItAndBackByOneKey) {
+    const Window window;
+    window->workspace().begin(withReference(window.session()));
+    ASSERT_TRUE(window.settle());
+    const Session before = window.session();
+    app::Player& player = window->player();
+    player.play();
+    ASSERT_TRUE(eventually([&] { return player.position() > 0.3; }));
+    window->board().select({"record", std::nullopt});
+    QTest::keyClick(&window->board(), Qt::Key_S);
+    EXPECT_EQ(player.reference(), "record");
+    auto* note = window->topBar().findChild<QLabel*>("compare-note");
+    EXPECT_TRUE(note->text().startsWith("Old Mix, measuring")) << note->text().toStdString();
+    ASSERT_TRUE(eventually([&] { return player.frame().heard != 0; }));
+    EXPECT_TRUE(note->text().contains("as loud as the mix (")) << note->text().toStdString();
+    EXPECT_EQ(window.session(), before) << "hearing is no edit";
+    // An edit of the mix goes on under it.
+    window->workspace().setValue("snare-top", "seat", "level", -7.0);
+    window->workspace().addStage("snare-top", "clipper");
+    ASSERT_TRUE(window.settle());
+    EXPECT_NE(player.frame().heard, 0U);
+    QTest::keyClick(&window->board(), Qt::Key_S);
+    EXPECT_TRUE(player.reference().empty());
+    ASSERT_TRUE(eventually([&] { return player.frame().heard == 0; }));
+    EXPECT_TRUE(note->text().isEmpty());
+    // What is heard goes with its row.
+    QTest::keyClick(&window->board(), Qt::Key_S);
+    ASSERT_TRUE(eventually([&] { return player.frame().heard != 0; }));
+    window->workspace().begin(before);
+    ASSERT_TRUE(eventually([&] { return player.frame().heard == 0; }));
+    EXPECT_TRUE(player.reference().empty());
+    player.stop();
+}
+
+TEST(Comparing, FollowsEditsAndGoesBackAndForthAtOnce) {
+    const Window window;
+    window->board().select({"snare-top", Column::dynamics});
+    app::Player& player = window->player();
+    const auto compare = [&](bool before) {
+        player.compare(before, app::CompareScope::cell, "snare-top", {"compressor"});
+    };
+    compare(true);
+    ASSERT_TRUE(eventually([&] { return player.frame().heard != 0; }));
+    const std::uint32_t first = player.frame().heard;
+    compare(false);
+    ASSERT_TRUE(eventually([&] { return player.frame().heard == 0; }));
+    // It was kept, and has heard the moves since.
+    window->workspace().setValue("snare-top", "seat", "level", -7.0);
+    compare(true);
+    ASSERT_TRUE(eventually([&] { return player.frame().heard != 0; }));
+    EXPECT_EQ(player.frame().heard, first);
+    // Another chain takes another plan, and stays before.
+    window->workspace().addStage("hat", "clipper");
+    ASSERT_TRUE(window.settle());
+    ASSERT_TRUE(
+        eventually([&] { return player.frame().heard != 0 && player.frame().heard != first; }));
+    EXPECT_TRUE(player.hearingBefore());
+    // Without the row there is nothing to compare.
+    player.compare(true, app::CompareScope::row, "nobody", {});
+    EXPECT_FALSE(player.hearingBefore());
+    ASSERT_TRUE(eventually([&] { return player.frame().heard == 0; }));
+}
+
 }  // namespace
 }  // namespace ember

@@ -1,0 +1,104 @@
+#include "app/flow/flow_page.h"
+
+#include "app/board/row_menu.h"
+#include "core/session/graph.h"
+
+#include <QMenu>
+
+namespace ember::app {
+
+FlowPage::FlowPage(Workspace& workspace, Tracer& tracer, Player& player, QWidget* parent)
+    : QWidget(parent), workspace_(workspace) {
+    setObjectName("flow-page");
+    auto* across = new QHBoxLayout(this);
+    across->setContentsMargins(14, 8, 14, 8);
+    across->setSpacing(14);
+    auto* left = new QVBoxLayout;
+    left->setSpacing(6);
+    auto* head = new QHBoxLayout;
+    auto* title = new QLabel(tr("Who feeds whom"), this);
+    title->setProperty("title", true);
+    head->addWidget(title, 1);
+    auto* bus = new QPushButton(tr("New bus …"), this);
+    bus->setObjectName("flow-new-bus");
+    bus->setToolTip(
+        tr("A bus that feeds the main and is fed by nothing yet: a group, a parallel."));
+    connect(bus, &QPushButton::clicked, this, [this] { askNewBus(this, workspace_); });
+    head->addWidget(bus);
+    left->addLayout(head);
+    auto* words = new QLabel(
+        tr("Capped bars: what a row feeds, at its fader. Ember: what it is sent to beside that; a "
+           "tick in front: taken before the fader. Enter sends there or switches a send, a number "
+           "typed or Ctrl with the arrows sets its level, O makes a bus the one that is fed. Under "
+           "each bus stands what its sum peaks at."),
+        this);
+    words->setProperty("quiet", true);
+    words->setWordWrap(true);
+    left->addWidget(words);
+    matrix_ = new FlowMatrix(workspace, tracer, player, this);
+    left->addWidget(matrix_, 1);
+    across->addLayout(left, 1);
+    auto* panel = new QWidget(this);
+    panel->setFixedWidth(258);
+    side_ = new QVBoxLayout(panel);
+    side_->setContentsMargins(0, 0, 0, 0);
+    side_->setSpacing(6);
+    row_ = new QLabel(panel);
+    row_->setProperty("title", true);
+    side_->addWidget(row_);
+    feeds_ = new QLabel(panel);
+    feeds_->setObjectName("flow-way");
+    feeds_->setProperty("quiet", true);
+    feeds_->setWordWrap(true);
+    side_->addWidget(feeds_);
+    across->addWidget(panel);
+    connect(matrix_, &QTableWidget::currentCellChanged, this, &FlowPage::showRow);
+    connect(matrix_, &FlowMatrix::rowMenuAsked, this, &FlowPage::rowMenuAsked);
+    const auto again = [this] {
+        if (isVisible()) refresh();
+    };
+    const auto figures = [this] {
+        if (isVisible()) matrix_->refreshFigures();
+    };
+    connect(&workspace_, &Workspace::changed, this, again);
+    connect(&workspace_, &Workspace::opened, this, again);
+    connect(&tracer, &Tracer::settledChanged, this, figures);
+    connect(&player, &Player::planReady, this, figures);
+}
+
+void FlowPage::showEvent(QShowEvent* event) {
+    QWidget::showEvent(event);
+    refresh();
+}
+
+void FlowPage::refresh() {
+    matrix_->refresh();
+    showRow();
+}
+
+void FlowPage::showRow() {
+    const Row* row = findRow(workspace_.session(), matrix_->chosenRow());
+    row_->setVisible(row != nullptr);
+    feeds_->setVisible(row != nullptr);
+    if (row == nullptr || shown_ != row->id) {
+        if (sends_ != nullptr) sends_->deleteLater();
+        sends_ = nullptr;
+        shown_.clear();
+    }
+    if (row == nullptr) return;
+    row_->setText(
+        row_->fontMetrics().elidedText(QString::fromStdString(row->name), Qt::ElideRight, 250));
+    QStringList way;
+    for (const Row* on : wayOut(workspace_.session(), row->id))
+        way << QString::fromStdString(on->name);
+    feeds_->setText(way.join(QStringLiteral(" → ")));
+    if (sends_ == nullptr) {
+        shown_ = row->id;
+        sends_ = new SendList(workspace_, shown_, this);
+        side_->addWidget(sends_, 1);
+    } else {
+        sends_->refresh();
+    }
+}
+
+}  // namespace ember::app

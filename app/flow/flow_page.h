@@ -1,0 +1,37 @@
+// Who feeds whom: every row's output and sends into every bus, with room and latency; beside it the
+// sends of the chosen row.
+#pragma once
+
+#include "app/bench/send_list.h"
+#include "app/flow/flow_matrix.h"
+
+#include <QLabel>
+#include <QPushButton>
+
+namespace ember::app {
+
+class FlowPage : public QWidget {
+    Q_OBJECT
+  public:
+    FlowPage(Workspace& workspace, Tracer& tracer, Player& player, QWidget* parent = nullptr);
+    [[nodiscard]] FlowMatrix& matrix() { return *matrix_; }
+    void refresh();
+
+  signals:
+    void rowMenuAsked(const std::string& row, const QPoint& at);
+
+  protected:
+    void showEvent(QShowEvent* event) override;
+
+  private:
+    void showRow();
+
+    Workspace& workspace_;
+    FlowMatrix* matrix_ = nullptr;
+    QLabel *row_ = nullptr, *feeds_ = nullptr;
+    QVBoxLayout* side_ = nullptr;
+    SendList* sends_ = nullptr;
+    std::string shown_;
+};
+
+}  // namespace ember::app

@@ -1,0 +1,145 @@
+// Before and after: the session beside itself with something passed by, as loud as it is.
+
+#include "app/widgets/figures.h"
+#include "app/workers/player.h"
+#include "core/base/error.h"
+#include "core/engine/trace.h"
+
+#include <QtConcurrent/QtConcurrentRun>
+
+#include <algorithm>
+
+namespace ember::app {
+namespace {
+
+// The stages of a chain that are named, as the set a plan knows.
+std::uint64_t bitsOf(const Row& row, const std::vector<std::string>& named) {
+    std::uint64_t bits = 0;
+    for (std::size_t s = 0; s < row.chain.size(); ++s) {
+        if (std::find(named.begin(), named.end(), row.chain[s].id) != named.end())
+            bits |= stageBit(static_cast<int>(s));
+    }
+    return bits;
+}
+
+}  // namespace
+
+void Player::endCompare() {
+    if (!before_) return;
+    before_ = switched_ = false;
+    abandonMatch_ = true;
+    listen();
+    idle_.start();
+    compareText_.clear();
+    emit compareChanged();
+}
+
+void Player::compare(bool before, CompareScope scope, const std::string& row,
+                     const std::vector<std::string>& stages) {
+    if (!before || plan_ == nullptr) return endCompare();
+    switched_ = false;
+    if (!compareWith({scope, row, stages}, workspace_.session())) endCompare();
+}
+
+void Player::matchSwitched(const std::string& row, const std::string& stage, bool on) {
+    endCompare();
+    const Row* r = findRow(workspace_.session(), row);
+    if (on || plan_ == nullptr || r == nullptr) return;
+    const Stage* s = findStage(*r, stage);
+    if (s == nullptr || s->on) return;  // it was refused
+    Session whole = workspace_.session();
+    requireStage(requireRow(whole, row), stage).on = true;
+    switched_ = true;
+    compareWith({CompareScope::cell, row, {stage}}, whole);
+}
+
+bool Player::compareWith(const Compared& what, const Session& whole) {
+    const Row* row = findRow(whole, what.row);
+    if (what.scope != CompareScope::everything &&
+        (row == nullptr || (what.scope == CompareScope::cell && !what.stages.empty() &&
+                            bitsOf(*row, what.stages) == 0)))
+        return false;
+    before_ = true;
+    abandonMatch_ = true;
+    matching_.waitForFinished();
+    abandonMatch_ = false;
+    idle_.stop();
+    matchedDb_ = 0.0;
+    const bool same = compared_ == what && passedBy_.number != 0;
+    compared_ = what;
+    // One that passed something else by holds what has not sounded since.
+    if (same) {
+        passBy();
+        listen();
+    } else {
+        passedBy_.maker.make(workspace_.session());
+    }
+    match(whole);
+    return true;
+}
+
+void Player::passBy() {
+    if (passedBy_.number == 0) return;
+    const bool everything = compared_.scope == CompareScope::everything;
+    Audition audition{true, -1, 0, everything ? 0.0 : matchedDb_};
+    const Row* row = findRow(*passedBy_.planned, compared_.row);
+    if (!everything && row != nullptr) {
+        audition.row = passedBy_.plan->rowIndex(compared_.row);
+        if (compared_.scope == CompareScope::cell) audition.stages = bitsOf(*row, compared_.stages);
+    }
+    engine_.audition(audition, passedBy_.number);
+}
+
+std::array<double, 2> Player::comparedSpan(const Session& session) const {
+    if (session.loop.on) return {session.loop.from, session.loop.to};
+    return {position(), std::min(length(), position() + 8.0)};
+}
+
+void Player::weighReference() {
+    abandonWeighing_ = false;
+    const auto [from, to] = comparedSpan(workspace_.session());
+    weighing_.setFuture(
+        QtConcurrent::run([this, session = workspace_.session(), store = &workspace_.store(),
+                           row = referenceRow_, from = from, to = to] {
+            try {
+                return referenceGainDb(
+                    session, *store, row, from, to,
+                    [this](double, const std::string&) { return !abandonWeighing_.load(); });
+            } catch (const std::exception&) {
+                return 0.0;  // abandoned, or nothing to hear
+            }
+        }));
+}
+
+QString Player::referenceText() const {
+    if (referenceRow_.empty()) return {};
+    const Row* row = findRow(workspace_.session(), referenceRow_);
+    const QString name = QString::fromStdString(row != nullptr ? row->name : referenceRow_);
+    return referenceDb_ ? tr("%1, as loud as the mix (%2 dB)").arg(name, change(*referenceDb_))
+                        : tr("%1, measuring loudness …").arg(name);
+}
+
+// Measures in the background by how much the untouched signal has to be turned.
+void Player::match(const Session& session) {
+    compareText_ = switched_ ? tr("Off, measuring loudness …") : tr("Before, measuring loudness …");
+    emit compareChanged();
+    const auto [from, to] = comparedSpan(session);
+    auto gain = std::make_shared<double>(0.0);
+    match_ = gain;
+    const Row* r = findRow(session, compared_.row);
+    const std::uint64_t stages =
+        compared_.scope == CompareScope::cell && r != nullptr ? bitsOf(*r, compared_.stages) : 0;
+    matching_.setFuture(QtConcurrent::run([this, gain, session, store = &workspace_.store(),
+                                           what = compared_, stages, from = from, to = to] {
+        const Progress watch = [this](double, const std::string&) { return !abandonMatch_.load(); };
+        try {
+            *gain = what.scope == CompareScope::everything
+                        ? matchMixGainDb(session, *store, from, to, watch)
+                        : matchGainDb(session, *store, what.row, stages, from, to, watch);
+        } catch (const std::exception&) {
+            *gain = 0.0;  // abandoned, or nothing to hear: no gain is the honest one
+        }
+    }));
+}
+
+}  // namespace ember::app

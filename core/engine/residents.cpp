@@ -1,0 +1,190 @@
+#include "core/engine/residents.h"
+
+#include "core/base/units.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+#include <utility>
+
+namespace ember {
+namespace {
+
+constexpr int kFade = 960;     // frames
+constexpr double kFar = 10.0;  // seconds: nothing waits longer for its beat
+
+}  // namespace
+
+Residents::~Residents() {
+    for (const Running& r : running_) delete r.plan;
+    delete leaving_;
+    delete next_;
+}
+
+Residents::Running& Residents::running(std::uint32_t number) {
+    const auto at = std::find_if(running_.begin() + 1, running_.end(), [&](const Running& r) {
+        return r.plan != nullptr && r.number == number && !r.dropped;
+    });
+    return at != running_.end() ? *at : running_.front();
+}
+
+Plan* Residents::find(std::uint32_t number) {
+    if (next_ != nullptr && number == nextNumber_) return next_;
+    const Running& r = running(number);
+    return r.number == number ? r.plan : nullptr;
+}
+
+void Residents::setNext(Plan* plan, std::uint32_t number) {
+    if (next_ != nullptr) retired_.take(next_);
+    next_ = plan;
+    nextNumber_ = number;
+}
+
+bool Residents::mayKeep() const {
+    return std::any_of(running_.begin() + 1, running_.end(),
+                       [](const Running& r) { return r.plan == nullptr; });
+}
+
+void Residents::keep(Plan* plan, std::uint32_t number, const PlanTime& time) {
+    Running& free = *std::find_if(running_.begin() + 1, running_.end(),
+                                  [](const Running& r) { return r.plan == nullptr; });
+    free = {plan, number, PlanClock(time), plan->longestLatency(), false};
+    if (running_.front().plan != nullptr) free.fill = plan->adopt(*running_.front().plan);
+    meet();
+}
+
+void Residents::drop(std::uint32_t number) {
+    Running& r = running(number);
+    if (r.number != number || &r == &running_.front()) return;
+    r.dropped = true;
+    if (wanted_ ? wanted_->plan == number : heard_[now_].plan() == r.plan) wanted_ = Listen{};
+    letGo();
+}
+
+void Residents::letGo() {
+    for (std::size_t n = 1; n < running_.size(); ++n) {
+        Running& r = running_[n];
+        if (!r.dropped || heard_[0].plan() == r.plan || heard_[1].plan() == r.plan) continue;
+        retired_.take(r.plan);
+        r = {};
+        meet();
+    }
+}
+
+int Residents::wait(const Plan* plan, int row) const {
+    if (plan == nullptr) return 0;
+    return std::max(0, late_ - (row < 0 ? plan->latency() : plan->latency(row)));
+}
+
+void Residents::meet() {
+    late_ = 0;
+    for (const Running& r : running_) {
+        if (r.plan != nullptr) late_ = std::max(late_, r.plan->latency());
+    }
+    late_ = std::min(late_, Listening::kMostLate - kBlock);
+}
+
+void Residents::exchangeWhenDue() {
+    if (next_ == nullptr || fading_) return;
+    Running& own = running_.front();
+    Plan* old = std::exchange(own.plan, std::exchange(next_, nullptr));
+    own.number = nextNumber_;
+    own.fill = old != nullptr ? own.plan->adopt(*old) : 0;
+    const Listening& ear = heard_[now_];
+    const bool isHeard = old != nullptr && ear.plan() == old;
+    const int row = isHeard && ear.row() >= 0 ? own.plan->rowIndex(old->rowId(ear.row())) : -1;
+    meet();
+    if (isHeard) {
+        leaving_ = old;
+        // Nobody hears it before what is late in it has arrived.
+        fadeTo(own.plan, row, ear.gain(), own.fill);
+    } else if (old != nullptr) {
+        retired_.take(old);
+    } else if (ear.plan() == nullptr && !wanted_) {
+        heard_[now_].aim(own.plan, -1, 1.0F, wait(own.plan, -1));
+    }
+}
+
+void Residents::listenWhenDue(Frames position, bool playing, double rate) {
+    if (fading_) return;
+    const Listening& ear = heard_[now_];
+    const bool early = !ear.is(ear.plan(), ear.row(), ear.gain(), wait(ear.plan(), ear.row()));
+    if (wanted_) {
+        const Running& r = running(wanted_->plan);
+        const bool gone = wanted_->plan != 0 && r.number != wanted_->plan;
+        const int row =
+            gone || r.plan == nullptr || wanted_->row >= r.plan->rowCount() ? -1 : wanted_->row;
+        const auto gain = static_cast<float>(gainFromDb(wanted_->gainDb));
+        // What is heard now was played a latency ago. It begins early enough to be filled by then.
+        const Frames until = wanted_->at + late_ - position;
+        const bool waits =
+            playing && wanted_->at >= 0 && until >= 0 && until <= static_cast<Frames>(kFar * rate);
+        const Frames ready = std::max<Frames>(wait(r.plan, row), r.fill);
+        if (!waits || until < kBlock + ready) {
+            if (!ear.is(r.plan, row, gain, wait(r.plan, row)))
+                fadeTo(r.plan, row, gain, std::max(waits ? until : 0, r.fill));
+            wanted_.reset();
+            return;
+        }
+    }
+    // A plan that is later than all before has come: what is heard waits for it too.
+    if (early) fadeTo(ear.plan(), ear.row(), ear.gain(), 0);
+}
+
+void Residents::fadeTo(const Plan* plan, int row, float gain, Frames after) {
+    const int delay = wait(plan, row);
+    now_ = 1 - now_;
+    heard_[now_].aim(plan, row, gain, delay);
+    fading_ = true;
+    fadeAt_ = -static_cast<int>(std::max<Frames>(after, delay));
+}
+
+void Residents::endFade() {
+    fading_ = false;
+    heard_[1 - now_].aim(nullptr, -1, 1.0F, 0);
+    if (leaving_ != nullptr) retired_.take(std::exchange(leaving_, nullptr));
+    letGo();
+}
+
+void Residents::prepareBlock(Frames position, bool playing, double rate) {
+    exchangeWhenDue();
+    listenWhenDue(position, playing, rate);
+}
+
+void Residents::run(const BlockPlay& song, float* left, float* right) {
+    for (Running& r : running_) {
+        if (r.plan == nullptr) continue;
+        const BlockPlay own = r.clock.of(song);
+        r.plan->run({&own, 1});
+        r.fill = std::max<Frames>(0, r.fill - kBlock);
+    }
+    if (leaving_ != nullptr) leaving_->run({&song, 1});
+    heard_[now_].read(left, right);
+    if (!fading_) return;
+    float before[2][kBlock];
+    heard_[1 - now_].read(before[0], before[1]);
+    for (int i = 0; i < kBlock; ++i) {
+        const double t = std::clamp(static_cast<double>(fadeAt_ + i) / kFade, 0.0, 1.0);
+        const auto weight = static_cast<float>(0.5 - 0.5 * std::cos(std::numbers::pi * t));
+        left[i] = weight * left[i] + (1.0F - weight) * before[0][i];
+        right[i] = weight * right[i] + (1.0F - weight) * before[1][i];
+    }
+    fadeAt_ += kBlock;
+    if (fadeAt_ >= kFade) endFade();
+}
+
+std::uint32_t Residents::heard() const {
+    for (std::size_t n = 1; n < running_.size(); ++n) {
+        if (running_[n].plan != nullptr && running_[n].plan == heard_[now_].plan())
+            return running_[n].number;
+    }
+    return 0;
+}
+
+std::int64_t Residents::stoppedBlocks() const {
+    std::int64_t all = 0;
+    for (const Running& r : running_) all += r.plan != nullptr ? r.plan->stoppedBlocks() : 0;
+    return all;
+}
+
+}  // namespace ember
