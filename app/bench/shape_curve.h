@@ -38,7 +38,8 @@ struct ShapeCurve {
     QString name, hover, xLabel, yLabel;
     double xFrom = 0.0, xTo = 0.0, yFrom = 0.0, yTo = 0.0;
     double keyX = 0.5, keyY = 0.5;  // one press of an arrow key
-    bool overFrequency = false;     // the axis of frequency; the base is what came in
+    bool overFrequency = false;     // the axis of frequency
+    bool baseIsSound = false;       // the base is what came in, and no line to compare with
     bool showsNow = false;          // a dot at what happens at the playhead
     bool showsGain = true;          // its gain is told and drawn over time
     double gainTo = 0.0;            // dB, top of the gain's line over time
@@ -59,6 +60,8 @@ ShapeCurve transientCurve();
 ShapeCurve strokeCurve();
 // What is added to the spectrum: exciter.
 ShapeCurve spectrumCurve();
+// Decay over frequency: reverb.
+ShapeCurve decayCurve();
 
 // A parameter's value by its id.
 inline double valueOf(const Stage& stage, const char* id) {

@@ -23,6 +23,7 @@ std::optional<ShapeCurve> curveOf(const std::string& type) {
     if (type == "stroke") return strokeCurve();
     if (type == "saturation" || type == "clipper" || type == "crusher") return waveCurve(type);
     if (type == "exciter") return spectrumCurve();
+    if (type == "reverb") return decayCurve();
     return std::nullopt;
 }
 
@@ -46,6 +47,7 @@ ShapeEditor::ShapeEditor(Bench bench, const std::string& row, const std::string&
     now_->setLineStyle(QCPGraph::lsNone);
     if (shape_.overFrequency) {
         curve_->setupFrequencyAxis(shape_.yFrom, shape_.yTo);
+        curve_->yAxis->setLabel(shape_.yLabel);
     } else {
         curve_->xAxis->setRange(shape_.xFrom, shape_.xTo);
         curve_->yAxis->setRange(shape_.yFrom, shape_.yTo);
@@ -90,8 +92,7 @@ void ShapeEditor::drawCurve() {
     curve_->applyLook();
     const Palette& p = colours();
     const QColor colour = stage().on ? p.ember : p.quiet;
-    // Of a spectrum the base is sound, of every other curve a line to compare with.
-    unity_->setPen(shape_.overFrequency ? QPen(p.wave, 1.6) : QPen(p.quiet, 1.0, Qt::DashLine));
+    unity_->setPen(shape_.baseIsSound ? QPen(p.wave, 1.6) : QPen(p.quiet, 1.0, Qt::DashLine));
     line_->setPen(QPen(colour, 2.2));
     now_->setScatterStyle(
         QCPScatterStyle(QCPScatterStyle::ssCircle, QPen(p.chalk), QBrush(p.chalk), 9));

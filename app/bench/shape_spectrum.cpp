@@ -40,7 +40,8 @@ ShapeCurve spectrumCurve() {
     c.hover = QObject::tr(
         "Brown: before. Ember: after. Drag a dot along for its corner, up and down for how much "
         "is added.");
-    c.overFrequency = true;
+    c.overFrequency = c.baseIsSound = true;
+    c.yLabel = QObject::tr("dB");
     c.yFrom = kLeastDb;
     c.showsGain = false;
     c.draw = drawSpectrum;

@@ -68,7 +68,7 @@ QString columnHelp(Column column) {
                 "Compressor, transient shaper, limiter: evens strokes out, or shapes their attack "
                 "against their body.");
         case Column::colour:
-            return tr("Saturation, exciter, clipper, crusher: harmonics and density.");
+            return tr("Saturation, exciter, clipper, crusher, reverb: harmonics, density, space.");
         case Column::seat:
             return tr("Level, pan and width: where the row sits in the mix.");
         default:

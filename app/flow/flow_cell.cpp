@@ -11,6 +11,7 @@ namespace ember::app {
 namespace {
 
 constexpr double kFloorDb = -48.0, kTopDb = 12.0;
+constexpr double kFigure = 46.0;  // pixels that the figure at the right takes
 
 // What a row feeds: a whole bar, with the barrel's end; a send: a bar with a head that says where
 // it is taken, behind the fader (flat) or before it (a gap in front).
@@ -19,12 +20,12 @@ void paintAmount(QPainter& painter, const QRectF& area, const QModelIndex& index
     const bool on = index.data(FlowCellPainter::kOn).toBool();
     const double level = index.data(FlowCellPainter::kLevel).toDouble(),
                  share = std::clamp((level - kFloorDb) / (kTopDb - kFloorDb), 0.0, 1.0);
-    QRectF bar = area;
+    QRectF bar = area.adjusted(0.0, 0.0, -kFigure, 0.0);
     if (send && index.data(FlowCellPainter::kBefore).toBool()) {
         painter.fillRect(QRectF(bar.left(), bar.top(), 3.0, bar.height()), p.chalk);
         bar.setLeft(bar.left() + 7.0);
     }
-    bar.setWidth(std::max(2.0, bar.width() * share));
+    bar.setWidth(std::max(4.0, bar.width() * share));
     QColor ground = send ? p.ember : p.wave;
     ground.setAlpha(send ? 190 : 140);
     painter.setPen(on ? QPen(Qt::NoPen) : QPen(p.quiet, 1.0, Qt::DashLine));
@@ -35,8 +36,9 @@ void paintAmount(QPainter& painter, const QRectF& area, const QModelIndex& index
     if (const double pan = index.data(FlowCellPainter::kPan).toDouble(); send && pan != 0.0) {
         painter.setPen(Qt::NoPen);
         painter.setBrush(p.chalk);
-        painter.drawEllipse(
-            QPointF(area.center().x() + area.width() * pan / 200.0, area.bottom() + 1.0), 2.0, 2.0);
+        painter.drawEllipse(QPointF(area.left() + (area.width() - kFigure) * (0.5 + pan / 200.0),
+                                    area.bottom() + 1.0),
+                            2.0, 2.0);
     }
 }
 
@@ -56,7 +58,7 @@ void FlowCellPainter::paint(QPainter* painter, const QStyleOptionViewItem& optio
     if (amount) paintAmount(*painter, area, index, kind == Kind::send);
     if (told >= 0 && kind == Kind::round) {
         // Where the sound would go round.
-        painter->setPen(QPen(p.hoop, 1.5));
+        painter->setPen(QPen(p.quiet, 1.3));
         painter->setBrush(Qt::NoBrush);
         painter->drawArc(QRectF(area.center() - QPointF(5, 5), QSizeF(10, 10)), 40 * 16, 280 * 16);
     }

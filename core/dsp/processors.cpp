@@ -9,6 +9,7 @@
 #include "core/dsp/gate.h"
 #include "core/dsp/limiter.h"
 #include "core/dsp/processor.h"
+#include "core/dsp/reverb.h"
 #include "core/dsp/saturation.h"
 #include "core/dsp/seat.h"
 #include "core/dsp/stroke_shape.h"
@@ -22,7 +23,7 @@ std::span<const ProcessorType> processorTypes() {
     static const std::array types{
         alignType(),     gateType(),       expanderType(),  strokeShapeType(), equaliserType(),
         deHarsherType(), compressorType(), transientType(), limiterType(),     saturationType(),
-        exciterType(),   clipperType(),    crusherType(),   seatType()};
+        exciterType(),   clipperType(),    crusherType(),   reverbType(),      seatType()};
     return types;
 }
 

@@ -34,7 +34,7 @@ TEST(ProcessorTypes, HaveTablesThatHoldTogether) {
                 << p.id;
         }
     }
-    EXPECT_EQ(types.size(), 14U);
+    EXPECT_EQ(types.size(), 15U);
 }
 
 TEST(Parameters, ReadBackWhatTheyWrite) {

@@ -10,7 +10,7 @@ namespace ember {
 namespace {
 
 constexpr double kWindow = 0.020;  // seconds of a stroke; later the room answers from everywhere
-constexpr double kBefore = 0.002;
+constexpr double kLeadIn = 0.002;
 
 const MicSignal* pairOf(const KitMics& kit) {
     for (const Role role : {Role::overhead, Role::kit, Role::room}) {
@@ -33,8 +33,8 @@ double added(const MicSignal& mic, std::size_t channel, double rate, double time
         }
         return sum;
     };
-    return std::max(0.0, energy(time - kBefore, kWindow + kBefore) -
-                             energy(time - 2.0 * kBefore - kWindow, kWindow + kBefore));
+    return std::max(0.0, energy(time - kLeadIn, kWindow + kLeadIn) -
+                             energy(time - 2.0 * kLeadIn - kWindow, kWindow + kLeadIn));
 }
 
 }  // namespace

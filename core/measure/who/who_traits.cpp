@@ -1,4 +1,5 @@
 #include "core/base/fft.h"
+#include "core/base/statistics.h"
 #include "core/measure/strokes/onsets.h"
 #include "core/measure/who/who.h"
 
@@ -89,14 +90,6 @@ class Reader {
     RealFft fft_;
     double rate_;
 };
-
-double quantile(std::vector<double> values, double part) {
-    if (values.empty()) return 0.0;
-    const auto at =
-        values.begin() + static_cast<std::ptrdiff_t>(part * static_cast<double>(values.size() - 1));
-    std::nth_element(values.begin(), at, values.end());
-    return *at;
-}
 
 double db(double power) {
     return 10.0 * std::log10(power + 1e-12);
