@@ -1,6 +1,7 @@
 #include "cli/edit.h"
 
 #include "core/advise/chain_copy.h"
+#include "core/advise/ready_bus.h"
 #include "core/base/error.h"
 #include "core/measure/kit/kit_measure.h"
 #include "core/measure/kit/kit_mics.h"
@@ -117,6 +118,9 @@ EditCommands::EditCommands(CLI::App& app) {
     bus_ = command("bus", "a new bus that feeds the main, or without one");
     bus_->add_option("name", name_, "its name, or with --remove its id")->required();
     bus_->add_flag("--remove", removing_, "what fed it feeds what it fed");
+    bus_->add_flag("--ready", ready_,
+                   "a ready one beside the mix, silent until its fader is raised: press, plate or "
+                   "room");
     preset_ = command("preset", "use a processor's settings from a file, or save them");
     preset_->add_option("element", row_)->required();
     preset_->add_option("processor", stage_)->required();
@@ -275,8 +279,8 @@ void EditCommands::run(bool json) {
     if (*send_) send(json);
     if (*bus_)
         change(json, [&](Session s) {
-            return removing_ ? withBusRemoved(std::move(s), name_)
-                             : withBusAdded(std::move(s), name_);
+            if (removing_) return withBusRemoved(std::move(s), name_);
+            return ready_ ? withReadyBus(std::move(s), name_) : withBusAdded(std::move(s), name_);
         });
     if (*preset_ || *chain_) preset(json);
     if (*target_)

@@ -37,7 +37,7 @@ class EditCommands {
     std::string row_, stage_, what_, name_, drum_, kind_ = "normal";
     int steps_ = 0, bar_ = 0;  // no bar: the whole song
     double from_ = 0.0, to_ = 0.0, level_ = 0.0, at_ = 0.0, velocity_ = 0.7, bpm_ = 0.0;
-    bool save_ = false, removing_ = false, average_ = false, following_ = false;
+    bool save_ = false, removing_ = false, ready_ = false, average_ = false, following_ = false;
     std::string strokes_ = "loudest", metre_;
     std::string sendFrom_, sendOn_;
     std::optional<double> start_, sendLevel_, sendPan_;

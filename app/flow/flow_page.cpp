@@ -1,6 +1,7 @@
 #include "app/flow/flow_page.h"
 
 #include "app/board/row_menu.h"
+#include "core/advise/ready_bus.h"
 #include "core/session/graph.h"
 
 #include <QMenu>
@@ -19,7 +20,7 @@ FlowPage::FlowPage(Workspace& workspace, Tracer& tracer, Player& player, QWidget
     auto* title = new QLabel(tr("Who feeds whom"), this);
     title->setProperty("title", true);
     head->addWidget(title, 1);
-    auto* bus = new QPushButton(tr("New bus …"), this);
+    auto* bus = new QPushButton(tr("New bus"), this);
     bus->setObjectName("flow-new-bus");
     bus->setToolTip(
         tr("A bus that feeds the main and is fed by nothing yet: a group, a parallel."));

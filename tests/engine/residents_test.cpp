@@ -14,10 +14,10 @@
 namespace ember {
 namespace {
 
-constexpr double kRate = 48000.0;
+constexpr double kHertz = 48000.0;
 constexpr Frames kSwitch = 960;  // of the fade
 
-std::unique_ptr<Plan> planOf(const Session& session, const PlanOptions& options = {}) {
+std::unique_ptr<Plan> planFor(const Session& session, const PlanOptions& options = {}) {
     return compile(session, test::sharedStore(), options);
 }
 
@@ -37,9 +37,9 @@ void open(Engine& engine) {
 }
 
 // What a session alone makes of the song, latency and all.
-std::vector<float> alone(const Session& session, std::size_t frames) {
+std::vector<float> aloneFor(const Session& session, std::size_t frames) {
     Engine engine;
-    engine.setPlan(planOf(session), kRate);
+    engine.setPlan(planFor(session), kHertz);
     open(engine);
     engine.play();
     return take(engine, frames);
@@ -76,11 +76,11 @@ TEST(Residents, AreHeardFromTheFrameOnAsIfTheyHadPlayedFromTheBeginning) {
     Session other = withValue(now, "snare-top", "compressor", "threshold", -50.0);
     other = withValue(std::move(other), "drum-bus", "compressor", "threshold", -30.0);
     const std::size_t frames = 4 * 48000;
-    const std::vector<float> one = alone(now, frames), two = alone(other, frames);
+    const std::vector<float> one = aloneFor(now, frames), two = aloneFor(other, frames);
     Engine engine;
-    engine.setPlan(planOf(now), kRate);
-    const int late = planOf(now)->latency();
-    const std::uint32_t kept = engine.keep(planOf(other), kRate);
+    engine.setPlan(planFor(now), kHertz);
+    const int late = planFor(now)->latency();
+    const std::uint32_t kept = engine.keep(planFor(other), kHertz);
     open(engine);
     const Frames there = 48000 + 37, back = 2 * 48000 + 11;
     engine.listen({kept, -1, 0.0, there});
@@ -102,14 +102,14 @@ TEST(Residents, OfUnequalLatencyAreAtTheSamePlaceOfTheSong) {
     Song song;
     // Later by its look-ahead, and otherwise the same.
     const Session later = withValue(song.session, "one", "compressor", "look-ahead", 8.0);
-    ASSERT_GT(planOf(later)->latency(), planOf(song.session)->latency() + 300);
+    ASSERT_GT(planFor(later)->latency(), planFor(song.session)->latency() + 300);
     for (const bool laterFirst : {false, true}) {
         Engine engine;
-        engine.setPlan(planOf(laterFirst ? later : song.session), kRate);
+        engine.setPlan(planFor(laterFirst ? later : song.session), kHertz);
         open(engine);
         engine.play();
         take(engine, 4800);
-        const std::uint32_t kept = engine.keep(planOf(laterFirst ? song.session : later), kRate);
+        const std::uint32_t kept = engine.keep(planFor(laterFirst ? song.session : later), kHertz);
         take(engine, 9600);
         for (const std::uint32_t number : {kept, 0U, kept, 0U}) {
             engine.listen({number, -1, 0.0, -1});
@@ -130,16 +130,16 @@ TEST(Residents, OfUnequalLatencyAreAtTheSamePlaceOfTheSong) {
 TEST(Residents, TurnTheirLevelAndPlayOneOfTheirRows) {
     Song song;
     Engine engine;
-    engine.setPlan(planOf(song.session), kRate);
-    auto plan = planOf(song.session);
+    engine.setPlan(planFor(song.session), kHertz);
+    auto plan = planFor(song.session);
     const int row = plan->rowIndex("one");
-    const std::uint32_t kept = engine.keep(std::move(plan), kRate);
+    const std::uint32_t kept = engine.keep(std::move(plan), kHertz);
     open(engine);
     engine.play();
     take(engine, 9600);
     engine.listen({kept, row, -6.0, -1});
     const std::vector<float> out = take(engine, 9600);
-    const std::vector<float> whole = alone(song.session, 19200);
+    const std::vector<float> whole = aloneFor(song.session, 19200);
     EXPECT_NEAR(out.back() / whole[19199], gainFromDb(-6.0), 1e-4);
 }
 
@@ -157,17 +157,17 @@ TEST(Residents, GoRoundALoopOfTheirOwn) {
     reference.sources[0].file = (folder / "reference.wav").string();
     s.rows.push_back(reference);
     ASSERT_EQ(validate(s), "");
-    EXPECT_EQ(planOf(s)->rowIndex("record"), -1) << "it is no part of the mix";
+    EXPECT_EQ(planFor(s)->rowIndex("record"), -1) << "it is no part of the mix";
     PlanOptions only;
     only.onlyRows = {"record"};
-    auto plan = planOf(s, only);
+    auto plan = planFor(s, only);
     const int row = plan->rowIndex("record");
     ASSERT_GE(row, 0);
     EXPECT_EQ(plan->length(), 5 * 48000);
     Engine engine;
-    engine.setPlan(planOf(s), kRate);
+    engine.setPlan(planFor(s), kHertz);
     const Frames from = 64 * 100, to = 64 * 400, offset = 64 * 30;
-    const std::uint32_t kept = engine.keep(std::move(plan), kRate, {offset, from, to});
+    const std::uint32_t kept = engine.keep(std::move(plan), kHertz, {offset, from, to});
     open(engine);
     engine.play();
     const std::vector<float> mix = take(engine, 9600);
@@ -176,7 +176,7 @@ TEST(Residents, GoRoundALoopOfTheirOwn) {
     take(engine, 2400 - 64);
     const float scale = song.rising[1000] / 1000.0F;
     // Where the song is when each frame is heard: as late as the mix.
-    const int late = planOf(s)->latency();
+    const int late = planFor(s)->latency();
     const std::vector<float> out = take(engine, 96000);
     int wraps = 0;
     for (std::size_t i = 0; i < out.size(); i += 7) {
@@ -192,7 +192,7 @@ TEST(Residents, GoRoundALoopOfTheirOwn) {
     EXPECT_GT(wraps, 3);
     engine.seek(48000);
     take(engine, 4800);
-    EXPECT_LT(test::peakAboveDb(take(engine, 48000), 3000.0, kRate), -55.0) << "no click";
+    EXPECT_LT(test::peakAboveDb(take(engine, 48000), 3000.0, kHertz), -55.0) << "no click";
 }
 
 TEST(Residents, GoWhenTheyAreNoMoreHeard) {
@@ -202,13 +202,13 @@ TEST(Residents, GoWhenTheyAreNoMoreHeard) {
     const long before = clip.use_count();
     {
         Engine engine;
-        engine.setPlan(planOf(song.session), kRate);
+        engine.setPlan(planFor(song.session), kHertz);
         open(engine);
         engine.play();
         std::vector<std::uint32_t> kept;
         for (int n = 0; n < Engine::kMostKept; ++n)
-            kept.push_back(engine.keep(planOf(song.session), kRate));
-        EXPECT_THROW(engine.keep(planOf(song.session), kRate), Error);
+            kept.push_back(engine.keep(planFor(song.session), kHertz));
+        EXPECT_THROW(engine.keep(planFor(song.session), kHertz), Error);
         take(engine, 4800);
         EXPECT_EQ(clip.use_count(), before + 1 + Engine::kMostKept);
         engine.listen({kept[3], -1, 0.0, -1});
@@ -223,7 +223,7 @@ TEST(Residents, GoWhenTheyAreNoMoreHeard) {
         engine.collect();
         EXPECT_EQ(clip.use_count(), before + 1);
         // And there is room again.
-        engine.keep(planOf(song.session), kRate);
+        engine.keep(planFor(song.session), kHertz);
         take(engine, 480);
         EXPECT_EQ(clip.use_count(), before + 2);
     }
@@ -233,15 +233,15 @@ TEST(Residents, GoWhenTheyAreNoMoreHeard) {
 TEST(Residents, StayWhenTheSessionIsEdited) {
     Song song;
     Engine engine;
-    engine.setPlan(planOf(song.session), kRate);
+    engine.setPlan(planFor(song.session), kHertz);
     const std::uint32_t kept =
-        engine.keep(planOf(withValue(song.session, "one", "seat", "level", -20.0)), kRate);
+        engine.keep(planFor(withValue(song.session, "one", "seat", "level", -20.0)), kHertz);
     open(engine);
     engine.play();
     engine.listen({kept, -1, 0.0, -1});
     take(engine, 9600);
-    engine.setPlan(planOf(withValue(song.session, "one", "seat", "level", -3.0)), kRate);
-    const std::vector<float> whole = alone(song.session, 28800);
+    engine.setPlan(planFor(withValue(song.session, "one", "seat", "level", -3.0)), kHertz);
+    const std::vector<float> whole = aloneFor(song.session, 28800);
     EXPECT_NEAR(take(engine, 9600).back() / whole[19199], gainFromDb(-20.0), 1e-4);
     engine.listen({});
     EXPECT_NEAR(take(engine, 9600).back() / whole[28799], gainFromDb(-3.0), 1e-4);
@@ -252,28 +252,28 @@ TEST(Residents, StayWhenTheSessionIsEdited) {
     engine.move({Move::Kind::value, 0, seat, level, -12.0}, kept);
     take(engine, 4800);
     engine.listen({kept, -1, 0.0, -1});
-    const std::vector<float> longer = alone(song.session, 43200);
+    const std::vector<float> longer = aloneFor(song.session, 43200);
     EXPECT_NEAR(take(engine, 9600).back() / longer[43199], gainFromDb(-12.0), 1e-4);
 }
 
 TEST(Residents, AskNothingOfTheHeapInTheCallback) {
     const Session s = demo::demoMix(test::shortSession());
     Engine engine;
-    engine.setPlan(planOf(s), kRate);
+    engine.setPlan(planFor(s), kHertz);
     engine.setLoop(true, 0, 48000);
     open(engine);
     engine.play();
-    const std::uint32_t one = engine.keep(planOf(withStageOn(s, "snare-top", "eq", false)), kRate),
-                        two = engine.keep(planOf(s), kRate, {640, 6400, 32000});
+    const std::uint32_t one = engine.keep(planFor(withStageOn(s, "snare-top", "eq", false)), kHertz),
+                        two = engine.keep(planFor(s), kHertz, {640, 6400, 32000});
     engine.audition({true, 0, 0, 2.0}, one);
-    auto edited = planOf(s);
+    auto edited = planFor(s);
     std::vector<float> l(256), r(256);
     const test::AllocationGuard guard;
     std::size_t n = 0;
     for (const Listen& what : {Listen{one, -1, -2.0, 24000}, Listen{two, -1, 0.0, -1},
                                Listen{two, 1, 3.0, -1}, Listen{}, Listen{one, -1, 0.0, -1}}) {
         engine.listen(what);
-        if (++n == 3) engine.setPlan(std::move(edited), kRate);
+        if (++n == 3) engine.setPlan(std::move(edited), kHertz);
         if (n == 4) engine.drop(two);
         for (int i = 0; i < 120; ++i) engine.process(l.data(), r.data(), i % 3 == 0 ? 256 : 61);
     }

@@ -293,6 +293,35 @@ TEST(EditsUnderSound, KeepWhatRings) {
     EXPECT_LT(dbFromGain(largestDifference(edited.take(9600), left.take(9600))), -120.0);
 }
 
+TEST(EditsUnderSound, KeepALongTail) {
+    const TempFolder folder;
+    std::vector<float> click(5 * 48000, 0.0F);
+    click[4800] = 0.9F;
+    test::writeMono(folder / "click.wav", click);
+    Session s = withStageAdded(test::oneElement(folder / "click.wav"), "one", "reverb");
+    s = withValue(std::move(s), "one", "reverb", "decay", 4000.0);
+    s = withValue(std::move(s), "one", "reverb", "modulation", 50.0);
+    Live edited(s), left(s);
+    edited.playFrom(0.0, 24000);
+    left.playFrom(0.0, 24000);
+    ASSERT_GT(test::peakDb(left.take(4800)), -50.0) << "it rings";
+    edited.take(4800);
+    for (int n = 0; n < 3; ++n) {
+        s = withStageAdded(std::move(s), "one", "crusher");
+        edited.engine.setPlan(compile(s, test::sharedStore()), kRate);
+        EXPECT_LT(dbFromGain(largestDifference(edited.take(9600), left.take(9600))), -120.0) << n;
+    }
+    // Another decay is reached from where the sound is.
+    edited.engine.setPlan(
+        compile(withValue(s, "one", "reverb", "decay", 300.0), test::sharedStore()), kRate);
+    const std::vector<float> shorter = edited.take(48000);
+    EXPECT_LT(test::peakAboveDb(std::vector<float>(shorter.begin(), shorter.begin() + 1920),
+                                18000.0, kRate),
+              test::peakDb(shorter) - 20.0)
+        << "nothing clicks";
+    EXPECT_LT(test::peakDb(shorter, 43200), -80.0);
+}
+
 TEST(EditsUnderSound, PlansThatComeDuringAFadeWaitForTheirTurn) {
     const TempFolder folder;
     test::writeMono(folder / "tone.wav", test::sine(100.0, 0.5, 5 * 48000, kRate));

@@ -412,7 +412,10 @@ TEST(ShapeBench, HandlesMoveTheirValues) {
                           Case{"clipper", "ceiling", "ceiling", 0, 20, false},
                           Case{"crusher", "bits", "bits", 0, -20, false},
                           Case{"exciter", "highs", "highs", 0, -25, true},
-                          Case{"exciter", "lows", "low-corner", 25, 0, true}}) {
+                          Case{"exciter", "lows", "low-corner", 25, 0, true},
+                          Case{"reverb", "decay", "decay", 0, -20, true},
+                          Case{"reverb", "low-decay", "low-corner", 25, 0, true},
+                          Case{"reverb", "high-decay", "high-decay", 0, 20, false}}) {
         window->workspace().addStage("snare-top", c.type);
         const Column home = processorType(c.type).home;
         window->showBench({"snare-top", home});

@@ -4,6 +4,7 @@
 #include "core/session/routing.h"
 #include "tests/ui/ui_support.h"
 
+#include <QMenu>
 #include <QPushButton>
 #include <QWheelEvent>
 
@@ -108,6 +109,26 @@ TEST(Flow, IsDraggedAndWheeled) {
     EXPECT_DOUBLE_EQ(flow.sent("snare-top")->levelDb, -9.0);
     QTest::mouseDClick(viewport, Qt::LeftButton, {}, at);
     EXPECT_FALSE(flow.sent("snare-top")->on);
+}
+
+TEST(Flow, MakesABusThatIsReadyAndSilentUntilItIsRaised) {
+    Flow flow;
+    auto* make = flow.window->flow().findChild<QPushButton*>("flow-new-bus");
+    ASSERT_NE(make->menu(), nullptr);
+    for (QAction* action : make->menu()->actions()) {
+        if (action->objectName() == "ready-plate") action->trigger();
+    }
+    ASSERT_NE(findRow(flow.window.session(), "plate"), nullptr);
+    EXPECT_EQ(flow.choose("plate", "main")->data(Qt::AccessibleTextRole).toString(),
+              "Plate feeds Main, fader at −90.0 dB");
+    EXPECT_EQ(flow.choose("snare-top", "plate")->text(), "0.0");
+    flow.choose("plate", "main");
+    QTest::keyClicks(&flow.matrix, "-");
+    auto* editor = flow.matrix.findChild<QLineEdit*>();
+    ASSERT_NE(editor, nullptr);
+    editor->setText("-9");
+    QTest::keyClick(editor, Qt::Key_Return);
+    EXPECT_TRUE(eventually([&] { return flow.window.value("plate", "seat", "level") == -9.0; }));
 }
 
 TEST(Flow, RefusesWhatWouldGoRoundAndSaysTheWay) {

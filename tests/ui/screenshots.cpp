@@ -98,7 +98,8 @@ bool shootShapers(app::MainWindow& window, const Camera& camera) {
         {"saturation", {{"drive", 14.0}, {"even", 30.0}}},
         {"exciter", {{"highs", 45.0}}},
         {"clipper", {{"ceiling", -9.0}}},
-        {"crusher", {{"bits", 5.0}}}};
+        {"crusher", {{"bits", 5.0}}},
+        {"reverb", {{"mix", 35.0}, {"low-decay", 130.0}}}};
     std::vector<QPixmap> parts;
     for (const Setting& setting : settings) {
         window.workspace().addStage("snare-top", setting.type);

@@ -10,8 +10,8 @@
 namespace ember {
 namespace {
 
-constexpr int kFewest = 16;        // strokes that can tell a tempo
-constexpr double kOnGrid = 0.125;  // of a beat: thirty-seconds are off the sixteenth grid
+constexpr int kFewestStrokes = 16;  // strokes that can tell a tempo
+constexpr double kOnGrid = 0.125;   // of a beat: thirty-seconds are off the sixteenth grid
 
 struct Grid {
     double beat = 0.5, origin = 0.0;                  // seconds
@@ -109,7 +109,7 @@ double offsetFrom(const TimeMap& time, double seconds) {
 
 KitTiming measureTiming(const std::vector<Stroke>& strokes, const TimeMap& time) {
     KitTiming out;
-    if (std::ssize(strokes) < kFewest) return out;
+    if (std::ssize(strokes) < kFewestStrokes) return out;
     const MetreChange& metre = time.metres.front();
     const Grid grid = fit(strokes, time.tempos.front().bpm);
     out.bpm = 60.0 / grid.beat;

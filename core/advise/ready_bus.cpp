@@ -1,0 +1,111 @@
+#include "core/advise/ready_bus.h"
+
+#include "core/base/error.h"
+#include "core/dsp/seat.h"
+#include "core/session/routing.h"
+
+#include <algorithm>
+#include <array>
+#include <utility>
+#include <vector>
+
+namespace ember {
+namespace {
+
+using Values = std::vector<std::pair<const char*, double>>;
+
+struct Recipe {
+    ReadyBus bus;
+    const char* processor;
+    Values values;
+    bool (*sent)(Role role);
+};
+
+bool isSnareOrTom(Role role) {
+    return role == Role::snareTop || role == Role::snare || role == Role::rackTom ||
+           role == Role::floorTom || role == Role::tom;
+}
+bool isSkin(Role role) {
+    return isSnareOrTom(role) || role == Role::kickIn || role == Role::kickOut ||
+           role == Role::kick || role == Role::snareBottom;
+}
+
+// Cymbals are left out: pressing lifts what rings on, and a space smears it.
+const std::array<Recipe, 3>& recipes() {
+    static const std::array<Recipe, 3> all{
+        Recipe{{"press", "Press",
+                "Kick, snare and toms pressed hard beside the mix: raised under it, they gain body "
+                "and keep their front."},
+               "compressor",
+               {{"threshold", -40.0},
+                {"ratio", 8.0},
+                {"attack", 8.0},
+                {"release", 90.0},
+                {"key-high-pass", 80.0}},
+               isSkin},
+        Recipe{
+            {"plate", "Plate", "A plate for snare and toms: dense at once, bright, without walls."},
+            "reverb",
+            {{"kind", 0.0}, {"decay", 1300.0}, {"pre-delay", 15.0}, {"low-cut", 180.0}},
+            isSnareOrTom},
+        Recipe{{"room", "Room",
+                "A small room for kick, snare and toms, so that they stand in one place."},
+               "reverb",
+               {{"kind", 1.0},
+                {"decay", 450.0},
+                {"pre-delay", 0.0},
+                {"size", 80.0},
+                {"low-decay", 60.0},
+                {"low-cut", 120.0}},
+               isSkin}};
+    return all;
+}
+
+std::string freeName(const Session& session, const std::string& name) {
+    const auto taken = [&](const std::string& text) {
+        return std::any_of(session.rows.begin(), session.rows.end(),
+                           [&](const Row& row) { return row.name == text; });
+    };
+    std::string free = name;
+    for (int n = 2; taken(free); ++n) free = name + " " + std::to_string(n);
+    return free;
+}
+
+}  // namespace
+
+std::span<const ReadyBus> readyBuses() {
+    static const std::vector<ReadyBus> buses = [] {
+        std::vector<ReadyBus> out;
+        for (const Recipe& r : recipes()) out.push_back(r.bus);
+        return out;
+    }();
+    return buses;
+}
+
+Session withReadyBus(Session session, std::string_view id) {
+    const auto recipe = std::find_if(recipes().begin(), recipes().end(),
+                                     [&](const Recipe& r) { return r.bus.id == id; });
+    if (recipe == recipes().end()) {
+        std::string known;
+        for (const ReadyBus& bus : readyBuses()) known += (known.empty() ? "" : ", ") + bus.id;
+        throw Error("There is no ready bus “" + std::string(id) + "”; known are " + known + ".");
+    }
+    const std::string name = freeName(session, recipe->bus.name), bus = makeRowId(session, name);
+    session = withBusAdded(std::move(session), name);
+    if (findStage(*findRow(session, bus), recipe->processor) == nullptr)
+        session = withStageAdded(std::move(session), bus, recipe->processor);
+    session = withStageOn(std::move(session), bus, recipe->processor, true);
+    for (const auto& [parameter, value] : recipe->values)
+        session = withValue(std::move(session), bus, recipe->processor, parameter, value);
+    session = withValue(std::move(session), bus, "seat", "level",
+                        processorType("seat").table[Seat::level].minimum);
+    for (const Row& row : std::vector(session.rows)) {
+        if (row.kind != RowKind::element || !recipe->sent(row.role)) continue;
+        Send send;
+        send.to = bus;
+        session = withSend(std::move(session), row.id, send);
+    }
+    return session;
+}
+
+}  // namespace ember

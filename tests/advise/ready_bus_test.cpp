@@ -1,0 +1,94 @@
+// Buses beside the mix: silent until they are raised, and what they do then.
+
+#include "core/advise/ready_bus.h"
+
+#include "core/base/error.h"
+#include "core/base/units.h"
+#include "core/engine/render.h"
+#include "core/engine/trace.h"
+#include "core/session/routing.h"
+#include "demo/mix.h"
+#include "tests/support/support.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember {
+namespace {
+
+AudioBuffer mixOf(const Session& session) {
+    RenderOptions options;
+    options.to = 8.0;
+    return renderMix(session, test::sharedStore(), options);
+}
+
+double rms(const std::vector<float>& x, std::size_t from, std::size_t to) {
+    double sum = 0.0;
+    for (std::size_t i = from; i < std::min(to, x.size()); ++i)
+        sum += static_cast<double>(x[i]) * static_cast<double>(x[i]);
+    return std::sqrt(sum / static_cast<double>(to - from));
+}
+
+TEST(ReadyBus, ChangesNothingUntilItIsRaised) {
+    const Session before = demo::demoMix(test::shortSession());
+    const AudioBuffer plain = mixOf(before);
+    for (const ReadyBus& ready : readyBuses()) {
+        const Session with = withReadyBus(before, ready.id);
+        EXPECT_EQ(validate(with), "");
+        const AudioBuffer silent = mixOf(with);
+        double off = 0.0;
+        for (std::size_t i = 0; i < plain.channels[0].size(); ++i)
+            off = std::max(
+                off, std::abs(static_cast<double>(plain.channels[0][i] - silent.channels[0][i])));
+        EXPECT_LT(dbFromGain(off + 1e-12), -120.0) << ready.id;
+        const AudioBuffer raised = mixOf(withValue(with, ready.id, "seat", "level", -6.0));
+        EXPECT_GT(rms(raised.channels[0], 0, 8 * 48000),
+                  1.005 * rms(plain.channels[0], 0, 8 * 48000))
+            << ready.id;
+    }
+}
+
+TEST(ReadyBus, PressingInParallelRaisesWhatRingsAgainstTheFront) {
+    Session s = withReadyBus(demo::demoMix(test::shortSession()), "press");
+    s = withValue(std::move(s), "press", "seat", "level", 0.0);
+    const auto traces = trace(s, test::sharedStore(), {"press"});
+    const RowTrace& press = traces.at("press");
+    // The pressed way alone: reduction at work, hard.
+    float deepest = 0.0F;
+    for (const StageTrace& stage : press.stages) {
+        for (const float g : stage.gainDb) deepest = std::min(deepest, g);
+    }
+    EXPECT_LT(deepest, -12.0F);
+    // Cymbals, overheads and rooms are not sent there.
+    for (const Row& row : s.rows) {
+        const bool cymbal = row.role == Role::hat || row.role == Role::ride;
+        if (hearsAll(row.role) || cymbal) {
+            EXPECT_EQ(findSend(row, "press"), nullptr) << row.name;
+        }
+    }
+    EXPECT_NE(findSend(*findRow(s, "snare-top"), "press"), nullptr);
+}
+
+TEST(ReadyBus, ASpaceRingsOnBetweenTheStrokes) {
+    const Session dry = demo::demoMix(test::shortSession());
+    Session s = withReadyBus(dry, "plate");
+    s = withValue(std::move(s), "plate", "seat", "level", 0.0);
+    const auto with = mixOf(s).channels[0], without = mixOf(dry).channels[0];
+    // Where the dry mix is quietest while it plays.
+    std::size_t quietest = 96000;
+    for (std::size_t at = 96000; at + 2400 < 6 * 48000; at += 2400) {
+        if (rms(without, at, at + 2400) < rms(without, quietest, quietest + 2400)) quietest = at;
+    }
+    EXPECT_GT(rms(with, quietest, quietest + 2400), 2.0 * rms(without, quietest, quietest + 2400));
+}
+
+TEST(ReadyBus, HasANameOfItsOwnAndRefusesWhatItDoesNotKnow) {
+    Session s = withReadyBus(demo::demoMix(test::shortSession()), "plate");
+    s = withReadyBus(std::move(s), "plate");
+    ASSERT_NE(findRow(s, "plate-2"), nullptr);
+    EXPECT_EQ(findRow(s, "plate-2")->name, "Plate 2");
+    EXPECT_THROW(withReadyBus(s, "hall"), Error);
+}
+
+}  // namespace
+}  // namespace ember
