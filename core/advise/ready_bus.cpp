@@ -48,7 +48,7 @@ const std::array<Recipe, 3>& recipes() {
             "reverb",
             {{"kind", 0.0}, {"decay", 1300.0}, {"pre-delay", 15.0}, {"low-cut", 180.0}},
             isSnareOrTom},
-        Recipe{{"room", "Room",
+        Recipe{{"room", "Small Room",
                 "A small room for kick, snare and toms, so that they stand in one place."},
                "reverb",
                {{"kind", 1.0},
