@@ -116,11 +116,12 @@ EditCommands::EditCommands(CLI::App& app) {
     send_->add_option("--on", sendOn_, "on or off")->check(CLI::IsMember({"on", "off"}));
     send_->add_flag("--remove", removing_, "take the send away");
     bus_ = command("bus", "a new bus that feeds the main, or without one");
-    bus_->add_option("name", name_, "its name, or with --remove its id")->required();
+    bus_->add_option("name", name_,
+                     "its name; with --remove its id; with --ready press, plate or room")
+        ->required();
     bus_->add_flag("--remove", removing_, "what fed it feeds what it fed");
     bus_->add_flag("--ready", ready_,
-                   "a ready one beside the mix, silent until its fader is raised: press, plate or "
-                   "room");
+                   "one that is ready beside the mix, silent until its fader is raised");
     preset_ = command("preset", "use a processor's settings from a file, or save them");
     preset_->add_option("element", row_)->required();
     preset_->add_option("processor", stage_)->required();

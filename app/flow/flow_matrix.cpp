@@ -157,10 +157,12 @@ void FlowMatrix::refreshFigures() {
                      out = trace && !trace->stages.empty() ? peakOf(trace->stages.back().outputPeak)
                                                            : kSilenceDb;
         const bool known = sum > kSilenceDb + 1.0;
-        auto* head = new QTableWidgetItem(
-            nameOf(bus) + "\n" + (known ? tr("%1 dB").arg(figure(sum)) : QStringLiteral("–")));
         const Row* row = findRow(workspace_.session(), bus);
         const bool over = row != nullptr && row->kind == RowKind::main && out > 0.0;
+        auto* head = new QTableWidgetItem(nameOf(bus) + "\n" +
+                                          (over    ? tr("over by %1 dB").arg(figure(out))
+                                           : known ? tr("%1 dB").arg(figure(sum))
+                                                   : QStringLiteral("–")));
         if (over) head->setForeground(colours().alarm);
         head->setToolTip(
             known ? tr("%1: what comes in peaks at %2 dBFS, what goes out at %3 dBFS%4")

@@ -23,8 +23,21 @@ FlowPage::FlowPage(Workspace& workspace, Tracer& tracer, Player& player, QWidget
     auto* bus = new QPushButton(tr("New bus"), this);
     bus->setObjectName("flow-new-bus");
     bus->setToolTip(
-        tr("A bus that feeds the main and is fed by nothing yet: a group, a parallel."));
-    connect(bus, &QPushButton::clicked, this, [this] { askNewBus(this, workspace_); });
+        tr("A bus that feeds the main: an empty one, or one that is ready and silent until its "
+           "fader is raised."));
+    auto* menu = new QMenu(bus);
+    menu->setToolTipsVisible(true);
+    for (const ReadyBus& ready : readyBuses()) {
+        QAction* action =
+            menu->addAction(QString::fromStdString(ready.name), this, [this, id = ready.id] {
+                workspace_.attempt([&] { return withReadyBus(workspace_.session(), id); });
+            });
+        action->setObjectName(QString::fromStdString("ready-" + ready.id));
+        action->setToolTip(QString::fromStdString(ready.doc));
+    }
+    menu->addSeparator();
+    menu->addAction(tr("Empty …"), this, [this] { askNewBus(this, workspace_); });
+    bus->setMenu(menu);
     head->addWidget(bus);
     left->addLayout(head);
     auto* words = new QLabel(

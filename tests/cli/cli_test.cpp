@@ -372,6 +372,9 @@ TEST(Cli, EditsASessionAsTheWindowDoes) {
     run("time " + s + " --metre 7/8 --tempo 96 --bar 3 --start -0.5");
     const TimeMap told{-0.5, {{0.0, 104.0}, {8.0, 96.0}}, {{0, 4, 4}, {2, 7, 8}}};
     EXPECT_EQ(session().time, told);
+    run("bus " + s + " plate --ready");
+    EXPECT_NE(findStage(*findRow(session(), "plate"), "reverb"), nullptr);
+    run("bus " + s + " plate --remove");
     run("bus " + s + " Crush");
     run("send " + s + " hat crush --level -8 --from before");
     run("send " + s + " hat crush --pan -30 --on off");

@@ -60,7 +60,7 @@ TEST(Groups, AreBusesOfRecordingsThatFeedAnotherBus) {
     const int snare = groupOf(s, *findRow(s, "snare-top"));
     EXPECT_GE(snare, 0);
     EXPECT_EQ(groupOf(s, *findRow(s, findRow(s, "snare-top")->parent)), snare);
-    EXPECT_NE(groupOf(s, *findRow(s, "tom-1")), snare);
+    EXPECT_NE(groupOf(s, *findRow(s, "rack-tom")), snare);
     EXPECT_EQ(groupOf(s, *findRow(s, "main")), -1);
     EXPECT_EQ(groupOf(s, *findRow(s, "drum-bus")), -1);
 }
