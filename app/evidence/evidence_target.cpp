@@ -1,6 +1,7 @@
 #include "app/evidence/evidence_target.h"
 
 #include "app/evidence/evidence_label.h"
+#include "app/widgets/minus_box.h"
 #include "core/advise/proposal.h"
 #include "core/measure/kit/kit_mics.h"
 
@@ -37,7 +38,7 @@ EvidenceTarget::EvidenceTarget(Workspace& workspace, QWidget* parent)
     box->setContentsMargins(0, 0, 0, 0);
     box->setSpacing(6);
     title_ = evidenceLabel(this, 12, QFont::Normal, true);
-    value_ = new QDoubleSpinBox(this);
+    value_ = new MinusBox(this);
     value_->setObjectName("evidence-target");
     value_->setDecimals(1);
     value_->setSingleStep(0.5);
@@ -46,7 +47,7 @@ EvidenceTarget::EvidenceTarget(Workspace& workspace, QWidget* parent)
     value_->findChild<QLineEdit*>()->setAccessibleName(value_->accessibleName());
     box->addWidget(title_);
     box->addWidget(value_);
-    connect(value_, &QDoubleSpinBox::valueChanged, this, &EvidenceTarget::put);
+    connect(value_, &MinusBox::valueChanged, this, &EvidenceTarget::put);
 }
 
 void EvidenceTarget::show(const Row* row, std::optional<Column> column) {

@@ -139,6 +139,11 @@ TEST(Evidence, ATargetIsSetAndTheLevelsFollowIt) {
     window->board().select({row, Column::seat});
     auto* target = window->evidence().findChild<QDoubleSpinBox*>("evidence-target");
     ASSERT_TRUE(target->isVisibleTo(&window->evidence()));
+    EXPECT_TRUE(target->text().startsWith("−")) << target->text().toStdString();
+    const double asked = target->value();
+    target->findChild<QLineEdit*>()->setText(target->text().replace("−", "-"));
+    target->interpretText();
+    EXPECT_DOUBLE_EQ(target->value(), asked) << "either minus is read";
     target->setValue(target->value() - 4.0);
     ASSERT_EQ(window.session().targets.size(), 1U);
     const Proposal* after = window->listener().proposalOf(row, "seat");
