@@ -1,6 +1,7 @@
 #include "app/flow/flow_cell.h"
 
 #include "app/theme/theme.h"
+#include "app/widgets/table_cell.h"
 #include "core/report/flow_table.h"
 
 #include <QPainter>
@@ -62,15 +63,8 @@ void FlowCellPainter::paint(QPainter* painter, const QStyleOptionViewItem& optio
         painter->setBrush(Qt::NoBrush);
         painter->drawArc(QRectF(area.center() - QPointF(5, 5), QSizeF(10, 10)), 40 * 16, 280 * 16);
     }
-    painter->setPen(amount && index.data(kOn).toBool() ? p.chalk : p.quiet);
-    painter->setFont(face(12));
-    painter->drawText(option.rect.adjusted(8, 0, -8, 0), Qt::AlignVCenter | Qt::AlignRight,
-                      index.data(Qt::DisplayRole).toString());
-    if (option.state.testFlag(QStyle::State_Selected)) {
-        painter->setPen(QPen(p.ember, 1.5));
-        painter->setBrush(Qt::NoBrush);
-        painter->drawRect(option.rect.adjusted(1, 1, -2, -2));
-    }
+    paintFigure(*painter, option, index.data(Qt::DisplayRole).toString(),
+                amount && index.data(kOn).toBool() ? p.chalk : p.quiet);
     painter->restore();
 }
 

@@ -2,6 +2,7 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/figures.h"
+#include "app/widgets/table_cell.h"
 
 #include <QHeaderView>
 #include <QPainter>
@@ -40,15 +41,8 @@ class BleedCell : public QStyledItemDelegate {
                 painter->fillRect(QRectF(bar.right() - 3, bar.top() - 2, 3, bar.height() + 4),
                                   p.chalk);
         }
-        painter->setPen(level.isValid() ? p.chalk : p.quiet);
-        painter->setFont(face(12));
-        painter->drawText(option.rect.adjusted(8, 0, -8, 0), Qt::AlignVCenter | Qt::AlignRight,
-                          index.data(Qt::DisplayRole).toString());
-        if (option.state.testFlag(QStyle::State_Selected)) {
-            painter->setPen(QPen(p.ember, 1.5));
-            painter->setBrush(Qt::NoBrush);
-            painter->drawRect(option.rect.adjusted(1, 1, -2, -2));
-        }
+        paintFigure(*painter, option, index.data(Qt::DisplayRole).toString(),
+                    level.isValid() ? p.chalk : p.quiet);
         painter->restore();
     }
 };

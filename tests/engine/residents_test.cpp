@@ -263,7 +263,8 @@ TEST(Residents, AskNothingOfTheHeapInTheCallback) {
     engine.setLoop(true, 0, 48000);
     open(engine);
     engine.play();
-    const std::uint32_t one = engine.keep(planFor(withStageOn(s, "snare-top", "eq", false)), kHertz),
+    const std::uint32_t one =
+                            engine.keep(planFor(withStageOn(s, "snare-top", "eq", false)), kHertz),
                         two = engine.keep(planFor(s), kHertz, {640, 6400, 32000});
     engine.audition({true, 0, 0, 2.0}, one);
     auto edited = planFor(s);
