@@ -17,31 +17,36 @@ void BlockDelay::reset() {
     std::fill(ring_.begin(), ring_.end(), 0.0F);
 }
 
-void BlockDelay::read(float* out, int count, int later) const {
+void BlockDelay::copy(float* out, int count, int back) const {
     const int all = static_cast<int>(ring_.size());
-    int from = at_ - frames_ - later;
+    int from = at_ - back;
     if (from < 0) from += all;
     const int first = std::min(count, all - from);
     std::copy_n(ring_.data() + from, first, out);
     std::copy_n(ring_.data(), count - first, out + first);
 }
 
-float BlockDelay::readAt(double delay, int frame) const {
-    const int all = static_cast<int>(ring_.size());
-    const double place = at_ + frame - delay;
-    const double floor = std::floor(place);
-    const auto t = static_cast<float>(place - floor);
-    float p[4];
-    for (int k = 0; k < 4; ++k) {
-        int at = static_cast<int>(floor) + k - 1;
-        at += at < 0 ? all : 0;
-        p[k] = ring_[static_cast<std::size_t>(at % all)];
+void BlockDelay::read(float* out, int count, int later) const {
+    copy(out, count, frames_ + later);
+}
+
+void BlockDelay::readMoving(float* out, int count, double from, double to) const {
+    constexpr int kAround = 8;
+    float near[kBlock + kAround];
+    const int back = static_cast<int>(std::ceil(std::max(from, to))) + 1;
+    copy(near, count + kAround, back);
+    const double step = (to - from) / count;
+    for (int i = 0; i < count; ++i) {
+        const double place = back + i - (from + step * i);
+        const int at = static_cast<int>(place);
+        const auto t = static_cast<float>(place - at);
+        const float* p = near + at - 1;
+        // Lagrange's cubic through four points.
+        out[i] = t * (t - 1.0F) * (t - 2.0F) / -6.0F * p[0] +
+                 (t + 1.0F) * (t - 1.0F) * (t - 2.0F) / 2.0F * p[1] +
+                 (t + 1.0F) * t * (t - 2.0F) / -2.0F * p[2] +
+                 (t + 1.0F) * t * (t - 1.0F) / 6.0F * p[3];
     }
-    // Lagrange's cubic through four points.
-    const float a = t * (t - 1.0F) * (t - 2.0F) / -6.0F,
-                b = (t + 1.0F) * (t - 1.0F) * (t - 2.0F) / 2.0F,
-                c = (t + 1.0F) * t * (t - 2.0F) / -2.0F, d = (t + 1.0F) * t * (t - 1.0F) / 6.0F;
-    return a * p[0] + b * p[1] + c * p[2] + d * p[3];
 }
 
 void BlockDelay::write(const float* in, int count) {

@@ -19,68 +19,114 @@ constexpr float signOf(int line, std::uint32_t pattern) {
 }
 constexpr std::uint32_t kIn = 0x9D2C5680U, kOut = 0x5BD1E995U;
 
-// Hadamard matrix of 32 by butterflies, scaled to keep the energy.
-[[gnu::always_inline]] inline void hadamard(float* x) {
-    for (int half = 1; half < Reverb::kLines; half *= 2) {
-        float next[Reverb::kLines];
-        for (int i = 0; i < Reverb::kLines; ++i)
-            next[i] = (i & half) != 0 ? x[i ^ half] - x[i] : x[i] + x[i ^ half];
-        for (int i = 0; i < Reverb::kLines; ++i) x[i] = next[i];
-    }
+// The lines stand beside each other in two vectors of sixteen.
+typedef float Half __attribute__((vector_size(64)));
+
+Half load(const float* from) {
+    return *reinterpret_cast<const Half*>(from);
+}
+void store(float* to, const Half& from) {
+    *reinterpret_cast<Half*>(to) = from;
+}
+// Every lane exchanged with the one 8, 4, 2 or 1 places from it.
+[[gnu::always_inline]] inline Half crossed8(Half x) {
+    return __builtin_shufflevector(x, x, 8, 9, 10, 11, 12, 13, 14, 15, 0, 1, 2, 3, 4, 5, 6, 7);
+}
+[[gnu::always_inline]] inline Half crossed4(Half x) {
+    return __builtin_shufflevector(x, x, 4, 5, 6, 7, 0, 1, 2, 3, 12, 13, 14, 15, 8, 9, 10, 11);
+}
+[[gnu::always_inline]] inline Half crossed2(Half x) {
+    return __builtin_shufflevector(x, x, 2, 3, 0, 1, 6, 7, 4, 5, 10, 11, 8, 9, 14, 15, 12, 13);
+}
+[[gnu::always_inline]] inline Half crossed1(Half x) {
+    return __builtin_shufflevector(x, x, 1, 0, 3, 2, 5, 4, 7, 6, 9, 8, 11, 10, 13, 12, 15, 14);
+}
+// One lane of a pair becomes their sum, the other their difference.
+[[gnu::always_inline]] inline Half mixed16(Half x) {
+    constexpr Half far{1, 1, 1, 1, 1, 1, 1, 1, -1, -1, -1, -1, -1, -1, -1, -1},
+        half{1, 1, 1, 1, -1, -1, -1, -1, 1, 1, 1, 1, -1, -1, -1, -1},
+        near{1, 1, -1, -1, 1, 1, -1, -1, 1, 1, -1, -1, 1, 1, -1, -1},
+        next{1, -1, 1, -1, 1, -1, 1, -1, 1, -1, 1, -1, 1, -1, 1, -1};
+    x = crossed8(x) + far * x;
+    x = crossed4(x) + half * x;
+    x = crossed2(x) + near * x;
+    return crossed1(x) + next * x;
+}
+// Hadamard matrix of 32, scaled to keep the energy.
+[[gnu::always_inline]] inline void hadamard(Half& a, Half& b) {
     constexpr float scale = 0.176776695F;  // 1 / sqrt(32)
-    for (int i = 0; i < Reverb::kLines; ++i) x[i] *= scale;
+    const Half sum = mixed16(a + b), difference = mixed16(a - b);
+    a = scale * sum;
+    b = scale * difference;
+}
+[[gnu::always_inline]] inline float sumOf(Half x) {
+    x += crossed8(x);
+    x += crossed4(x);
+    x += crossed2(x);
+    x += crossed1(x);
+    return x[0];
 }
 
-// One round through all lines: damped, given out, mixed, fed. `step` null: nothing moves.
+// The filters of all lines, and by how much they move in a frame.
 struct Round {
-    float *low0, *low1, *lowA, *high0, *high1, *highA, *level;
-    const float *stepLow0, *stepLow1, *stepLowA, *stepHigh0, *stepHigh1, *stepHighA;
+    float *filter[6], *level;
+    const float* step[6];
     float stepLevel;
     float *lowState, *highState;
 };
 
+// A block through all lines: damped, given out, mixed, fed. For its first `ramp` frames the filters
+// move.
 EMBER_CLONES void goRound(const Round& r, float* work, const float* left, const float* right,
                           float* wetLeft, float* wetRight, int frames, int ramp) {
-    constexpr int n = Reverb::kLines;
-    float in[n], out[n];
-    for (int i = 0; i < n; ++i) {
-        in[i] = 0.25F * signOf(i, kIn);
-        out[i] = signOf(i, kOut);
-    }
-    for (int f = 0; f < frames; ++f) {
-        float* x = work + f * n;
-        if (f < ramp) {
-            for (int i = 0; i < n; ++i) {
-                r.low0[i] += r.stepLow0[i];
-                r.low1[i] += r.stepLow1[i];
-                r.lowA[i] += r.stepLowA[i];
-                r.high0[i] += r.stepHigh0[i];
-                r.high1[i] += r.stepHigh1[i];
-                r.highA[i] += r.stepHighA[i];
-            }
-            *r.level += r.stepLevel;
-        }
-        for (int i = 0; i < n; ++i) {
-            const float y = r.low0[i] * x[i] + r.lowState[i];
-            r.lowState[i] = r.low1[i] * x[i] - r.lowA[i] * y;
-            const float z = r.high0[i] * y + r.highState[i];
-            r.highState[i] = r.high1[i] * y - r.highA[i] * z;
-            x[i] = z;
-        }
+    alignas(64) float signs[4][Reverb::kLines] = {};
+    for (int i = 0; i < Reverb::kLines; ++i) {
         // Even lines are heard left and fed by the left, odd ones right.
-        float l = 0.0F, rr = 0.0F;
-        for (int i = 0; i < n; i += 2) {
-            l += out[i] * x[i];
-            rr += out[i + 1] * x[i + 1];
-        }
-        hadamard(x);
-        for (int i = 0; i < n; i += 2) {
-            x[i] += in[i] * left[f];
-            x[i + 1] += in[i + 1] * right[f];
-        }
-        wetLeft[f] += *r.level * l;
-        wetRight[f] += *r.level * rr;
+        signs[i % 2][i] = 0.25F * signOf(i, kIn);
+        signs[2 + i % 2][i] = signOf(i, kOut);
     }
+    Half f[6][2], s[6][2], low[2], high[2], inLeft[2], inRight[2], outLeft[2], outRight[2];
+    for (int h = 0; h < 2; ++h) {
+        for (int k = 0; k < 6; ++k) {
+            f[k][h] = load(r.filter[k] + 16 * h);
+            s[k][h] = load(r.step[k] + 16 * h);
+        }
+        low[h] = load(r.lowState + 16 * h);
+        high[h] = load(r.highState + 16 * h);
+        inLeft[h] = load(signs[0] + 16 * h);
+        inRight[h] = load(signs[1] + 16 * h);
+        outLeft[h] = load(signs[2] + 16 * h);
+        outRight[h] = load(signs[3] + 16 * h);
+    }
+    float level = *r.level;
+    for (int n = 0; n < frames; ++n) {
+        if (n < ramp) {
+            for (int k = 0; k < 6; ++k) {
+                f[k][0] += s[k][0];
+                f[k][1] += s[k][1];
+            }
+            level += r.stepLevel;
+        }
+        float* at = work + n * Reverb::kLines;
+        Half x[2];
+        for (int h = 0; h < 2; ++h) {
+            const Half in = load(at + 16 * h), y = f[0][h] * in + low[h];
+            low[h] = f[1][h] * in - f[2][h] * y;
+            x[h] = f[3][h] * y + high[h];
+            high[h] = f[4][h] * y - f[5][h] * x[h];
+        }
+        wetLeft[n] += level * sumOf(outLeft[0] * x[0] + outLeft[1] * x[1]);
+        wetRight[n] += level * sumOf(outRight[0] * x[0] + outRight[1] * x[1]);
+        hadamard(x[0], x[1]);
+        for (int h = 0; h < 2; ++h)
+            store(at + 16 * h, x[h] + inLeft[h] * left[n] + inRight[h] * right[n]);
+    }
+    for (int h = 0; h < 2; ++h) {
+        for (int k = 0; k < 6; ++k) store(r.filter[k] + 16 * h, f[k][h]);
+        store(r.lowState + 16 * h, low[h]);
+        store(r.highState + 16 * h, high[h]);
+    }
+    *r.level = level;
 }
 
 }  // namespace
@@ -128,8 +174,7 @@ void Reverb::readLines(float* work, int frames) {
             };
             const double first = line.frames() + from * off(phase),
                          last = line.frames() + to * off(phase + pace * frames);
-            for (int f = 0; f < frames; ++f)
-                out[f] = line.readAt(first + (last - first) * f / frames, f);
+            line.readMoving(out, frames, first, last);
             phase += pace * frames;
             phase -= std::floor(phase);
         } else {
@@ -142,10 +187,14 @@ void Reverb::readLines(float* work, int frames) {
 void Reverb::network(float* const in[2], float* const wet[2], int frames) {
     alignas(64) float work[kBlock * kLines];
     readLines(work, frames);
-    goRound({now_.low0.data(), now_.low1.data(), now_.lowA.data(), now_.high0.data(),
-             now_.high1.data(), now_.highA.data(), &now_.level, step_.low0.data(),
-             step_.low1.data(), step_.lowA.data(), step_.high0.data(), step_.high1.data(),
-             step_.highA.data(), step_.level, lowState_.data(), highState_.data()},
+    goRound({{now_.low0.data(), now_.low1.data(), now_.lowA.data(), now_.high0.data(),
+              now_.high1.data(), now_.highA.data()},
+             &now_.level,
+             {step_.low0.data(), step_.low1.data(), step_.lowA.data(), step_.high0.data(),
+              step_.high1.data(), step_.highA.data()},
+             step_.level,
+             lowState_.data(),
+             highState_.data()},
             work, in[0], in[1], wet[0], wet[1], frames, ramp_);
     if (ramp_ > 0) {
         ramp_ = std::max(0, ramp_ - frames);
