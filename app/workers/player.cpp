@@ -143,7 +143,9 @@ void Player::setLoop(const Session& of) {
 void Player::install(PlanMaker::Made& made) {
     if (!made.error.isEmpty()) {
         emit problem(made.error);
-        return sync();
+        // What cannot be compiled is not tried again before it has changed.
+        if (!(made.session == workspace_.session())) sync();
+        return;
     }
     for (const std::string& sentence : made.plan->problems())
         emit problem(QString::fromStdString(sentence));

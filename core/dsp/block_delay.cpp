@@ -9,7 +9,8 @@ namespace ember {
 
 void BlockDelay::prepare(int frames, int most) {
     frames_ = std::max(frames, kBlock);
-    ring_.assign(static_cast<std::size_t>(frames_ + most + kBlock + 4), 0.0F);
+    const int room = frames_ + most + kBlock + 4;
+    ring_.assign(static_cast<std::size_t>(room), 0.0F);
     at_ = 0;
 }
 
