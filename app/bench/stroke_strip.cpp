@@ -84,6 +84,8 @@ void StrokeStrip::look() {
     const auto measured = bench_.listener.measured();
     if (row == nullptr || findStage(*row, stage_) == nullptr || measured == nullptr) return;
     const double time = usualStroke(session, measured->strokes.strokes, row_);
+    // A bus has no strokes of its own: nothing would ever be drawn.
+    setVisible(time >= 0.0);
     if (time < 0.0) return;
     viewing_.setFuture(
         QtConcurrent::run([session, store = &bench_.workspace.store(), row = row_, stage = stage_,

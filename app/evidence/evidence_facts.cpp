@@ -107,6 +107,8 @@ QStringList evidenceFacts(const Session& session, const KitMeasurement* measured
                                          : (p.polarity == 0 ? QObject::tr(", polarity not sure")
                                                             : QString())));
         }
+    } else if (row.kind == RowKind::reference) {
+        facts << QObject::tr("Kept beside the mix: S plays it in place of it, as loud as the mix.");
     } else if (measured && hasSources(row.kind)) {
         facts << QObject::tr("Hears the whole kit.");
     }

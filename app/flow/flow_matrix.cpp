@@ -19,6 +19,7 @@
 namespace ember::app {
 namespace {
 
+constexpr int kNameWidth = 150, kBusWidth = 76;  // pixels
 constexpr double kStepDb = 1.0, kFineDb = 0.1;
 constexpr double kDbPerPixel = 0.15;
 
@@ -48,9 +49,10 @@ FlowMatrix::FlowMatrix(Workspace& workspace, Tracer& tracer, Player& player, QWi
     setEditTriggers(QAbstractItemView::AnyKeyPressed);
     setSelectionMode(QAbstractItemView::SingleSelection);
     horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
-    horizontalHeader()->setMinimumSectionSize(72);
+    horizontalHeader()->setMinimumSectionSize(kBusWidth);
     verticalHeader()->setDefaultSectionSize(27);
     verticalHeader()->setSectionResizeMode(QHeaderView::Fixed);
+    verticalHeader()->setMaximumWidth(kNameWidth);
     connect(this, &QTableWidget::itemChanged, this, [this](QTableWidgetItem* item) {
         if (filling_) return;
         const auto place = placeAt(item->row(), item->column());
@@ -76,6 +78,10 @@ std::optional<FlowMatrix::Place> FlowMatrix::placeAt(int row, int column) const 
 QString FlowMatrix::nameOf(const std::string& id) const {
     const Row* row = findRow(workspace_.session(), id);
     return QString::fromStdString(row != nullptr ? row->name : id);
+}
+
+QString FlowMatrix::shortName(const std::string& row, int width) const {
+    return fontMetrics().elidedText(nameOf(row), Qt::ElideRight, width);
 }
 
 QString FlowMatrix::told(const Place& place) const {
@@ -133,7 +139,8 @@ void FlowMatrix::refresh() {
     setColumnCount(buses + 1);
     for (int r = 0; r < rows; ++r) {
         const Row& row = *findRow(session, table_.rows[static_cast<std::size_t>(r)]);
-        auto* head = new QTableWidgetItem(QIcon(hoopMark(groupOf(session, row))), nameOf(row.id));
+        auto* head = new QTableWidgetItem(QIcon(hoopMark(groupOf(session, row))),
+                                          shortName(row.id, kNameWidth - 28));
         const bool heard = audible(session, row);
         if (!heard) head->setForeground(colours().quiet);
         head->setToolTip(row.mute ? tr("%1, muted").arg(nameOf(row.id))
@@ -159,10 +166,11 @@ void FlowMatrix::refreshFigures() {
         const bool known = sum > kSilenceDb + 1.0;
         const Row* row = findRow(workspace_.session(), bus);
         const bool over = row != nullptr && row->kind == RowKind::main && out > 0.0;
-        auto* head = new QTableWidgetItem(nameOf(bus) + "\n" +
-                                          (over    ? tr("over by %1 dB").arg(figure(out))
-                                           : known ? tr("%1 dB").arg(figure(sum))
-                                                   : QStringLiteral("–")));
+        auto* head =
+            new QTableWidgetItem(shortName(bus, std::max(kBusWidth, columnWidth(c)) - 10) + "\n" +
+                                 (over    ? tr("over by %1 dB").arg(figure(out))
+                                  : known ? tr("%1 dB").arg(figure(sum))
+                                          : QStringLiteral("–")));
         if (over) head->setForeground(colours().alarm);
         head->setToolTip(
             known ? tr("%1: what comes in peaks at %2 dBFS, what goes out at %3 dBFS%4")

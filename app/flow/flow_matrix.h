@@ -56,6 +56,7 @@ class FlowMatrix : public QTableWidget {
     void feed(const Place& place);
     void typed(const Place& place, const QString& text);
     [[nodiscard]] QString nameOf(const std::string& row) const;
+    [[nodiscard]] QString shortName(const std::string& row, int width) const;
     [[nodiscard]] QString told(const Place& place) const;
 
     Workspace& workspace_;

@@ -72,11 +72,15 @@ TopBar::TopBar(Workspace& workspace, Player& player, Listener& listener, QWidget
     spot_->setAccessibleName(tr("Spot"));
     spot_->setFixedWidth(176);
     line->addWidget(spot_);
-    line->addStretch(1);
+    // Two lines in what room there is; hovering says it in full.
     compareNote_ = new QLabel(this);
     compareNote_->setProperty("quiet", true);
     compareNote_->setObjectName("compare-note");
-    line->addWidget(compareNote_);
+    compareNote_->setStyleSheet("font-size: 11px;");
+    compareNote_->setWordWrap(true);
+    compareNote_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+    compareNote_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Ignored);
+    line->addWidget(compareNote_, 1);
     scope_ = new QComboBox(this);
     scope_->addItems({tr("this cell"), tr("this row"), tr("everything")});
     scope_->setToolTip(tr("What the comparison passes by."));
@@ -151,6 +155,7 @@ void TopBar::refresh() {
     before_->setChecked(player_.hearingBefore());
     compareNote_->setText(player_.reference().empty() ? player_.compareText()
                                                       : player_.referenceText());
+    compareNote_->setToolTip(compareNote_->text());
     QString spot = tr("Spots");
     if (open) {
         for (const FoundSpot& s : listener_.spotsFor(cellRow_, cellColumn_)) {

@@ -12,6 +12,8 @@
 namespace ember::app {
 namespace {
 
+constexpr int kLongName = 20;  // letters of a reference's name that are told
+
 // The stages of a chain that are named, as the set a plan knows.
 std::uint64_t bitsOf(const Row& row, const std::vector<std::string>& named) {
     std::uint64_t bits = 0;
@@ -114,7 +116,8 @@ void Player::weighReference() {
 QString Player::referenceText() const {
     if (referenceRow_.empty()) return {};
     const Row* row = findRow(workspace_.session(), referenceRow_);
-    const QString name = QString::fromStdString(row != nullptr ? row->name : referenceRow_);
+    QString name = QString::fromStdString(row != nullptr ? row->name : referenceRow_);
+    if (name.size() > kLongName) name = name.left(kLongName - 1) + QStringLiteral("…");
     return referenceDb_ ? tr("%1, as loud as the mix (%2 dB)").arg(name, change(*referenceDb_))
                         : tr("%1, measuring loudness …").arg(name);
 }

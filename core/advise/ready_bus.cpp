@@ -2,6 +2,7 @@
 
 #include "core/base/error.h"
 #include "core/dsp/seat.h"
+#include "core/session/kit.h"
 #include "core/session/routing.h"
 
 #include <algorithm>
@@ -21,13 +22,13 @@ struct Recipe {
     bool (*sent)(Role role);
 };
 
-bool isSnareOrTom(Role role) {
-    return role == Role::snareTop || role == Role::snare || role == Role::rackTom ||
-           role == Role::floorTom || role == Role::tom;
-}
 bool isSkin(Role role) {
-    return isSnareOrTom(role) || role == Role::kickIn || role == Role::kickOut ||
-           role == Role::kick || role == Role::snareBottom;
+    const std::string_view bus = busOf(role);
+    return bus == "kick-bus" || bus == "snare-bus" || bus == "tom-bus";
+}
+// Without the wires, which a plate would only hiss with.
+bool isSnareOrTom(Role role) {
+    return isSkin(role) && busOf(role) != "kick-bus" && role != Role::snareBottom;
 }
 
 // Cymbals are left out: pressing lifts what rings on, and a space smears it.
