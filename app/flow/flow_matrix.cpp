@@ -19,7 +19,7 @@
 namespace ember::app {
 namespace {
 
-constexpr int kNameWidth = 150, kBusWidth = 76;  // pixels
+constexpr int kNameWidth = 130, kBusWidth = 70;  // pixels
 constexpr double kStepDb = 1.0, kFineDb = 0.1;
 constexpr double kDbPerPixel = 0.15;
 

@@ -81,7 +81,7 @@ Player::Player(Workspace& workspace, OpenDevice open, QObject* parent)
         passBy();
         listen();
         compareText_ =
-            (switched_ ? tr("Off, level-matched (%1 dB)") : tr("Before, level-matched (%1 dB)"))
+            (switched_ ? tr("Off, level-matched (%1 dB)") : tr("Before, level-matched (%1 dB)"))
                 .arg(change(matchedDb_));
         emit compareChanged();
     });

@@ -118,7 +118,7 @@ QString Player::referenceText() const {
     const Row* row = findRow(workspace_.session(), referenceRow_);
     QString name = QString::fromStdString(row != nullptr ? row->name : referenceRow_);
     if (name.size() > kLongName) name = name.left(kLongName - 1) + QStringLiteral("…");
-    return referenceDb_ ? tr("%1, as loud as the mix (%2 dB)").arg(name, change(*referenceDb_))
+    return referenceDb_ ? tr("%1, as loud as the mix (%2 dB)").arg(name, change(*referenceDb_))
                         : tr("%1, measuring loudness …").arg(name);
 }
 
