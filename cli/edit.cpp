@@ -171,13 +171,22 @@ EditCommands::EditCommands(CLI::App& app) {
     undo_ = command("undo", "back to the session as it was saved before; again: forth");
 }
 
-void EditCommands::change(bool json, const std::function<Session(Session)>& make) {
-    Document document = loadDocument(session_);
-    Session next = make(document.session());
-    const SessionDiff changes = diff(document.session(), next);
+void changeSession(const Output& out, const fs::path& file,
+                   const std::function<Session(Session)>& make,
+                   const std::vector<std::string>* noticed) {
+    Document document = loadDocument(file);
+    Session next = withRelativePaths(make(document.session()), file);
+    const std::vector<std::string> said = diff(document.session(), next).sentences();
     document.edit(std::move(next));
-    saveDocument(session_, document);
-    tell(json, changes.sentences());
+    saveDocument(file, document);
+    if (noticed == nullptr) return tell(out.json, said);
+    out.machine({{"changes", said}, {"noticed", *noticed}});
+    for (const std::string& sentence : said) out.say(sentence);
+    for (const std::string& sentence : *noticed) out.say(sentence);
+}
+
+void EditCommands::change(bool json, const std::function<Session(Session)>& make) {
+    changeSession({json}, session_, make);
 }
 
 void EditCommands::preset(bool json) {

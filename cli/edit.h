@@ -2,6 +2,8 @@
 // strokes, declined proposals, the song's time, and back again.
 #pragma once
 
+#include "cli/output.h"
+
 #include <CLI/CLI.hpp>
 
 #include <filesystem>
@@ -15,6 +17,12 @@ struct Session;
 }
 
 namespace ember::cli {
+
+// Edits the session in a file as the window does, with lines in the logbook, and tells what changed
+// and what is to be said beside that. Paths that `make` gives may be absolute. Throws Error.
+void changeSession(const Output& out, const std::filesystem::path& file,
+                   const std::function<Session(Session)>& make,
+                   const std::vector<std::string>* noticed = nullptr);
 
 // Adds them to a program's command line; run() does the one that was asked for, if any. Every edit
 // is a line in the logbook, and the session before it stays beside the file for `undo`.

@@ -2,6 +2,8 @@
 // failed, 2: bad use. Errors are one sentence on stderr.
 
 #include "cli/edit.h"
+#include "cli/layers.h"
+#include "cli/library.h"
 #include "cli/measure.h"
 #include "cli/output.h"
 #include "cli/render.h"
@@ -16,6 +18,7 @@
 #include "core/session/kit.h"
 #include "core/session/routing.h"
 #include "demo/kit.h"
+#include "demo/one_shots.h"
 
 #include <CLI/CLI.hpp>
 
@@ -41,7 +44,15 @@ const Row& rowByIdOrName(const Session& session, const std::string& text) {
     throw Error("There is no row “" + text + "”; the session has " + known + ".");
 }
 
-void simulate(const Output& out, const fs::path& folder, std::uint64_t seed) {
+void simulate(const Output& out, const fs::path& folder, std::uint64_t seed, bool oneShots) {
+    if (oneShots) {
+        const auto files = demo::writeOneShots(folder);
+        Json list = Json::array();
+        for (const fs::path& file : files) list.push_back(file.string());
+        out.machine({{"files", list}, {"midi", (folder / demo::kBeatFile).string()}});
+        return out.say(std::to_string(files.size()) + " one-shots and " + demo::kBeatFile + " in " +
+                       folder.string());
+    }
     demo::KitOptions options;
     options.seed = seed;
     const demo::Recording recording = demo::record(options);
@@ -120,6 +131,16 @@ void show(const Output& out, const fs::path& file) {
                 std::string(roleLabel(row.role)) + ")" +
                 (row.parent.empty() ? "" : " → " + row.parent) + (row.mute ? ", muted" : "") +
                 (row.solo ? ", solo" : ""));
+        for (const Layer& layer : row.layers) {
+            std::string line = "  layer " + layer.id + ": " + std::to_string(layer.sounds.size()) +
+                               (layer.sounds.size() == 1 ? " sound" : " sounds");
+            for (std::size_t i = 0; i < layer.values.size(); ++i) {
+                const Parameter& p = layerTable()[i];
+                if (layer.values[i] != p.standard)
+                    line += ", " + p.id + " " + formatValue(p, layer.values[i]);
+            }
+            out.say(line);
+        }
         for (const Send& send : row.sends)
             out.say("  → " + send.to + (send.on ? "" : " (off)") + ", level " +
                     numberText(send.levelDb, 1) + " dB, pan " + numberText(send.pan, 0) + " %, " +
@@ -246,7 +267,7 @@ void check(const Output& out, const fs::path& file) {
             "“" + changed.string() +
             "” is not the recording it was: put the old one back or take it in anew.");
     for (const Row& row : session.rows) {
-        for (const Source& source : row.sources) {
+        eachFile(row, [&](const Source& source) {
             try {
                 if (source.channel >= AudioReader(source.file).info().channels)
                     problems.push_back("“" + source.file + "” has no channel " +
@@ -254,7 +275,7 @@ void check(const Output& out, const fs::path& file) {
             } catch (const Error& e) {
                 problems.push_back(row.name + ": " + e.what());
             }
-        }
+        });
     }
     out.machine({{"sound", problems.empty()}, {"problems", problems}});
     for (const std::string& problem : problems) std::cerr << problem << "\n";
@@ -263,6 +284,19 @@ void check(const Output& out, const fs::path& file) {
                     (problems.size() == 1 ? " place." : " places."));
     out.say("The session is sound and every recording is there, unchanged.");
 }
+
+// One parameter as a line of docs/processors.md.
+std::string tableLine(const Parameter& p) {
+    const bool choice = p.scale == Scale::choice || p.scale == Scale::toggle;
+    std::string choices;
+    for (const std::string& c : p.choices) choices += (choices.empty() ? "" : ", ") + c;
+    return "| " + p.label + " | `" + p.id + "` | " +
+           (choice ? (p.choices.empty() ? "off" : choices) : formatValue(p, p.minimum)) + " | " +
+           (choice ? (p.choices.empty() ? "on" : "") : formatValue(p, p.maximum)) + " | " +
+           formatValue(p, p.standard) + " | " + p.doc + " |";
+}
+constexpr const char* kTableHead =
+    "| parameter | id | from | to | default | what it does |\n|---|---|---|---|---|---|";
 
 // docs/processors.md: everything the parameter tables say.
 void processors(const Output& out) {
@@ -273,9 +307,7 @@ void processors(const Output& out) {
     for (const ProcessorType& type : processorTypes()) {
         Json parameters = Json::array();
         out.say("## " + type.label + " (`" + type.id + "`)\n\n" + type.doc +
-                "\n\nSource: " + type.source +
-                "\n\n| parameter | id | from | to | default | what it does "
-                "|\n|---|---|---|---|---|---|");
+                "\n\nSource: " + type.source + "\n\n" + kTableHead);
         for (const Parameter& p : type.table) {
             parameters.push_back({{"id", p.id},
                                   {"label", p.label},
@@ -285,13 +317,7 @@ void processors(const Output& out) {
                                   {"choices", p.choices}});
             // The bands of the equaliser are alike.
             if (type.id == "eq" && p.id.front() == 'b' && !p.id.starts_with("b1.")) continue;
-            const bool choice = p.scale == Scale::choice || p.scale == Scale::toggle;
-            std::string choices;
-            for (const std::string& c : p.choices) choices += (choices.empty() ? "" : ", ") + c;
-            out.say("| " + p.label + " | `" + p.id + "` | " +
-                    (choice ? (p.choices.empty() ? "off" : choices) : formatValue(p, p.minimum)) +
-                    " | " + (choice ? (p.choices.empty() ? "on" : "") : formatValue(p, p.maximum)) +
-                    " | " + formatValue(p, p.standard) + " | " + p.doc + " |");
+            out.say(tableLine(p));
         }
         if (type.id == "eq")
             out.say(
@@ -302,6 +328,10 @@ void processors(const Output& out) {
                         {"source", type.source},
                         {"parameters", parameters}});
     }
+    out.say("## Layers of a row (`layer set`)\n\nSounds that strokes start.\n\n" +
+            std::string(kTableHead));
+    for (const Parameter& p : layerTable()) out.say(tableLine(p));
+    out.say("");
     out.machine(list);
 }
 
@@ -326,6 +356,8 @@ int main(int argc, char** argv) {
     auto* demoCommand = app.add_subcommand("demo", "simulate the demo recording");
     demoCommand->add_option("--out", target, "folder to write to")->required();
     demoCommand->add_option("--seed", seed, "another drummer, the same kit");
+    bool oneShots = false;
+    demoCommand->add_flag("--one-shots", oneShots, "single strokes and a MIDI file instead");
     auto* intakeCommand = app.add_subcommand("intake", "make a session from recordings");
     intakeCommand->add_option("files", inputs, "files or folders")->required();
     intakeCommand->add_option("--out", target, "session file to write")->required();
@@ -366,6 +398,8 @@ int main(int argc, char** argv) {
 
     cli::ListeningCommands listening(app);
     cli::EditCommands editing(app);
+    cli::LayerCommands layering(app);
+    cli::LibraryCommands shelf(app);
     auto* processorsCommand =
         app.add_subcommand("processors", "print every processor with its parameters");
 
@@ -377,7 +411,7 @@ int main(int argc, char** argv) {
         return 2;
     }
     try {
-        if (*demoCommand) simulate(out, target, seed);
+        if (*demoCommand) simulate(out, target, seed, oneShots);
         if (*intakeCommand)
             intake(out, inputs, target,
                    tempoOption->count() > 0 ? std::optional(tempo) : std::nullopt);
@@ -391,6 +425,8 @@ int main(int argc, char** argv) {
         }
         listening.run(out.json);
         editing.run(out.json);
+        layering.run(out.json);
+        shelf.run(out.json);
         if (*loudnessCommand) cli::loudness(out, target);
         if (*checkCommand) check(out, session);
         if (*processorsCommand) processors(out);

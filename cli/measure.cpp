@@ -10,7 +10,7 @@
 #include "core/report/measure_json.h"
 #include "core/report/review.h"
 #include "core/report/stroke_view.h"
-#include "core/report/strokes_midi.h"
+#include "core/report/midi_write.h"
 #include "core/session/file.h"
 
 #include <algorithm>

@@ -126,7 +126,6 @@ std::unique_ptr<AudioDevice> openDevice(const DeviceRequest& request, AudioCallb
                                         std::string& why) {
     why.clear();
     if (request.backend != "clock") {
-        bool any = false;
         for (const RtAudio::Api api : backends()) {
             if (!request.backend.empty() && RtAudio::getApiDisplayName(api) != request.backend)
                 continue;
@@ -139,16 +138,17 @@ std::unique_ptr<AudioDevice> openDevice(const DeviceRequest& request, AudioCallb
                     const RtAudio::DeviceInfo info = audio.getDeviceInfo(d);
                     if (!info.probed || info.outputChannels < 2) continue;
                     if (request.name.empty() ? d != preferred : info.name != request.name) continue;
-                    any = true;
-                    return std::make_unique<RtAudioDevice>(api, d, request, callback);
+                    why = "The audio device cannot run at " + std::to_string(request.sampleRate) +
+                          " Hz; playing on a simulated one.";
+                    auto device = std::make_unique<RtAudioDevice>(api, d, request, callback);
+                    why.clear();
+                    return device;
                 }
             } catch (const RtAudioError&) {
                 continue;  // try the next backend
             }
         }
-        why = any ? "The audio device cannot run at " + std::to_string(request.sampleRate) +
-                        " Hz; playing on a simulated one."
-                  : "No audio device found; playing on a simulated one.";
+        if (why.empty()) why = "No audio device found; playing on a simulated one.";
     }
     SimulatedOptions options;
     options.sampleRate = request.sampleRate;

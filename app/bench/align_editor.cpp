@@ -55,6 +55,7 @@ AlignEditor::AlignEditor(Bench bench, const std::string& row, const std::string&
 }
 
 void AlignEditor::openRecordings() {
+    if (!playsRecordings(row())) return;  // layers are lined up on their own page
     const Session& session = bench_.workspace.session();
     const Row* reference = alignReference(session, row());
     try {
@@ -90,7 +91,10 @@ void AlignEditor::redraw() {
     plot_->applyLook();
     const Palette& p = colours();
     if (clip_ == nullptr || stroke_ < 0) {
-        say(tr("This row's recording is missing or silent; there is nothing to line up."));
+        say(playsRecordings(row())
+                ? tr("This row's recording is missing or silent; there is nothing to line up.")
+                : tr("The layers of this row are lined up on the Layers page; what is set here "
+                     "moves them all."));
         return;
     }
     const double rate = clip_->sampleRate();

@@ -23,11 +23,12 @@ const Row* alignReference(const Session& session, const Row& row) {
                         findRow(session, bus->parent)->kind == RowKind::bus;
     for (const Row& other : session.rows) {
         if (ownBus && other.kind == RowKind::element && other.id != row.id &&
-            other.parent == row.parent)
+            playsRecordings(other) && other.parent == row.parent)
             return &other;
     }
     for (const Row& other : session.rows) {
-        if (other.role == Role::overhead && other.id != row.id && other.kind == RowKind::element)
+        if (other.role == Role::overhead && other.id != row.id && playsRecordings(other) &&
+            other.kind == RowKind::element)
             return &other;
     }
     return nullptr;

@@ -78,9 +78,13 @@ int Board::indexOf(const std::string& id) const {
     return -1;
 }
 
+std::span<const Column> Board::columns() const {
+    return columnsOf(workspace_.session());
+}
+
 double Board::columnWidth() const {
     return std::max(kLeastColumn,
-                    (viewport()->width() - kHeadWidth) / static_cast<double>(kColumns.size()));
+                    (viewport()->width() - kHeadWidth) / static_cast<double>(columns().size()));
 }
 
 QRectF Board::rowRect(int index) const {
@@ -98,7 +102,7 @@ QRectF Board::cellRect(const BoardPlace& place) const {
     double x = 0.0, width = kHeadWidth;
     if (place.column) {
         const auto at =
-            std::find(kColumns.begin(), kColumns.end(), *place.column) - kColumns.begin();
+            std::find(columns().begin(), columns().end(), *place.column) - columns().begin();
         x = kHeadWidth + static_cast<double>(at) * columnWidth() - horizontalScrollBar()->value();
         width = columnWidth();
     }
@@ -122,7 +126,7 @@ BoardPlace Board::placeAt(const QPointF& at) const {
     if (at.x() >= kHeadWidth) {
         const auto column = static_cast<std::size_t>(
             (at.x() - kHeadWidth + horizontalScrollBar()->value()) / columnWidth());
-        if (column < kColumns.size()) place.column = kColumns[column];
+        if (column < columns().size()) place.column = columns()[column];
     }
     if (at.y() < kHeadHeight) return place;
     const auto rows = shown();
@@ -138,13 +142,13 @@ void Board::layOut() {
     verticalScrollBar()->setPageStep(viewport()->height() - kHeadHeight);
     verticalScrollBar()->setSingleStep(rowHeight_);
     const int wide =
-        kHeadWidth + static_cast<int>(columnWidth() * static_cast<double>(kColumns.size()));
+        kHeadWidth + static_cast<int>(columnWidth() * static_cast<double>(columns().size()));
     horizontalScrollBar()->setRange(0, std::max(0, wide - viewport()->width() - 1));
     viewport()->update();
 }
 
 void Board::forget(const std::string& row) {
-    for (const Column column : kColumns) pictures_.erase({row, column});
+    for (const Column column : columns()) pictures_.erase({row, column});
 }
 
 void Board::refreshLook() {
@@ -239,11 +243,11 @@ void Board::walk(int down, int right) {
     BoardPlace next = selected_;
     int column = -1;
     if (selected_.column)
-        column = static_cast<int>(std::find(kColumns.begin(), kColumns.end(), *selected_.column) -
-                                  kColumns.begin());
-    column = std::clamp(column + right, -1, static_cast<int>(kColumns.size()) - 1);
+        column = static_cast<int>(std::find(columns().begin(), columns().end(), *selected_.column) -
+                                  columns().begin());
+    column = std::clamp(column + right, -1, static_cast<int>(columns().size()) - 1);
     next.column =
-        column < 0 ? std::nullopt : std::optional(kColumns[static_cast<std::size_t>(column)]);
+        column < 0 ? std::nullopt : std::optional(columns()[static_cast<std::size_t>(column)]);
     int index = selected_.row.empty() ? -1 : indexOf(selected_.row);
     index = std::clamp(index + down, next.column ? -1 : 0, static_cast<int>(rows.size()) - 1);
     next.row = index < 0 ? std::string() : rows[static_cast<std::size_t>(index)]->id;

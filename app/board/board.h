@@ -70,6 +70,7 @@ class Board : public QAbstractScrollArea {
     [[nodiscard]] std::vector<const Row*> shown() const;
     // The cell with what is proposed for it.
     [[nodiscard]] Cell cellAt(const Row& row, Column column) const;
+    [[nodiscard]] std::span<const Column> columns() const;
     [[nodiscard]] double columnWidth() const;
     [[nodiscard]] QRectF rowRect(int index) const;
     [[nodiscard]] QRectF meterRect(int index) const;

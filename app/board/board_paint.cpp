@@ -25,6 +25,12 @@ const Board::Picture& Board::picture(const Row& row, Column column, const QSize&
     kept.pixmap.fill(Qt::transparent);
     const QPointF corner(size.width() - 13.0, 14.0);
     QPainter painter(&kept.pixmap);
+    if (column == Column::layers) {
+        if (!row.layers.empty())
+            paintLayers(painter, QRectF(8, 5, size.width() - 34, size.height() - 10), row);
+        paintState(painter, corner, 10.0, kept.cell);
+        return kept;
+    }
     if (kept.cell.stages.empty()) {
         // Nothing there yet; a proposal to add something still shows.
         paintState(painter, corner, 10.0, kept.cell);
@@ -77,7 +83,9 @@ void Board::paintHead(QPainter& painter, const Row& row, int index) {
         if (row.kind == RowKind::main) second = tr("everything");
         if (row.kind == RowKind::element) {
             const QString role = QString::fromStdString(std::string(roleLabel(row.role))),
-                          width = row.sources.size() == 2 ? tr("stereo") : tr("mono");
+                          width = !row.layers.empty()        ? tr("layers")
+                                  : row.sources.size() == 2 ? tr("stereo")
+                                                            : tr("mono");
             second = role.compare(QString::fromStdString(row.name), Qt::CaseInsensitive) == 0
                          ? width
                          : role + ", " + width;
@@ -112,7 +120,7 @@ void Board::paintColumnHeads(QPainter& painter) {
     const Palette& p = colours();
     painter.fillRect(QRectF(0, 0, viewport()->width(), kHeadHeight), p.coal);
     painter.setFont(face(12, QFont::Medium));
-    for (const Column column : kColumns) {
+    for (const Column column : columns()) {
         const QRectF area = cellRect({{}, column});
         painter.setPen(selected_.column == column ? p.chalk : p.quiet);
         painter.drawText(area.adjusted(9, 0, 0, 0), Qt::AlignVCenter, columnLabel(column));
@@ -142,7 +150,7 @@ void Board::paintEvent(QPaintEvent* event) {
         painter.fillRect(area, bus ? p.coal : p.stave);
         // A meter's repaint needs no cells.
         if (event->rect().right() >= kHeadWidth) {
-            for (const Column column : kColumns) {
+            for (const Column column : columns()) {
                 const QRectF cell = cellRect({row.id, column});
                 const bool dim =
                     !audible(workspace_.session(), row) && row.kind != RowKind::reference;

@@ -18,10 +18,14 @@ QString tr(const char* text) {
 // What went wrong with a step as it was measured; empty when nothing did.
 QString trouble(const Row& row, const Stage& stage, const StageTrace* t, const RowTrace* whole) {
     if (stage.type == "align") {
-        for (const Source& source : row.sources) {
+        bool missing = false;
+        eachFile(row, [&](const Source& source) {
             std::error_code code;
-            if (!std::filesystem::exists(source.file, code)) return tr("The recording is missing.");
-        }
+            missing = missing || !std::filesystem::exists(source.file, code);
+        });
+        if (missing)
+            return playsRecordings(row) ? tr("The recording is missing.")
+                                        : tr("The sound of a layer is missing.");
     }
     if (t == nullptr || !stage.on) return {};
     if (stage.type == "gate" && !t->gainDb.empty() &&
@@ -35,6 +39,16 @@ QString trouble(const Row& row, const Stage& stage, const StageTrace* t, const R
 
 }  // namespace
 
+std::span<const Column> columnsOf(const Session& session) {
+    static constexpr std::array<Column, 7> kWithLayers{
+        Column::align,  Column::gate,   Column::repair, Column::dynamics,
+        Column::colour, Column::layers, Column::seat};
+    if (std::any_of(session.rows.begin(), session.rows.end(),
+                    [](const Row& row) { return !row.layers.empty(); }))
+        return kWithLayers;
+    return kColumns;
+}
+
 QString columnLabel(Column column) {
     switch (column) {
         case Column::align:
@@ -47,6 +61,8 @@ QString columnLabel(Column column) {
             return tr("Dynamics");
         case Column::colour:
             return tr("Colour");
+        case Column::layers:
+            return tr("Layers");
         case Column::seat:
             return tr("Seat");
         default:
@@ -69,6 +85,8 @@ QString columnHelp(Column column) {
                 "against their body.");
         case Column::colour:
             return tr("Saturation, exciter, clipper, crusher, reverb: harmonics, density, space.");
+        case Column::layers:
+            return tr("Sounds that strokes start: weight, stick, texture and tail of one hit.");
         case Column::seat:
             return tr("Level, pan and width: where the row sits in the mix.");
         default:
@@ -97,6 +115,13 @@ QString stateLabel(CellState state) {
 Cell cellOf(const Session& session, const Row& row, Column column, const RowTrace* trace) {
     (void)session;
     Cell cell;
+    if (column == Column::layers) {
+        if (row.layers.empty()) return cell;
+        const bool any = std::any_of(row.layers.begin(), row.layers.end(),
+                                     [](const Layer& layer) { return layer.is(Layer::on); });
+        cell.state = any ? CellState::decided : CellState::off;
+        return cell;
+    }
     int latestBefore = -1;
     bool departs = false;
     for (std::size_t i = 0; i < row.chain.size(); ++i) {

@@ -9,13 +9,16 @@
 #include <QString>
 
 #include <array>
+#include <span>
 #include <string>
 
 namespace ember::app {
 
-// Columns that have something to show, from left to right.
+// The steps of a chain, from left to right.
 inline constexpr std::array<Column, 6> kColumns{Column::align,    Column::gate,   Column::repair,
                                                 Column::dynamics, Column::colour, Column::seat};
+// What the Board shows: the same, and layers where any row of the session has some.
+std::span<const Column> columnsOf(const Session& session);
 QString columnLabel(Column column);
 QString columnHelp(Column column);
 
@@ -39,6 +42,8 @@ QString stateLabel(const Cell& cell);
 // proposed.
 void paintState(QPainter& painter, QPointF centre, double size, const Cell& cell);
 
+// A row's layers drawn small: where each starts, and how loud it is.
+void paintLayers(QPainter& painter, const QRectF& area, const Row& row);
 // The step drawn small and true.
 void paintMiniature(QPainter& painter, const QRectF& area, Workspace& workspace, const Row& row,
                     const Stage& stage, const RowTrace* trace);

@@ -274,6 +274,30 @@ void paintAlign(QPainter& painter, const QRectF& area, Workspace& workspace, con
 
 }  // namespace
 
+void paintLayers(QPainter& painter, const QRectF& area, const Row& row) {
+    const Palette& p = colours();
+    std::size_t on = 0;
+    for (const Layer& layer : row.layers) on += layer.is(Layer::on) ? 1 : 0;
+    painter.save();
+    // A plank a layer, from where it starts, as thick as it is loud.
+    const double step = area.height() / (static_cast<double>(row.layers.size()) + 1.0);
+    const double least = -20.0, most = 60.0;  // ms of offset that are in sight
+    for (std::size_t i = 0; i < row.layers.size(); ++i) {
+        const Layer& layer = row.layers[i];
+        const double place = std::clamp((layer.at(Layer::offset) - least) / (most - least), 0.0, 1.0);
+        const double thick =
+            std::clamp(0.5 * step * std::exp2((layer.at(Layer::level)) / 12.0), 1.5, 0.8 * step);
+        const double y = area.top() + step * (static_cast<double>(i) + 1.0);
+        const double x = area.left() + place * area.width();
+        painter.fillRect(QRectF(x, y - 0.5 * thick, std::max(2.0, area.right() - x), thick),
+                         layer.is(Layer::on) ? hoopColour(static_cast<int>(i)) : p.hoop);
+    }
+    caption(painter, area,
+            on == 1 ? QObject::tr("1 layer")
+                    : QObject::tr("%1 layers").arg(static_cast<int>(on)));
+    painter.restore();
+}
+
 void paintMiniature(QPainter& painter, const QRectF& area, Workspace& workspace, const Row& row,
                     const Stage& stage, const RowTrace* trace) {
     painter.save();
@@ -290,7 +314,8 @@ void paintMiniature(QPainter& painter, const QRectF& area, Workspace& workspace,
     if (ShapeEditor::edits(stage.type)) paintLevels(painter, area, session, stage, t);
     // Opening a recording that was never decoded would hold up the window; once the row is measured
     // it is.
-    if (stage.type == "align" && trace != nullptr) paintAlign(painter, area, workspace, row, stage);
+    if (stage.type == "align" && trace != nullptr && playsRecordings(row))
+        paintAlign(painter, area, workspace, row, stage);
     painter.restore();
 }
 

@@ -1,6 +1,7 @@
 #include "app/board/row_menu.h"
 
 #include "app/widgets/certainty.h"
+#include "core/session/layers.h"
 #include "core/session/routing.h"
 
 #include <QApplication>
@@ -116,6 +117,10 @@ void fillRowMenu(QMenu& menu, Workspace& workspace, const std::string& id) {
     if (row->kind == RowKind::bus)
         menu.addAction(QObject::tr("Remove this bus"), &workspace,
                        [&workspace, id] { workspace.removeBus(id); });
+    if (!row->layers.empty())
+        menu.addAction(QObject::tr("Remove this row"), &workspace, [&workspace, id] {
+            workspace.attempt([&] { return withRowRemoved(workspace.session(), id); });
+        });
     if (hasSources(row->kind) && row->sources.size() == 1)
         fillPairs(*menu.addMenu(QObject::tr("Pair with")), workspace, *row);
     if (row->sources.size() == 2) {

@@ -3,7 +3,7 @@
 #include "app/widgets/figures.h"
 #include "core/base/error.h"
 #include "core/report/measure_json.h"
-#include "core/report/strokes_midi.h"
+#include "core/report/midi_write.h"
 #include "core/session/file.h"
 
 #include <QDir>
@@ -64,12 +64,19 @@ HitsPage::HitsPage(Workspace& workspace, Player& player, Listener& listener, QWi
     time_ = new TimeMenu(workspace, player, listener, tempo_);
     tempo_->setMenu(time_);
     tempo_->setToolTip(tr("Tempo and bar line as the strokes tell them."));
+    pattern_ = new QToolButton(this);
+    pattern_->setObjectName("hits-pattern");
+    pattern_->setPopupMode(QToolButton::InstantPopup);
+    pattern_->setText(tr("Pattern"));
+    pattern_->setToolTip(tr("Notes that are programmed, beside the strokes that were heard."));
+    notes_ = new PatternMenu(workspace, pattern_);
+    pattern_->setMenu(notes_);
     count_ = new QLabel(this);
     count_->setObjectName("hits-count");
     count_->setProperty("quiet", true);
     for (QWidget* w : std::initializer_list<QWidget*>{drum_, kind_, bleed_}) bar->addWidget(w);
     bar->addWidget(count_, 1);
-    for (QWidget* w : std::initializer_list<QWidget*>{tempo_, song_, bar_, export_})
+    for (QWidget* w : std::initializer_list<QWidget*>{tempo_, pattern_, song_, bar_, export_})
         bar->addWidget(w);
     box->addLayout(bar);
     line_ = new TimeLine(workspace, player, listener, this);
@@ -86,6 +93,7 @@ HitsPage::HitsPage(Workspace& workspace, Player& player, Listener& listener, QWi
     connect(bar_, &QPushButton::clicked, line_, &TimeLine::showBar);
     connect(export_, &QPushButton::clicked, this, &HitsPage::chooseExport);
     connect(time_, &TimeMenu::said, this, &HitsPage::said);
+    connect(notes_, &PatternMenu::said, this, &HitsPage::said);
     connect(line_, &TimeLine::selectionChanged, this, &HitsPage::refresh);
     connect(&listener_, &Listener::changed, this, &HitsPage::refresh);
     connect(&listener_, &Listener::progressed, this, [this](double, const QString&) {
@@ -115,10 +123,12 @@ void HitsPage::filterChanged() {
 
 void HitsPage::refresh() {
     const auto measured = listener_.measured();
-    export_->setEnabled(measured != nullptr);
-    tempo_->setEnabled(!workspace_.empty());
     const Session& session = workspace_.session();
-    if (!measured) {
+    const bool notes = !session.pattern.get().notes.empty();
+    export_->setEnabled(measured != nullptr || notes);
+    tempo_->setEnabled(!workspace_.empty());
+    pattern_->setEnabled(!workspace_.empty());
+    if (!measured && !notes) {
         count_->setText(!listener_.problem().isEmpty() ? listener_.problem()
                                                        : tr("Listening to the kit …"));
         tempo_->setText(tr("Tempo …"));
@@ -135,9 +145,10 @@ void HitsPage::refresh() {
     for (const auto& [kind, n] : kinds) parts << tr("%1 %2").arg(n).arg(word(kind));
     count_->setText(all == 0 ? tr("no such strokes")
                              : tr("%1 strokes: %2").arg(all).arg(parts.join(", ")));
-    const KitTiming& timing = measured->timing;
     const TimeMap& time = session.time;
-    const bool told = time.tempos.size() > 1 || time.metres.size() > 1,
+    const KitTiming timing = measured ? measured->timing : KitTiming{};
+    // A programmed part has its time from a person.
+    const bool told = !measured || measured->strokes.strokes.empty() || time.tempos.size() > 1 || time.metres.size() > 1,
                same = std::abs(timing.bpm - time.tempos.front().bpm) < 0.05 &&
                       std::abs(timing.firstBar - time.start) < 0.02;
     tempo_->setText(told || same ? QString::fromStdString(tempoText(time))
@@ -146,15 +157,16 @@ void HitsPage::refresh() {
                                        .arg(figure(timing.firstBar, 2)));
     if (const auto& s = line_->selected()) {
         QString sure =
-            s->byHand ? tr("set by hand") : tr("%1 % sure").arg(figure(100.0 * s->confidence, 0));
+            s->mic.empty() ? tr("a note of the pattern")
+            : s->byHand    ? tr("set by hand") : tr("%1 % sure").arg(figure(100.0 * s->confidence, 0));
         const Row* mic = findRow(session, s->mic);
         chosen_->setText(
-            tr("%1, %2, at %3 s in %4, velocity %5, %6.   ← → steps, Alt+← → moves 1 ms (with "
-               "Shift one sample), 1 2 3 4 names the kind, Delete removes")
+            tr("%1, %2, at %3 s%4, velocity %5, %6.   ← → steps, Alt+← → moves 1 ms (with Shift "
+               "one sample), 1 2 3 4 names the kind, Page Up and Down the velocity, Delete removes")
                 .arg(line_->nameOf(s->drum), word(s->kind))
                 .arg(figure(s->time, 4))
-                .arg(mic != nullptr ? QString::fromStdString(mic->name)
-                                    : QString::fromStdString(s->mic))
+                .arg(mic != nullptr ? tr(" in %1").arg(QString::fromStdString(mic->name))
+                                    : QString())
                 .arg(figure(s->velocity, 2))
                 .arg(sure));
     } else {

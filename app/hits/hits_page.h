@@ -1,6 +1,7 @@
 // Hits: the kit's strokes on their recordings, to step through, filter, correct and export.
 #pragma once
 
+#include "app/hits/pattern_menu.h"
 #include "app/hits/time_line.h"
 #include "app/hits/time_menu.h"
 
@@ -20,6 +21,7 @@ class HitsPage : public QWidget {
     // wrong through said().
     bool exportTo(const QString& path);
     void tick() { line_->tick(); }
+    [[nodiscard]] PatternMenu& pattern() { return *notes_; }
 
   signals:
     void said(const QString& sentence, bool problem);
@@ -37,6 +39,8 @@ class HitsPage : public QWidget {
     QPushButton *bleed_ = nullptr, *song_ = nullptr, *bar_ = nullptr, *export_ = nullptr;
     QToolButton* tempo_ = nullptr;
     TimeMenu* time_ = nullptr;
+    QToolButton* pattern_ = nullptr;
+    PatternMenu* notes_ = nullptr;
     QLabel *count_ = nullptr, *chosen_ = nullptr;
 };
 

@@ -2,7 +2,10 @@
 
 #include "app/widgets/figures.h"
 #include "core/base/error.h"
+#include "core/engine/stack.h"
 #include "core/measure/strokes/onsets.h"
+#include "core/measure/strokes/played.h"
+#include "core/session/layers.h"
 
 #include <QtConcurrent/QtConcurrentRun>
 
@@ -29,11 +32,15 @@ TimeLine::TimeLine(Workspace& workspace, Player& player, Listener& listener, QWi
         tracks_.clear();
         fitted_ = false;
         select(std::nullopt);
+        readPattern();
         stale_ = true;
         update();
     });
     connect(&workspace_, &Workspace::changed, this, [this](const SessionDiff& diff) {
-        if (diff.structural && isVisible()) openRecordings();
+        if (diff.structural) {
+            readPattern();
+            if (isVisible()) openRecordings();
+        }
         stale_ = true;
         update();
     });
@@ -41,12 +48,13 @@ TimeLine::TimeLine(Workspace& workspace, Player& player, Listener& listener, QWi
         if (isVisible() && tracks_.empty()) openRecordings();
     });
     connect(&listener_, &Listener::changed, this, [this] {
+        readPattern();
         // What is selected may be gone, or be told another kind.
-        if (selected_ && listener_.measured()) {
-            const auto& all = listener_.measured()->strokes.strokes;
-            const auto at =
-                std::find_if(all.begin(), all.end(), [&](const Stroke& s) { return sameAs(s); });
-            select(at == all.end() ? std::nullopt : std::optional<Stroke>(*at));
+        if (selected_ && (listener_.measured() || selected_->mic.empty())) {
+            const std::vector<Stroke> there = all();
+            const auto at = std::find_if(there.begin(), there.end(),
+                                         [&](const Stroke& s) { return sameAs(s); });
+            select(at == there.end() ? std::nullopt : std::optional<Stroke>(*at));
         }
         update();
     });
@@ -74,7 +82,8 @@ void TimeLine::openRecordings() {
     std::vector<Source> wanted;
     for (const Row& row : session.rows) {
         if (row.kind == RowKind::bus) ++group;
-        if ((row.kind != RowKind::element && row.kind != RowKind::guest) || row.sources.empty())
+        if ((row.kind != RowKind::element && row.kind != RowKind::guest) ||
+            (row.sources.empty() && row.layers.empty()))
             continue;
         Track track{row.id, row.name, drumOfRow(session, row.id), group, {}};
         for (const Source& source : row.sources) {
@@ -193,19 +202,49 @@ void TimeLine::setFilter(const StrokeFilter& filter) {
     update();
 }
 
-std::vector<Stroke> TimeLine::strokes() const {
-    std::vector<Stroke> out;
-    if (const auto measured = listener_.measured()) {
-        for (const Stroke& s : measured->strokes.strokes) {
-            if (filter_.takes(s)) out.push_back(s);
+void TimeLine::readPattern() {
+    const Session& session = workspace_.session();
+    notes_ = programmedStrokes(session);
+    started_.clear();
+    const std::vector<Stroke> there = all();
+    for (const Row& row : session.rows) {
+        if (row.layers.empty()) continue;
+        std::vector<Stroke> strokes;
+        for (const Stroke& s : there) {
+            if (s.drum == row.drum) strokes.push_back(s);
+        }
+        std::set<double>& times = started_[row.id];
+        for (const Layer& layer : row.layers) {
+            if (!layer.is(Layer::on)) continue;
+            for (const std::size_t s : struckBy(layer, strokes)) times.insert(strokes[s].time);
         }
     }
+}
+
+std::vector<Stroke> TimeLine::all() const {
+    std::vector<Stroke> out = notes_;
+    if (const auto measured = listener_.measured()) {
+        const auto& heard = measured->strokes.strokes;
+        out.insert(out.end(), heard.begin(), heard.end());
+        std::inplace_merge(out.begin(), out.begin() + std::ssize(notes_), out.end(),
+                           [](const Stroke& a, const Stroke& b) { return a.time < b.time; });
+    }
+    return out;
+}
+
+std::vector<Stroke> TimeLine::strokes() const {
+    std::vector<Stroke> out = all();
+    std::erase_if(out, [&](const Stroke& s) { return !filter_.takes(s); });
     return out;
 }
 
 std::vector<std::string> TimeLine::drums() const {
     std::vector<std::string> out;
     for (const KitDrum& drum : drumsOf(workspace_.session())) out.push_back(drum.id);
+    for (const Row& row : workspace_.session().rows) {
+        if (!row.layers.empty() && std::find(out.begin(), out.end(), row.drum) == out.end())
+            out.push_back(row.drum);
+    }
     return out;
 }
 
@@ -248,6 +287,24 @@ void TimeLine::step(int direction) {
 void TimeLine::replaceSelected(const Stroke& with, const Session& base,
                                const std::string& gesture) {
     const Stroke old = dragged_ ? *dragged_ : *selected_;
+    if (old.mic.empty()) {
+        workspace_.attempt(
+            [&] {
+                return withNote(withoutNote(base, noteAt(base, old.drum, old.time)), with.drum,
+                                with.time, with.velocity, with.articulation);
+            },
+            gesture);
+        // At its tick now.
+        const auto nearest = std::min_element(
+            notes_.begin(), notes_.end(), [&](const Stroke& a, const Stroke& b) {
+                const auto off = [&](const Stroke& s) {
+                    return std::abs(s.time - with.time) + (s.drum == with.drum ? 0.0 : 1e6);
+                };
+                return off(a) < off(b);
+            });
+        if (nearest != notes_.end()) select(*nearest);
+        return;
+    }
     Stroke by = with;
     by.byHand = true;
     by.confidence = 1.0;
@@ -258,14 +315,20 @@ void TimeLine::replaceSelected(const Stroke& with, const Session& base,
 void TimeLine::removeSelected() {
     if (!selected_) return;
     const Stroke gone = *selected_;
-    listener_.correct(workspace_.session(), {{true, gone}});
+    if (gone.mic.empty())
+        workspace_.attempt([&] {
+            return withoutNote(workspace_.session(),
+                               noteAt(workspace_.session(), gone.drum, gone.time));
+        });
+    else
+        listener_.correct(workspace_.session(), {{true, gone}});
     select(std::nullopt);
 }
 
 void TimeLine::moveSelected(double seconds) {
     if (!selected_) return;
     Stroke moved = *selected_;
-    moved.time = std::clamp(moved.time + seconds, 0.0, player_.length());
+    moved.time = std::clamp(moved.time + seconds, 0.0, lastPlace(moved));
     replaceSelected(moved, workspace_.session());
 }
 
@@ -273,7 +336,25 @@ void TimeLine::setKind(StrokeKind kind) {
     if (!selected_ || selected_->kind == kind) return;
     Stroke other = *selected_;
     other.kind = kind;
+    // What kind a note is follows from how hard it is struck.
+    if (other.mic.empty())
+        other.velocity = kind == StrokeKind::accent   ? 0.95
+                         : kind == StrokeKind::normal ? 0.7
+                                                      : 0.25;
     replaceSelected(other, workspace_.session());
+}
+
+void TimeLine::setVelocity(double velocity) {
+    if (!selected_) return;
+    Stroke other = *selected_;
+    other.velocity = std::clamp(velocity, 0.02, 1.0);
+    if (other.velocity != selected_->velocity) replaceSelected(other, workspace_.session());
+}
+
+// The end of the song; notes may be put behind it.
+double TimeLine::lastPlace(const Stroke& stroke) const {
+    constexpr double kBehind = 16.0;  // seconds
+    return player_.length() + (stroke.mic.empty() ? kBehind : 0.0);
 }
 
 void TimeLine::setDrum(const std::string& drum) {
@@ -306,6 +387,12 @@ void TimeLine::addStroke(const std::string& row, double seconds) {
     const auto track =
         std::find_if(tracks_.begin(), tracks_.end(), [&](const Track& t) { return t.row == row; });
     if (track == tracks_.end()) return;
+    if (track->parts.empty()) {
+        workspace_.attempt([&] {
+            return withNote(workspace_.session(), track->drum, std::max(0.0, seconds), 0.7);
+        });
+        return;
+    }
     Stroke stroke;
     // On a track that hears the whole kit the filter says what it is, else a cymbal: that is what
     // such tracks alone hear.

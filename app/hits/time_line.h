@@ -8,6 +8,7 @@
 #include <QPixmap>
 #include <QWidget>
 
+#include <map>
 #include <optional>
 #include <set>
 
@@ -41,7 +42,8 @@ class TimeLine : public QWidget {
     void showSong();
     void showBar();  // the bar of the selected stroke, else of the playhead
 
-    // The strokes the filter takes, in order of time.
+    // The strokes the filter takes, and the notes of the pattern, in order of time. A note has no
+    // microphone.
     [[nodiscard]] std::vector<Stroke> strokes() const;
     [[nodiscard]] const std::optional<Stroke>& selected() const { return selected_; }
     void select(std::optional<Stroke> stroke);
@@ -52,6 +54,9 @@ class TimeLine : public QWidget {
     void moveSelected(double seconds);
     void setKind(StrokeKind kind);
     void setDrum(const std::string& drum);
+    // 0..1; for notes and strokes alike.
+    void setVelocity(double velocity);
+    // On a track of layers a note of the pattern.
     void addStroke(const std::string& row, double seconds);
     // What can be struck in this kit.
     [[nodiscard]] std::vector<std::string> drums() const;
@@ -88,7 +93,7 @@ class TimeLine : public QWidget {
     struct Track {
         std::string row, name, drum;  // drum empty: hears the whole kit
         int hue = 0;
-        std::vector<std::pair<std::shared_ptr<const Clip>, Source>> parts;
+        std::vector<std::pair<std::shared_ptr<const Clip>, Source>> parts;  // none: layers
     };
     struct Opened {
         std::vector<std::shared_ptr<const Clip>> clips;
@@ -96,6 +101,8 @@ class TimeLine : public QWidget {
     enum class Drag { none, pan, stroke };
 
     void openRecordings();
+    // The notes, and what starts layers, as the session has them now.
+    void readPattern();
     void redraw();  // waveforms, grid and heads anew; marks are painted over them
     void drawTrack(QPainter& painter, const Track& track, const QRectF& area) const;
     void drawGrid(QPainter& painter) const;
@@ -105,10 +112,15 @@ class TimeLine : public QWidget {
     [[nodiscard]] bool sameAs(const Stroke& stroke) const {
         return selected_ && stroke.drum == selected_->drum && stroke.time == selected_->time;
     }
+    [[nodiscard]] std::vector<Stroke> all() const;
+    void paintNote(QPainter& painter, const Stroke& stroke, const Track& track, const QRectF& area,
+                   bool chosen) const;
     [[nodiscard]] bool shownOn(const Stroke& stroke, const Track& track) const;
     [[nodiscard]] std::optional<Stroke> strokeAt(const QPointF& place) const;
     [[nodiscard]] const Track* trackAt(double y) const;
+    [[nodiscard]] double lastPlace(const Stroke& stroke) const;
     void keepInSight(double seconds);
+    // In place of the chosen stroke or note, another one.
     void replaceSelected(const Stroke& with, const Session& base, const std::string& gesture = {});
     // The first sample of the rise nearest to a place in a row's own recording.
     [[nodiscard]] double riseNear(const Track& track, double seconds) const;
@@ -123,6 +135,8 @@ class TimeLine : public QWidget {
     double from_ = 0.0, to_ = 10.0;
     bool fitted_ = false;  // the whole song was shown once
     std::optional<Stroke> selected_;
+    std::vector<Stroke> notes_;                        // of the pattern
+    std::map<std::string, std::set<double>> started_;  // by row: strokes that start a layer
     QPixmap picture_;
     bool stale_ = true;
     int playheadAt_ = -1;

@@ -65,7 +65,7 @@ void TimeLine::mouseMoveEvent(QMouseEvent* event) {
         Stroke moved = *dragged_;
         moved.time =
             std::clamp(dragged_->time + secondsAt(event->position().x()) - secondsAt(grabbed_.x()),
-                       0.0, player_.length());
+                       0.0, lastPlace(*dragged_));
         replaceSelected(moved, dragBase_, "stroke");
         return;
     }
@@ -106,6 +106,11 @@ void TimeLine::keyPressEvent(QKeyEvent* event) {
         case Qt::Key_Delete:
         case Qt::Key_Backspace:
             return removeSelected();
+        case Qt::Key_PageUp:
+        case Qt::Key_PageDown:
+            if (selected_)
+                setVelocity(selected_->velocity + (event->key() == Qt::Key_PageUp ? 0.05 : -0.05));
+            return;
         case Qt::Key_1:
             return setKind(StrokeKind::accent);
         case Qt::Key_2:
@@ -160,7 +165,7 @@ void TimeLine::contextMenuEvent(QContextMenuEvent* event) {
     } else if (const Track* track = trackAt(place.y()); track != nullptr && place.x() > kHead) {
         const std::string row = track->row;
         const double at = secondsAt(place.x());
-        menu.addAction(tr("Add a stroke here"), [this, row, at] { addStroke(row, at); });
+        menu.addAction(track->parts.empty() ? tr("Add a note here") : tr("Add a stroke here"), [this, row, at] { addStroke(row, at); });
     }
     if (!menu.isEmpty()) menu.exec(mapToGlobal(place.toPoint()));
 }
@@ -175,7 +180,8 @@ bool TimeLine::event(QEvent* event) {
                     .arg(nameOf(s->drum), QString::fromUtf8(toString(s->kind).data()))
                     .arg(figure(s->time, 4))
                     .arg(figure(s->velocity, 2))
-                    .arg(s->byHand ? tr("set by hand")
+                    .arg(s->mic.empty() ? tr("a note of the pattern")
+                         : s->byHand    ? tr("set by hand")
                                    : tr("%1 % sure").arg(figure(100.0 * s->confidence, 0))),
                 this);
         } else {

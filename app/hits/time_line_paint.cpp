@@ -175,15 +175,33 @@ void TimeLine::paintMark(QPainter& painter, const Stroke& s, const QRectF& area,
                          chosen ? p.ember : p.chalk);
 }
 
+// On a track of layers, as tall as it was struck hard; full where it starts a layer, hollow where
+// the rules of all layers pass it by.
+void TimeLine::paintNote(QPainter& painter, const Stroke& s, const Track& track, const QRectF& area,
+                         bool chosen) const {
+    const Palette& p = colours();
+    const double x = xAt(s.time), tall = std::max(3.0, s.velocity * (area.height() - 6.0));
+    const QRectF bar(x - 1.5, area.bottom() - 2.0 - tall, 4.0, tall);
+    const auto row = started_.find(track.row);
+    const bool starts = row != started_.end() && row->second.contains(s.time);
+    painter.setRenderHint(QPainter::Antialiasing, false);
+    painter.setPen(QPen(chosen ? p.ember : (starts ? p.chalk : p.quiet), 1.0));
+    painter.setBrush(starts ? QBrush(chosen ? p.ember : hoopColour(track.hue)) : Qt::NoBrush);
+    painter.drawRect(bar);
+    // Struck another way: a foot.
+    if (s.articulation != 0) painter.drawLine(bar.bottomLeft() - QPointF(3, 0), bar.bottomRight() + QPointF(3, 0));
+    painter.setRenderHint(QPainter::Antialiasing, true);
+}
+
 void TimeLine::paintMarks(QPainter& painter) const {
     const auto measured = listener_.measured();
-    if (!measured) return;
     const Palette& p = colours();
     painter.setRenderHint(QPainter::Antialiasing, true);
+    const std::vector<Stroke> there = all();
     for (std::size_t i = 0; i < tracks_.size(); ++i) {
         const QRectF area = areaOf(i);
         painter.setClipRect(area.adjusted(kHead, 0, 0, 0));
-        if (filter_.bleed) {
+        if (filter_.bleed && measured) {
             painter.setPen(QPen(p.slate, 1.6));
             for (const BleedMark& b : measured->strokes.bleed) {
                 if (b.mic != tracks_[i].row || b.time < from_ || b.time > to_ ||
@@ -194,14 +212,18 @@ void TimeLine::paintMarks(QPainter& painter) const {
                                  QPointF(x + 2.5, area.bottom() - 4.0));
             }
         }
-        for (const Stroke& s : measured->strokes.strokes) {
+        const bool layers = tracks_[i].parts.empty();
+        const auto paint = [&](const Stroke& s, bool chosen) {
+            layers ? paintNote(painter, s, tracks_[i], area, chosen)
+                   : paintMark(painter, s, area, chosen);
+        };
+        for (const Stroke& s : there) {
             if (s.time < from_ || s.time > to_ || !filter_.takes(s) || !shownOn(s, tracks_[i]) ||
                 (selected_ && sameAs(s)))
                 continue;
-            paintMark(painter, s, area, false);
+            paint(s, false);
         }
-        if (selected_ && shownOn(*selected_, tracks_[i]))
-            paintMark(painter, *selected_, area, true);
+        if (selected_ && shownOn(*selected_, tracks_[i])) paint(*selected_, true);
     }
     painter.setClipping(false);
     painter.setRenderHint(QPainter::Antialiasing, false);

@@ -200,13 +200,35 @@ void DragLabel::mouseDoubleClickEvent(QMouseEvent*) {
     edit_->reset();
 }
 
-ParameterField::ParameterField(Workspace& workspace, std::string row, std::string stage,
-                               const Parameter& parameter, const QString& label, QWidget* parent)
-    : QWidget(parent),
-      workspace_(workspace),
-      row_(std::move(row)),
-      stage_(std::move(stage)),
-      parameter_(parameter) {
+namespace {
+
+ParameterField::Access accessOf(Workspace& workspace, const std::string& row,
+                                const std::string& stage, const Parameter& parameter) {
+    return {[&workspace, row, stage, &parameter] {
+                const Row* r = findRow(workspace.session(), row);
+                const Stage* s = r != nullptr ? findStage(*r, stage) : nullptr;
+                if (s == nullptr) return parameter.standard;
+                const int index = parameterIndex(processorType(s->type).table, parameter.id);
+                return s->values[static_cast<std::size_t>(index)];
+            },
+            [&workspace, row, stage, &parameter](double value, bool gesture) {
+                workspace.setValue(row, stage, parameter.id, value,
+                                   gesture ? row + "/" + stage + "/" + parameter.id
+                                           : std::string());
+            }};
+}
+
+}  // namespace
+
+ParameterField::ParameterField(Workspace& workspace, const std::string& row,
+                               const std::string& stage, const Parameter& parameter,
+                               const QString& label, QWidget* parent)
+    : ParameterField(workspace, parameter, accessOf(workspace, row, stage, parameter), label,
+                     parent) {}
+
+ParameterField::ParameterField(Workspace& workspace, const Parameter& parameter, Access access,
+                               const QString& label, QWidget* parent)
+    : QWidget(parent), parameter_(parameter), access_(std::move(access)) {
     const QString text = label.isEmpty() ? QString::fromStdString(parameter.label) : label;
     auto* line = new QHBoxLayout(this);
     line->setContentsMargins(0, 0, 0, 0);
@@ -217,7 +239,7 @@ ParameterField::ParameterField(Workspace& workspace, std::string row, std::strin
         toggle_ = new QCheckBox(text, this);
         line->addWidget(toggle_, 1);
         connect(toggle_, &QCheckBox::clicked, this,
-                [this](bool on) { put(on ? 1.0 : 0.0, false); });
+                [this](bool on) { access_.put(on ? 1.0 : 0.0, false); });
     } else if (parameter.scale == Scale::choice) {
         auto* name = new QLabel(text, this);
         name->setProperty("quiet", true);
@@ -226,36 +248,25 @@ ParameterField::ParameterField(Workspace& workspace, std::string row, std::strin
         for (const std::string& id : parameter.choices) choice_->addItem(spoken(id));
         line->addWidget(name, 1);
         line->addWidget(choice_);
-        connect(choice_, &QComboBox::activated, this, [this](int index) { put(index, false); });
+        connect(choice_, &QComboBox::activated, this,
+                [this](int index) { access_.put(index, false); });
     } else {
         number_ = new NumberEdit(parameter, this);
         number_->setAccessibleName(text);
-        number_->setTempo([this] { return tempoHere(workspace_.session()); });
+        number_->setTempo([&workspace] { return tempoHere(workspace.session()); });
         line->addWidget(new DragLabel(text, number_, this), 1);
         line->addWidget(number_);
         number_->setFixedWidth(86);
-        connect(number_, &NumberEdit::moved, this, [this](double value) { put(value, true); });
-        connect(number_, &NumberEdit::settled, this, [this] { workspace_.endGesture(); });
-        connect(number_, &NumberEdit::refused, &workspace_, &Workspace::refused);
+        connect(number_, &NumberEdit::moved, this,
+                [this](double value) { access_.put(value, true); });
+        connect(number_, &NumberEdit::settled, &workspace, &Workspace::endGesture);
+        connect(number_, &NumberEdit::refused, &workspace, &Workspace::refused);
     }
     refresh();
 }
 
-double ParameterField::current() const {
-    const Row* row = findRow(workspace_.session(), row_);
-    const Stage* stage = row != nullptr ? findStage(*row, stage_) : nullptr;
-    if (stage == nullptr) return parameter_.standard;
-    const int index = parameterIndex(processorType(stage->type).table, parameter_.id);
-    return stage->values[static_cast<std::size_t>(index)];
-}
-
-void ParameterField::put(double value, bool gesture) {
-    workspace_.setValue(row_, stage_, parameter_.id, value,
-                        gesture ? row_ + "/" + stage_ + "/" + parameter_.id : std::string());
-}
-
 void ParameterField::refresh() {
-    const double value = current();
+    const double value = access_.get();
     if (toggle_ != nullptr) toggle_->setChecked(value >= 0.5);
     if (choice_ != nullptr) choice_->setCurrentIndex(static_cast<int>(std::lround(value)));
     // What is being typed is not overwritten by what is heard meanwhile.

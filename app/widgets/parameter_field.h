@@ -68,12 +68,20 @@ class DragLabel : public QLabel {
     bool dragged_ = false;
 };
 
-// Label and control of one parameter of one stage, bound to the workspace.
+// Label and control of one parameter, bound to the workspace.
 class ParameterField : public QWidget {
     Q_OBJECT
   public:
+    // Where its value is read and put; `gesture`: while it is dragged or stepped.
+    struct Access {
+        std::function<double()> get;
+        std::function<void(double value, bool gesture)> put;
+    };
     // `label` empty: the table's own.
-    ParameterField(Workspace& workspace, std::string row, std::string stage,
+    ParameterField(Workspace& workspace, const Parameter& parameter, Access access,
+                   const QString& label = {}, QWidget* parent = nullptr);
+    // Of a stage.
+    ParameterField(Workspace& workspace, const std::string& row, const std::string& stage,
                    const Parameter& parameter, const QString& label = {},
                    QWidget* parent = nullptr);
     // Reads the session again.
@@ -81,12 +89,8 @@ class ParameterField : public QWidget {
     [[nodiscard]] const std::string& parameterId() const { return parameter_.id; }
 
   private:
-    void put(double value, bool gesture);
-    [[nodiscard]] double current() const;
-
-    Workspace& workspace_;
-    std::string row_, stage_;
     const Parameter& parameter_;
+    Access access_;
     NumberEdit* number_ = nullptr;
     QComboBox* choice_ = nullptr;
     QCheckBox* toggle_ = nullptr;

@@ -49,8 +49,9 @@ MainWindow::MainWindow(const WindowOptions& options)
     hits_ = new HitsPage(workspace_, player_, listener_, pages_);
     kit_ = new KitPage(workspace_, listener_, pages_);
     flow_ = new FlowPage(workspace_, tracer_, player_, pages_);
+    layers_ = new LayersPage(workspace_, player_, listener_, pages_);
     for (QWidget* page :
-         std::initializer_list<QWidget*>{intake_, board_, bench_, hits_, kit_, flow_})
+         std::initializer_list<QWidget*>{intake_, board_, bench_, hits_, kit_, flow_, layers_})
         pages_->addWidget(page);
     box->addWidget(top_);
     box->addWidget(overview_);
@@ -103,6 +104,7 @@ MainWindow::MainWindow(const WindowOptions& options)
     connect(pages_, &QStackedWidget::currentChanged, message_, &QLabel::clear);
     connect(&workspace_, &Workspace::opened, message_, &QLabel::clear);
     connect(hits_, &HitsPage::said, this, &MainWindow::say);
+    connect(layers_, &LayersPage::said, this, [this](const QString& text) { say(text); });
     connect(evidence_, &EvidencePanel::adjustAsked, this, &MainWindow::showBench);
     connect(&listener_, &Listener::changed, this, [this] {
         std::set<std::pair<std::string, Column>> open;
@@ -165,6 +167,7 @@ MainWindow::~MainWindow() {
     hits_->timeLine().waitForRecordings();
     player_.stop();
     pages_->blockSignals(true);
+    delete layers_;
     delete bench_;  // its editors wait for what they had asked for
 }
 
@@ -246,6 +249,13 @@ void MainWindow::showFlow() {
     flow_->matrix().setFocus();
 }
 
+void MainWindow::showLayers(const std::string& row) {
+    const Row* of = findRow(workspace_.session(), row);
+    layers_->open(of != nullptr && !of->layers.empty() ? row : layers_->row());
+    pages_->setCurrentWidget(layers_);
+    layers_->list().setFocus();
+}
+
 void MainWindow::showLogbook() {
     if (workspace_.empty()) return say(tr("Open a session first."));
     auto* dialog = new LogbookDialog(workspace_, this);
@@ -264,7 +274,7 @@ void MainWindow::refreshEvidence() {
     const bool bench = pages_->currentWidget() == bench_;
     const QWidget* page = pages_->currentWidget();
     evidence_->setVisible(showEvidence_->isChecked() && !workspace_.empty() && page != intake_ &&
-                          page != hits_ && page != kit_ && page != flow_);
+                          page != hits_ && page != kit_ && page != flow_ && page != layers_);
     const BoardPlace place = bench ? bench_->place() : board_->selected();
     evidence_->show(place);
     top_->setCell(place.row, place.column.value_or(Column::seat));
@@ -301,6 +311,13 @@ void MainWindow::testOrder() {
 }
 
 void MainWindow::showBench(const BoardPlace& place) {
+    if (place.column == Column::layers) {
+        const Row* of = findRow(workspace_.session(), place.row);
+        if (of == nullptr || of->layers.empty())
+            return say(tr("%1 has no layers; put some under its drum on the Layers page.")
+                           .arg(of != nullptr ? QString::fromStdString(of->name) : tr("This row")));
+        return showLayers(place.row);
+    }
     const Row* row = findRow(workspace_.session(), place.row);
     const bool fixed = place.column == Column::align || place.column == Column::seat;
     if (row != nullptr && fixed &&
@@ -357,6 +374,7 @@ void MainWindow::setLook(int look) {
     board_->refreshLook();
     bench_->refreshAll();
     hits_->timeLine().refreshLook();
+    layers_->refreshLook();
     for (QWidget* widget : findChildren<QWidget*>()) widget->update();
     QResizeEvent again(overview_->size(), overview_->size());
     QApplication::sendEvent(overview_, &again);

@@ -9,6 +9,7 @@
 #include "app/hits/hits_page.h"
 #include "app/intake/intake_page.h"
 #include "app/kit/kit_page.h"
+#include "app/layers/layers_page.h"
 #include "app/window/overview.h"
 #include "app/window/top_bar.h"
 #include "app/workers/listener.h"
@@ -51,6 +52,7 @@ class MainWindow : public QMainWindow {
     [[nodiscard]] HitsPage& hits() { return *hits_; }
     [[nodiscard]] KitPage& kit() { return *kit_; }
     [[nodiscard]] FlowPage& flow() { return *flow_; }
+    [[nodiscard]] LayersPage& layers() { return *layers_; }
     [[nodiscard]] IntakePage& intake() { return *intake_; }
     [[nodiscard]] Overview& overview() { return *overview_; }
     [[nodiscard]] TopBar& topBar() { return *top_; }
@@ -59,6 +61,11 @@ class MainWindow : public QMainWindow {
     void showHits();
     void showKit();
     void showFlow();
+    // The stack of a row, or of the first that has one.
+    void showLayers(const std::string& row = {});
+    // A session of one-shots, with the notes of a MIDI file where one is given.
+    void takeKit(const QStringList& paths, const QString& midi);
+    void openProgrammedDemo();
     void showBench(const BoardPlace& place);
     bool saveTo(const QString& path);
     bool openSession(const QString& path);
@@ -90,6 +97,7 @@ class MainWindow : public QMainWindow {
     bool save();
     bool saveAs();
     void chooseSession();
+    void chooseKit();
     void fillRecent();
     void fillStyles(QMenu* menu);
     void remember(const QString& path);
@@ -113,7 +121,9 @@ class MainWindow : public QMainWindow {
     HitsPage* hits_ = nullptr;
     KitPage* kit_ = nullptr;
     FlowPage* flow_ = nullptr;
-    QPushButton *boardTab_ = nullptr, *hitsTab_ = nullptr, *kitTab_ = nullptr, *flowTab_ = nullptr;
+    LayersPage* layers_ = nullptr;
+    QPushButton *boardTab_ = nullptr, *hitsTab_ = nullptr, *kitTab_ = nullptr, *layersTab_ = nullptr,
+                *flowTab_ = nullptr;
     EvidencePanel* evidence_ = nullptr;
     QLabel *message_ = nullptr, *device_ = nullptr, *load_ = nullptr, *saved_ = nullptr;
     QAction *undo_ = nullptr, *redo_ = nullptr, *showEvidence_ = nullptr;

@@ -47,6 +47,8 @@ void MainWindow::buildMenus() {
         intake_->startOver();
         pages_->setCurrentWidget(intake_);
     });
+    add(session, tr("New programmed kit of one-shots …"),
+        QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_N), [this] { chooseKit(); });
     add(session, tr("Open …"), QKeySequence::Open, [this] { chooseSession(); });
     recent_ = session->addMenu(tr("Recent"));
     connect(recent_, &QMenu::aboutToShow, this, &MainWindow::fillRecent);
@@ -56,6 +58,7 @@ void MainWindow::buildMenus() {
         pages_->setCurrentWidget(intake_);
         intake_->takeDemo({});
     });
+    add(session, tr("Open the programmed demo"), {}, [this] { openProgrammedDemo(); });
     session->addSeparator();
     add(session, tr("Save"), QKeySequence::Save, [this] { save(); });
     add(session, tr("Save as …"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S),
@@ -90,6 +93,9 @@ void MainWindow::buildMenus() {
     });
     add(view, tr("Flow"), QKeySequence(Qt::CTRL | Qt::Key_F), [this] {
         if (!workspace_.empty()) showFlow();
+    });
+    add(view, tr("Layers"), QKeySequence(Qt::CTRL | Qt::Key_Y), [this] {
+        if (!workspace_.empty()) showLayers();
     });
     add(view, tr("Taller rows"), QKeySequence::ZoomIn,
         [this] { board_->setRowHeight(board_->rowHeight() + 6); });
@@ -185,6 +191,8 @@ void MainWindow::buildTabs() {
     hitsTab_ = tab(tr("Hits"), tr("Every stroke on the recordings (Ctrl+H)."));
     kitTab_ = tab(tr("Kit"), tr("Who is heard where, and where the drums stand (Ctrl+K)."));
     flowTab_ = tab(tr("Flow"), tr("Who feeds whom: buses, sends, room and latency (Ctrl+F)."));
+    layersTab_ = tab(tr("Layers"), tr("Sounds that strokes start: stacks and support (Ctrl+Y)."));
+    connect(layersTab_, &QPushButton::clicked, this, [this] { showLayers(); });
     connect(kitTab_, &QPushButton::clicked, this, &MainWindow::showKit);
     connect(flowTab_, &QPushButton::clicked, this, &MainWindow::showFlow);
     connect(boardTab_, &QPushButton::clicked, this, &MainWindow::showBoard);
@@ -197,10 +205,13 @@ void MainWindow::buildTabs() {
         hitsTab_->setChecked(page == hits_);
         kitTab_->setChecked(page == kit_);
         flowTab_->setChecked(page == flow_);
+        layersTab_->setChecked(page == layers_);
     };
     connect(pages_, &QStackedWidget::currentChanged, this, refresh);
     connect(boardTab_, &QPushButton::clicked, this, refresh);
     connect(hitsTab_, &QPushButton::clicked, this, refresh);
+    layersTab_ = tab(tr("Layers"), tr("Sounds that strokes start: stacks and support (Ctrl+Y)."));
+    connect(layersTab_, &QPushButton::clicked, this, [this] { showLayers(); });
     connect(kitTab_, &QPushButton::clicked, this, refresh);
     connect(flowTab_, &QPushButton::clicked, this, refresh);
     refresh();

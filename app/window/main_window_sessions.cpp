@@ -2,8 +2,10 @@
 
 #include "app/window/main_window.h"
 #include "core/advise/intake.h"
+#include "core/advise/programmed.h"
 #include "core/advise/recordings.h"
 #include "core/base/error.h"
+#include "demo/one_shots.h"
 
 #include <QDateTime>
 #include <QDir>
@@ -11,9 +13,13 @@
 #include <QFileInfo>
 #include <QLocale>
 #include <QMessageBox>
+#include <QProgressDialog>
 #include <QPushButton>
 #include <QSettings>
 #include <QtConcurrent/QtConcurrentRun>
+
+#include <atomic>
+#include <memory>
 
 namespace ember::app {
 namespace {
@@ -90,6 +96,80 @@ void MainWindow::chooseSession() {
     const QString chosen = QFileDialog::getOpenFileName(
         this, tr("Open a session"), {}, tr("Ember Cask sessions (*.json);;All files (*)"));
     if (!chosen.isEmpty() && mayLeave()) openSession(chosen);
+}
+
+void MainWindow::chooseKit() {
+    const QString folder =
+        QFileDialog::getExistingDirectory(this, tr("The folder with the one-shots"));
+    if (folder.isEmpty()) return;
+    const QString midi = QFileDialog::getOpenFileName(
+        this, tr("The notes, if there are any (or cancel)"), folder,
+        tr("MIDI files (*.mid *.midi *.MID)"));
+    takeKit({folder}, midi);
+}
+
+void MainWindow::openProgrammedDemo() {
+    const std::filesystem::path folder = workspace_.store().folder() / "demo-one-shots";
+    try {
+        if (!std::filesystem::exists(folder / demo::kBeatFile)) demo::writeOneShots(folder);
+    } catch (const std::exception& error) {
+        return say(QString::fromUtf8(error.what()), true);
+    }
+    takeKit({QString::fromStdString(folder.string())},
+            QString::fromStdString((folder / demo::kBeatFile).string()));
+}
+
+void MainWindow::takeKit(const QStringList& paths, const QString& midi) {
+    if (!mayLeave()) return;
+    auto* progress = new QProgressDialog(tr("Reading the sounds …"), tr("Cancel"), 0, 1000, this);
+    progress->setObjectName("kit-progress");
+    progress->setWindowTitle(tr("A programmed kit"));
+    progress->setAttribute(Qt::WA_DeleteOnClose);
+    progress->setMinimumDuration(400);
+    // What is at its end is closed where it is used.
+    progress->setAutoClose(false);
+    progress->setAutoReset(false);
+    struct Work {
+        ProgrammedKit kit;
+        QString failure;
+        std::atomic<bool> stop{false};
+        std::atomic<int> done{0};
+    };
+    auto work = std::make_shared<Work>();
+    std::vector<std::filesystem::path> files;
+    for (const QString& path : paths) files.emplace_back(path.toStdString());
+    auto* watcher = new QFutureWatcher<void>(progress);
+    auto* tick = new QTimer(progress);
+    connect(tick, &QTimer::timeout, progress, [progress, work] { progress->setValue(work->done); });
+    tick->start(50);
+    connect(progress, &QProgressDialog::canceled, this, [work] { work->stop = true; });
+    connect(watcher, &QFutureWatcher<void>::finished, this, [this, work, progress] {
+        // Closing counts as cancelling.
+        const bool stopped = work->stop;
+        progress->close();
+        if (stopped) return say(tr("Cancelled; nothing has changed."));
+        if (!work->failure.isEmpty()) return say(work->failure, true);
+        workspace_.begin(work->kit.session);
+        showBoard();
+        QStringList words;
+        for (const auto* list : {&work->kit.refused, &work->kit.remarks}) {
+            for (const std::string& sentence : *list) words << QString::fromStdString(sentence);
+        }
+        if (!words.isEmpty()) say(words.join(QLatin1Char(' ')), !work->kit.refused.empty());
+    });
+    watcher->setFuture(QtConcurrent::run([work, files, store = &workspace_.store(),
+                                          notes = midi.toStdString()] {
+        try {
+            work->kit = programmedKit(
+                files, *store, notes.empty() ? std::nullopt : std::optional(std::filesystem::path(notes)),
+                [work](double part, const std::string&) {
+                    work->done = static_cast<int>(1000.0 * part);
+                    return !work->stop.load();
+                });
+        } catch (const std::exception& error) {
+            work->failure = QString::fromUtf8(error.what());
+        }
+    }));
 }
 
 bool MainWindow::saveTo(const QString& path) {

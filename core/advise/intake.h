@@ -20,6 +20,7 @@ struct IntakeEntry {
     Identity who;  // of the role
     RowKind kind = RowKind::element;
     std::vector<Source> sources;  // absolute paths; one, or left and right
+    std::vector<Layer> layers;    // in place of sources
     std::string format;           // "WAV 24-bit, 48 kHz, mono"
     double seconds = 0.0;
     double peakDb = kSilenceDb;        // dBFS
@@ -44,5 +45,7 @@ Intake takeIn(const std::vector<std::filesystem::path>& paths, AudioStore& store
 // directly, references nowhere. The drum bus starts low enough that the plain sum keeps 6 dB of
 // headroom. Throws Error when there is nothing to build from.
 Session sessionFrom(const Intake& intake, AudioStore& store, const Progress& progress = {});
+// The session with its drum bus so low that the mix peaks at -6 dBFS at most; never raised.
+Session withHeadroom(Session session, AudioStore& store, const Progress& progress = {});
 
 }  // namespace ember

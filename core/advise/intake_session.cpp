@@ -29,6 +29,7 @@ Row makeRow(const Session& session, const IntakeEntry& entry, std::string parent
     row.role = entry.role;
     row.who = entry.who;
     row.sources = entry.sources;
+    row.layers = entry.layers;
     row.chain = makeChain(entry.kind);
     row.parent = std::move(parent);
     return row;
@@ -45,22 +46,28 @@ Row makeBus(const Session& session, std::string_view id, std::string name, RowKi
     return row;
 }
 
-// Lowers the drum bus until the plain sum peaks at -6 dBFS.
-void keepHeadroom(Session& session, const std::string& bus, AudioStore& store,
-                  const Progress& progress) {
+}  // namespace
+
+Session withHeadroom(Session session, AudioStore& store, const Progress& progress) {
+    const auto bus = std::find_if(session.rows.begin(), session.rows.end(), [](const Row& row) {
+        return row.kind == RowKind::bus && row.id.starts_with("drum-bus");
+    });
+    // Layers without a stroke or note are silence.
+    const bool sounds = std::any_of(session.rows.begin(), session.rows.end(), playsRecordings) ||
+                        !session.pattern.get().notes.empty() || !session.strokes.get().empty();
+    if (bus == session.rows.end() || !sounds) return session;
     const AudioBuffer mix = renderMix(session, store, {}, nullptr, progress);
     float peak = 0.0F;
     for (const auto& channel : mix.channels) {
         for (const float x : channel) peak = std::max(peak, std::abs(x));
     }
     const double over = dbFromGain(static_cast<double>(peak)) + 6.0;
-    if (over <= 0.0) return;
-    Stage& seat = requireStage(requireRow(session, bus), "seat");
+    if (over <= 0.0) return session;
+    Stage& seat = requireStage(*bus, "seat");
     const int level = parameterIndex(processorType("seat").table, "level");
     seat.values[static_cast<std::size_t>(level)] -= std::ceil(over * 2.0) / 2.0;
+    return session;
 }
-
-}  // namespace
 
 Session sessionFrom(const Intake& intake, AudioStore& store, const Progress& progress) {
     Session session;
@@ -102,7 +109,6 @@ Session sessionFrom(const Intake& intake, AudioStore& store, const Progress& pro
         }
         session.rows.push_back(std::move(bus));
     }
-    const std::string drumId = anyDrum ? session.rows.back().id : std::string();
     for (const RowKind kind : {RowKind::guest, RowKind::reference}) {
         for (const IntakeEntry& e : intake.entries) {
             if (e.kind == kind)
@@ -116,8 +122,7 @@ Session sessionFrom(const Intake& intake, AudioStore& store, const Progress& pro
     session.rows.push_back(std::move(main));
     session = withDrums(std::move(session));
     if (const std::string problem = validate(session); !problem.empty()) throw Error(problem);
-    if (anyDrum) keepHeadroom(session, drumId, store, progress);
-    return session;
+    return withHeadroom(std::move(session), store, progress);
 }
 
 }  // namespace ember

@@ -10,16 +10,16 @@ namespace fs = std::filesystem;
 std::vector<fs::path> changedRecordings(const Session& session, AudioStore& store) {
     std::vector<fs::path> out;
     for (const Row& row : session.rows) {
-        for (const Source& source : row.sources) {
+        eachFile(row, [&](const Source& source) {
             try {
                 const bool changed =
                     !source.hash.empty() && store.contentHash(source.file) != source.hash;
                 if (changed && std::find(out.begin(), out.end(), source.file) == out.end())
                     out.emplace_back(source.file);
             } catch (const Error&) {
-                continue;
+                // What is missing is said where it is opened.
             }
-        }
+        });
     }
     return out;
 }
@@ -27,9 +27,9 @@ std::vector<fs::path> changedRecordings(const Session& session, AudioStore& stor
 Session withRecordingAsItIs(Session session, AudioStore& store, const fs::path& file) {
     const std::string hash = store.contentHash(file);
     for (Row& row : session.rows) {
-        for (Source& source : row.sources) {
+        eachFile(row, [&](Source& source) {
             if (fs::path(source.file) == file) source.hash = hash;
-        }
+        });
     }
     return session;
 }
@@ -38,13 +38,13 @@ Session withRecordingFound(Session session, AudioStore& store, const fs::path& f
                            const fs::path& found) {
     const std::string hash = store.contentHash(found);
     for (Row& row : session.rows) {
-        for (Source& source : row.sources) {
-            if (fs::path(source.file) != file) continue;
+        eachFile(row, [&](Source& source) {
+            if (fs::path(source.file) != file) return;
             if (source.hash != hash)
                 throw Error("“" + found.filename().string() + "” is not the recording of “" +
                             row.name + "” either; choose the file that was taken in.");
             source.file = found.string();
-        }
+        });
     }
     return session;
 }

@@ -75,6 +75,22 @@ std::shared_ptr<const Clip> AudioStore::open(const fs::path& file, int rate,
     return clip;
 }
 
+std::shared_ptr<const AudioBuffer> AudioStore::derived(const std::string& key,
+                                                       const std::function<AudioBuffer()>& make) {
+    {
+        const std::lock_guard lock(mutex_);
+        std::erase_if(derived_, [](const auto& item) { return item.second.expired(); });
+        if (const auto at = derived_.find(key); at != derived_.end()) {
+            if (auto held = at->second.lock()) return held;
+        }
+    }
+    // Two threads that want the same at once make it twice: it is the same.
+    auto made = std::make_shared<const AudioBuffer>(make());
+    const std::lock_guard lock(mutex_);
+    derived_[key] = made;
+    return made;
+}
+
 void AudioStore::trim(std::uintmax_t bytes) {
     struct Item {
         fs::file_time_type used;

@@ -2,9 +2,11 @@
 // a cache folder by content hash, so that nothing is decoded twice.
 #pragma once
 
+#include "core/audio/buffer.h"
 #include "core/audio/clip.h"
 
 #include <filesystem>
+#include <functional>
 #include <map>
 #include <memory>
 #include <mutex>
@@ -24,6 +26,10 @@ class AudioStore {
                                      const Progress& progress = {});
     // Content hash of a file, remembered by path, size and time of change.
     std::string contentHash(const std::filesystem::path& file);
+    // What was worked out of recordings under a key that names all it depends on, in memory as long
+    // as somebody holds it; made where nobody does. Thread-safe; throws what `make` throws.
+    std::shared_ptr<const AudioBuffer> derived(const std::string& key,
+                                               const std::function<AudioBuffer()>& make);
     // Removes the least recently used cache files until at most `bytes` remain.
     void trim(std::uintmax_t bytes);
 
@@ -33,6 +39,7 @@ class AudioStore {
     std::filesystem::path folder_;
     std::mutex mutex_;
     std::map<std::string, std::weak_ptr<const Clip>> open_;     // by hash and rate
+    std::map<std::string, std::weak_ptr<const AudioBuffer>> derived_;
     std::map<std::string, std::shared_ptr<std::mutex>> turns_;  // who decodes, by the same
 };
 

@@ -21,6 +21,9 @@ class RealFft {
     [[nodiscard]] std::span<float> time();
     // Unnormalised spectrum of length/2 + 1 bins, valid until the next call.
     std::span<const std::complex<float>> forward();
+    // Fills time() from a spectrum of length/2 + 1 bins, which may be the one forward() gave;
+    // forward and back make length times as much.
+    void inverse(std::span<const std::complex<float>> spectrum);
 
   private:
     struct Plan;

@@ -1,5 +1,6 @@
 #include "core/base/text.h"
 
+#include <cctype>
 #include <cstddef>
 #include <cstdint>
 
@@ -70,6 +71,20 @@ std::string bytesOfHex(std::string_view hex) {
         if (high < 0 || low < 0) return {};
         out += static_cast<char>(16 * high + low);
     }
+    return out;
+}
+
+std::string hyphenated(std::string_view name) {
+    std::string out;
+    for (const char c : name) {
+        const auto u = static_cast<unsigned char>(c);
+        if (u < 128 && std::isalnum(u) != 0) {
+            out += static_cast<char>(std::tolower(u));
+        } else if (!out.empty() && out.back() != '-') {
+            out += '-';
+        }
+    }
+    while (!out.empty() && out.back() == '-') out.pop_back();
     return out;
 }
 

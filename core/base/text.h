@@ -14,4 +14,8 @@ std::string asUtf8(std::string_view bytes);
 std::string hexOf(std::string_view bytes);
 std::string bytesOfHex(std::string_view hex);
 
+// Lower case, digits and single hyphens, as ids are made of names: "Snare Top" is "snare-top".
+// Empty where nothing of it can stay.
+std::string hyphenated(std::string_view name);
+
 }  // namespace ember

@@ -118,7 +118,7 @@ struct Grid {
 // A third of the points in log steps (low corners), a third linear (the top
 // octave), a third across the resonance.
 double gridPoint(int i, double low, double w0, double width) {
-    const double t = (i / 3) / std::floor((kPoints - 1) / 3.0);
+    const double t = std::floor(i / 3.0) / std::floor((kPoints - 1) / 3.0);
     if (i % 3 == 0) return low * std::pow(0.76 * pi / low, t);
     if (i % 3 == 1) return (0.02 + 0.97 * t) * pi;
     return std::min(w0 * std::exp(width * (2.0 * t - 1.0)), 0.99 * pi);

@@ -3,6 +3,7 @@
 #include "core/dsp/align.h"
 #include "core/engine/plan_impl.h"
 #include "core/measure/kit/kit_mics.h"
+#include "core/measure/strokes/played.h"
 #include "core/session/graph.h"
 
 #include <algorithm>
@@ -19,7 +20,10 @@ namespace {
 class Compiler {
   public:
     Compiler(Plan::Impl& plan, AudioStore& store, const Progress& progress)
-        : plan_(plan), store_(store), progress_(progress) {}
+        : plan_(plan),
+          store_(store),
+          progress_(progress),
+          strokes_(playedStrokes(plan.session)) {}
 
     void compileAll() {
         std::set<std::string> listenedTo;
@@ -83,9 +87,19 @@ class Compiler {
     }
 
     void openSources(const Row& row, Node& node, double rate) {
-        std::vector<ClipSource::Part> parts;
+        const Stage& align = row.chain.front();
+        node.alignOn = align.on;
+        node.delayMs = align.values[Align::delay];
+        node.rightDelayMs = align.values[Align::rightDelay];
+        if (!row.layers.empty()) {
+            auto stack = makeStack(plan_.session, row, store_, plan_.problems);
+            if (heard(row)) plan_.length = std::max(plan_.length, stack->end());
+            node.source = std::make_unique<RowSource>(std::move(stack), rate, node.delays(rate));
+            return;
+        }
+        std::vector<RowSource::Part> parts;
         for (const Source& source : row.sources) {
-            ClipSource::Part part{nullptr, source.channel,
+            RowSource::Part part{nullptr, source.channel,
                                   static_cast<Frames>(std::llround(source.offset * rate))};
             try {
                 part.clip = store_.open(source.file, plan_.session.sampleRate, progress_);
@@ -105,11 +119,7 @@ class Compiler {
             }
             parts.push_back(std::move(part));
         }
-        const Stage& align = row.chain.front();
-        node.alignOn = align.on;
-        node.delayMs = align.values[Align::delay];
-        node.rightDelayMs = align.values[Align::rightDelay];
-        node.source = std::make_unique<ClipSource>(std::move(parts), rate, node.delays(rate));
+        node.source = std::make_unique<RowSource>(std::move(parts), rate, node.delays(rate));
     }
 
     void connect(int index) {
@@ -209,12 +219,13 @@ class Compiler {
     void placeStrokes(const Node& node, PlanStage& stage, const Stage& set) {
         const std::string drum = drumDriving(plan_.session, node.id, set);
         std::vector<Event> events;
-        for (const Stroke& stroke : plan_.session.strokes.get()) {
+        for (const Stroke& stroke : strokes_) {
             if (stroke.drum != drum) continue;
             Event e;
             e.frame = static_cast<Frames>(std::llround(stroke.time * plan_.session.sampleRate));
             e.kind = stroke.kind;
             e.velocity = static_cast<float>(stroke.velocity);
+            e.articulation = stroke.articulation;
             events.push_back(e);
         }
         std::stable_sort(events.begin(), events.end(),
@@ -240,6 +251,7 @@ class Compiler {
     Plan::Impl& plan_;
     AudioStore& store_;
     const Progress& progress_;
+    std::vector<Stroke> strokes_;  // all that is struck, in order of time
     std::vector<const Row*> rows_;
     Frames longest_ = 0;  // how far back any stage asks what was played
 };

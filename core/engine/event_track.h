@@ -7,7 +7,7 @@
 #pragma once
 
 #include "core/dsp/event.h"
-#include "core/engine/source.h"
+#include "core/engine/row_source.h"
 
 #include <span>
 #include <vector>

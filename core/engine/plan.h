@@ -9,7 +9,7 @@
 
 #include "core/audio/store.h"
 #include "core/engine/meter.h"
-#include "core/engine/source.h"
+#include "core/engine/row_source.h"
 #include "core/session/diff.h"
 #include "core/session/session.h"
 

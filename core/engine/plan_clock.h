@@ -2,7 +2,7 @@
 // own that the song's bars are laid over.
 #pragma once
 
-#include "core/engine/source.h"
+#include "core/engine/row_source.h"
 
 namespace ember {
 

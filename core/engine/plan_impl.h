@@ -32,7 +32,7 @@ struct Node {
     // 0: what waits for nobody; a bus stands above all that feeds it, and what listens to a bus
     // above that bus.
     int level = 0;
-    std::unique_ptr<ClipSource> source;
+    std::unique_ptr<RowSource> source;
     std::vector<PlanEdge> inputs;
     std::vector<PlanEdge> keyInputs;  // heard only by what listens to the row
     std::vector<Place> sends;         // where the row's sends come in, in their order
@@ -65,7 +65,7 @@ struct Node {
     [[nodiscard]] Frames moved(double sampleRate) const {
         return alignOn ? static_cast<Frames>(std::llround(framesFromMs(delayMs, sampleRate))) : 0;
     }
-    [[nodiscard]] ClipSource::Delays delays(double sampleRate) const {
+    [[nodiscard]] RowSource::Delays delays(double sampleRate) const {
         if (!alignOn) return {};
         const double both = framesFromMs(delayMs, sampleRate);
         return {both, both + framesFromMs(rightDelayMs, sampleRate)};

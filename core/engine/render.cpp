@@ -133,12 +133,12 @@ Frames soundingLength(const Session& session, AudioStore& store, const RenderOpt
 void protectSources(const Session& session, const fs::path& target) {
     std::error_code code;
     for (const Row& row : session.rows) {
-        for (const Source& source : row.sources) {
+        eachFile(row, [&](const Source& source) {
             if (fs::equivalent(source.file, target, code)) {
                 throw Error("“" + target.string() + "” is the recording of “" + row.name +
                             "”: recordings are never written to; choose another name.");
             }
-        }
+        });
     }
 }
 

@@ -5,6 +5,7 @@
 #include "core/base/hash.h"
 #include "core/base/number.h"
 #include "core/measure/kit/kit_mics.h"
+#include "core/measure/strokes/played.h"
 #include "core/session/graph.h"
 
 #include <algorithm>
@@ -16,7 +17,7 @@ namespace ember {
 namespace {
 
 // Raise it when any processor sounds otherwise or a trace holds something else.
-constexpr const char* kTraceVersion = "trace 1";
+constexpr const char* kTraceVersion = "trace 2";
 
 // Everything a row's trace depends on, as text: its own chain and recordings, and those of all that
 // is heard in it.
@@ -35,6 +36,12 @@ std::string dependsOn(const Session& session, AudioStore& store, const std::stri
         for (const Source& s : row.sources)
             all += " " + store.contentHash(s.file) + " " + std::to_string(s.channel) + " " +
                    plainText(s.offset, 9);
+        for (const Layer& layer : row.layers) {
+            all += "\n layer";
+            for (const Source& s : layer.sounds) all += " " + store.contentHash(s.file);
+            for (const double v : layer.values) all += " " + plainText(v, 9);
+            struck = true;
+        }
         for (const Stage& stage : row.chain) {
             all += "\n " + stage.id + " " + stage.type + (stage.on ? " on " : " off ") + stage.key;
             for (const double v : stage.values) all += " " + plainText(v, 9);
@@ -43,9 +50,10 @@ std::string dependsOn(const Session& session, AudioStore& store, const std::stri
         all += "\n drum " + drumOfRow(session, row.id);
     }
     if (!struck) return all;
-    for (const Stroke& s : session.strokes.get())
+    for (const Stroke& s : playedStrokes(session))
         all += "\n" + plainText(s.time, 9) + " " + s.drum + " " +
-               std::to_string(static_cast<int>(s.kind));
+               std::to_string(static_cast<int>(s.kind)) + " " + plainText(s.velocity, 9) + " " +
+               std::to_string(s.articulation);
     return all;
 }
 

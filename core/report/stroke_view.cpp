@@ -42,6 +42,7 @@ Session startingAt(Session session, double seconds) {
     for (Stroke& s : strokes) s.time -= seconds;
     std::erase_if(strokes, [](const Stroke& s) { return s.time < 0.0; });
     session.strokes = Shared(std::move(strokes));
+    session.time.start -= seconds;  // notes stand by the beat
     return session;
 }
 

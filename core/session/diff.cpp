@@ -2,6 +2,7 @@
 
 #include "core/base/number.h"
 #include "core/dsp/equaliser.h"
+#include "core/session/layers.h"
 #include "core/session/routing.h"
 
 #include <algorithm>
@@ -25,6 +26,15 @@ std::string labelOf(const Stage& stage, std::size_t index) {
 
 std::string sendLevelText(const Send& send) {
     return send.levelDb <= kSendLowest ? "silent" : changeText(send.levelDb, 1) + " dB";
+}
+
+// "Threshold −32.0 dB → −28.5 dB".
+std::string fromTo(const std::string& what, const std::string& from, const std::string& to) {
+    return what + " " + from + " → " + to;
+}
+
+std::string sendText(const std::string& bus, const std::string& what) {
+    return "send to " + bus + " " + what;
 }
 
 class Comparer {
@@ -54,12 +64,12 @@ class Comparer {
         if (!(before_.strokes == after_.strokes)) {
             sayStrokes();
             // What strokes drive plays another part now, and is drawn anew.
-            for (const Row& row : after_.rows) {
-                if (std::any_of(row.chain.begin(), row.chain.end(),
-                                [](const Stage& stage) { return playsStrokes(stage); }))
-                    structural(row.id);
-            }
+            strikeAnew();
         }
+        if (!(before_.pattern == after_.pattern)) sayPattern();
+        if (before_.keys != after_.keys) say("Session", "MIDI keys changed");
+        // Notes go with the beat.
+        if (before_.time != after_.time && !after_.pattern.get().notes.empty()) strikeAnew();
         if (before_.declined.size() < after_.declined.size()) say("Session", "proposal declined");
         if (before_.targets != after_.targets) say("Session", "level targets changed");
         for (const NoteTarget& n : after_.notes) {
@@ -121,6 +131,25 @@ class Comparer {
         touched(row);
     }
 
+    // What strokes drive plays another part.
+    void strikeAnew() {
+        for (const Row& row : after_.rows) {
+            if (!row.layers.empty() ||
+                std::any_of(row.chain.begin(), row.chain.end(),
+                            [](const Stage& stage) { return playsStrokes(stage); }))
+                structural(row.id);
+        }
+    }
+
+    void sayPattern() {
+        const auto &was = before_.pattern.get().notes, &is = after_.pattern.get().notes;
+        say("Pattern", is.size() == was.size()
+                           ? std::string("notes moved")
+                           : std::to_string(was.size()) + " → " + std::to_string(is.size()) +
+                                 (is.size() == 1 ? " note" : " notes"));
+        strikeAnew();
+    }
+
     void sayTime() {
         const TimeMap &was = before_.time, &is = after_.time;
         if (was.tempos != is.tempos) {
@@ -172,6 +201,7 @@ class Comparer {
                 "role " + std::string(roleLabel(a.role)) + " → " + std::string(roleLabel(b.role)));
         // Gates that strokes open follow the drum.
         if (a.drum != b.drum) structural(b.id);
+        if (a.layers != b.layers) compareLayers(a, b);
         if (a.kind != b.kind || a.sources != b.sources) {
             say(b, a.kind != b.kind                      ? "now a " + std::string(toString(b.kind))
                    : a.sources.size() < b.sources.size() ? "paired, left and right"
@@ -191,6 +221,39 @@ class Comparer {
         compareChain(a, b);
     }
 
+    void compareLayers(const Row& a, const Row& b) {
+        structural(b.id);
+        const ParameterTable table = layerTable();
+        for (const Layer& old : a.layers) {
+            if (findLayer(b, old.id) == nullptr) say(b, "layer “" + old.name + "” removed");
+        }
+        for (const Layer& layer : b.layers) {
+            const Layer* old = findLayer(a, layer.id);
+            if (old == nullptr) {
+                say(b, "layer “" + layer.name + "” added");
+                continue;
+            }
+            if (old->name != layer.name)
+                say(b, "layer “" + old->name + "” renamed to “" + layer.name + "”");
+            if (old->sounds != layer.sounds)
+                say(b, "layer “" + layer.name + "” plays " +
+                           (layer.sounds.size() == 1
+                                ? std::string("another sound")
+                                : std::to_string(layer.sounds.size()) + " sounds in turn"));
+            for (std::size_t p = 0; p < table.size(); ++p) {
+                if (old->values[p] == layer.values[p]) continue;
+                const std::string from = formatValue(table[p], old->values[p]),
+                                  to = formatValue(table[p], layer.values[p]);
+                say(b.name + " · " + layer.name, fromTo(table[p].label, from, to));
+                Difference& said = result_.changes.back();
+                said.row = b.id;
+                said.parameter = layer.id + "." + table[p].id;
+                said.from = from;
+                said.to = to;
+            }
+        }
+    }
+
     void compareSends(const Row& a, const Row& b) {
         for (const Send& old : a.sends) {
             if (findSend(b, old.to) != nullptr) continue;
@@ -207,7 +270,7 @@ class Comparer {
                 structural(b.id);
             }
             const auto moved = [&](Move::Kind kind, const std::string& what, double value) {
-                say(b, "send to " + name + " " + what);
+                say(b, sendText(name, what));
                 result_.moves.push_back({kind, b.id, static_cast<int>(i), 0, value});
                 touched(b.id);
             };
@@ -263,7 +326,7 @@ class Comparer {
             if (a.values[p] == b.values[p]) continue;
             const std::string from = formatValue(table[p], a.values[p]),
                               to = formatValue(table[p], b.values[p]);
-            say(row, b, labelOf(b, p) + " " + from + " → " + to);
+            say(row, b, fromTo(labelOf(b, p), from, to));
             Difference& said = result_.changes.back();
             said.parameter = table[p].id;
             said.from = from;

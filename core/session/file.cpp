@@ -99,19 +99,20 @@ fs::path resolveSource(const fs::path& sessionFile, const Source& source) {
 Session withRelativePaths(Session session, const fs::path& sessionFile) {
     const fs::path folder = fs::absolute(sessionFile).parent_path().lexically_normal();
     for (Row& row : session.rows) {
-        for (Source& source : row.sources) {
+        eachFile(row, [&](Source& source) {
             const fs::path path = source.file;
             if (path.is_absolute())
                 source.file = path.lexically_normal().lexically_relative(folder).string();
-        }
+        });
     }
     return session;
 }
 
 Session withAbsolutePaths(Session session, const fs::path& sessionFile) {
     for (Row& row : session.rows) {
-        for (Source& source : row.sources)
+        eachFile(row, [&](Source& source) {
             source.file = resolveSource(sessionFile, source).string();
+        });
     }
     return session;
 }

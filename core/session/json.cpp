@@ -98,6 +98,12 @@ std::string toJson(const Document& document) {
         Json& strokes = json["strokes"] = Json::array();
         for (const Stroke& stroke : s.strokes.get()) strokes.push_back(toJson(stroke));
     }
+    if (!s.pattern.get().notes.empty()) json["pattern"] = toJson(s.pattern.get());
+    if (!s.keys.empty()) {
+        Json& keys = json["keys"] = Json::array();
+        for (const KeyMapping& k : s.keys)
+            keys.push_back({{"key", k.key}, {"drum_id", k.drum}, {"articulation", k.articulation}});
+    }
     if (!s.strokeEdits.empty()) {
         Json& edits = json["strokeEdits"] = Json::array();
         for (const StrokeEdit& edit : s.strokeEdits) {
@@ -198,6 +204,13 @@ Document documentFromJson(const std::string& text, const std::string& fileName) 
         std::stable_sort(strokes.begin(), strokes.end(),
                          [](const Stroke& a, const Stroke& b) { return a.time < b.time; });
         if (!strokes.empty()) s.strokes = Shared(std::move(strokes));
+        if (const Json* pattern = in.field("pattern"))
+            s.pattern = Shared(patternFromJson(*pattern, "session.pattern"));
+        in.array("keys", [&](const Json& item, const std::string& at) {
+            Reader key(item, at);
+            s.keys.push_back({static_cast<int>(key.number("key", 0, 0, 127)), key.text("drum_id"),
+                              static_cast<int>(key.number("articulation", 0, 0, 15))});
+        });
         in.array("strokeEdits", [&](const Json& item, const std::string& at) {
             Reader edit(item, at);
             const bool remove = edit.flag("remove", false);

@@ -38,6 +38,54 @@ double readValue(const Parameter& p, const Json& value, const std::string& place
     }
 }
 
+// Choices by their names, switches as such, numbers in real units.
+Json valueToJson(const Parameter& p, double value) {
+    if (p.scale == Scale::choice) return formatValue(p, value);
+    if (p.scale == Scale::toggle) return value >= 0.5;
+    return value;
+}
+
+// Values of a table from a field called "values"; what is not there has its default.
+std::vector<double> readValues(Reader& in, ParameterTable table, const std::string& whose) {
+    std::vector<double> out = standardValues(table);
+    const Json* values = in.field("values");
+    if (values == nullptr) return out;
+    if (!values->is_object()) throw in.fault("values", "an object");
+    for (const auto& [name, value] : values->items()) {
+        const int index = parameterIndex(table, name);
+        std::string where = in.place() + ".values.";
+        where += name;
+        if (index < 0) throw Error(where + " is unknown to " + whose + "; remove it.");
+        const auto at = static_cast<std::size_t>(index);
+        out[at] = readValue(table[at], value, where);
+    }
+    return out;
+}
+
+Json sourceToJson(const Source& s, bool whole) {
+    Json json{{"file", asUtf8(s.file)}, {"hash", s.hash}};
+    if (!whole) {
+        json["channel"] = s.channel + 1;
+        json["offset"] = s.offset;
+    }
+    // JSON is UTF-8; names of files need not be.
+    if (!isUtf8(s.file)) json["file_bytes"] = hexOf(s.file);
+    keepUnknown(json, s.extra);
+    return json;
+}
+
+Source readSource(const Json& json, const std::string& place, bool whole) {
+    Reader in(json, place);
+    Source s{in.requiredText("file"), in.text("hash")};
+    if (!whole) {
+        s.channel = static_cast<int>(in.number("channel", 1, 1, 64)) - 1;
+        s.offset = in.number("offset", 0.0, -86400.0, 86400.0);
+    }
+    if (const std::string bytes = bytesOfHex(in.text("file_bytes")); !bytes.empty()) s.file = bytes;
+    s.extra = in.extra();
+    return s;
+}
+
 Json sendToJson(const Send& send) {
     Json json{{"to", send.to},
               {"from", send.before ? "before-fader" : "after-fader"},
@@ -89,14 +137,7 @@ Json toJson(const Stage& stage) {
     const ParameterTable table = processorType(stage.type).table;
     for (std::size_t i = 0; i < table.size(); ++i) {
         if (untouchedPart(stage, i)) continue;
-        const double value = stage.values[i];
-        if (table[i].scale == Scale::choice) {
-            values[table[i].id] = formatValue(table[i], value);
-        } else if (table[i].scale == Scale::toggle) {
-            values[table[i].id] = value >= 0.5;
-        } else {
-            values[table[i].id] = value;
-        }
+        values[table[i].id] = valueToJson(table[i], stage.values[i]);
     }
     json["values"] = std::move(values);
     if (!stage.words.empty()) json["words"] = stage.words;
@@ -123,16 +164,11 @@ Json toJson(const Row& row) {
     json["solo"] = row.solo;
     if (!row.sources.empty()) {
         Json& sources = json["sources"] = Json::array();
-        for (const Source& s : row.sources) {
-            Json source{{"file", asUtf8(s.file)},
-                        {"hash", s.hash},
-                        {"channel", s.channel + 1},
-                        {"offset", s.offset}};
-            // JSON is UTF-8; names of files need not be.
-            if (!isUtf8(s.file)) source["file_bytes"] = hexOf(s.file);
-            keepUnknown(source, s.extra);
-            sources.push_back(std::move(source));
-        }
+        for (const Source& s : row.sources) sources.push_back(sourceToJson(s, false));
+    }
+    if (!row.layers.empty()) {
+        Json& layers = json["layers"] = Json::array();
+        for (const Layer& layer : row.layers) layers.push_back(toJson(layer));
     }
     if (!row.sends.empty()) {
         Json& sends = json["sends"] = Json::array();
@@ -158,18 +194,7 @@ Stage stageFromJson(const Json& json, const std::string& place) {
     stage.id = in.text("id", stage.type);
     stage.on = in.flag("on", false);
     stage.key = in.text("key");
-    stage.values = standardValues(type->table);
-    if (const Json* values = in.field("values")) {
-        if (!values->is_object()) throw in.fault("values", "an object");
-        for (const auto& [name, value] : values->items()) {
-            const int index = parameterIndex(type->table, name);
-            std::string where = place + ".values.";
-            where += name;
-            if (index < 0) throw Error(where + " is unknown to " + type->label + "; remove it.");
-            stage.values[static_cast<std::size_t>(index)] =
-                readValue(type->table[static_cast<std::size_t>(index)], value, where);
-        }
-    }
+    stage.values = readValues(in, type->table, type->label);
     if (const Json* words = in.field("words")) {
         if (!words->is_object()) throw in.fault("words", "an object");
         for (const auto& [name, value] : words->items()) {
@@ -198,14 +223,10 @@ Row rowFromJson(const Json& json, const std::string& place) {
     row.mute = in.flag("mute", false);
     row.solo = in.flag("solo", false);
     in.array("sources", [&](const Json& item, const std::string& at) {
-        Reader source(item, at);
-        Source s{source.requiredText("file"), source.text("hash"),
-                 static_cast<int>(source.number("channel", 1, 1, 64)) - 1,
-                 source.number("offset", 0.0, -86400.0, 86400.0)};
-        if (const std::string bytes = bytesOfHex(source.text("file_bytes")); !bytes.empty())
-            s.file = bytes;
-        s.extra = source.extra();
-        row.sources.push_back(std::move(s));
+        row.sources.push_back(readSource(item, at, false));
+    });
+    in.array("layers", [&](const Json& item, const std::string& at) {
+        row.layers.push_back(layerFromJson(item, at));
     });
     in.array("sends", [&](const Json& item, const std::string& at) {
         row.sends.push_back(readSend(item, at));
@@ -227,6 +248,7 @@ Json toJson(const Stroke& s) {
               {"kind", toString(s.kind)},
               {"confidence", s.confidence},
               {"byHand", s.byHand}};
+    if (s.articulation != 0) json["articulation"] = s.articulation;
     keepUnknown(json, s.extra);
     return json;
 }
@@ -242,8 +264,69 @@ Stroke strokeFromJson(const Json& json, const std::string& place) {
     s.kind = strokeKindFrom(in.text("kind", "normal"));
     s.confidence = in.number("confidence", 0.0, 0.0, 1.0);
     s.byHand = in.flag("byHand", false);
+    s.articulation = static_cast<int>(in.number("articulation", 0, 0, 15));
     s.extra = in.extra();
     return s;
+}
+
+Json toJson(const Layer& layer) {
+    Json json{{"id", layer.id}, {"name", layer.name}};
+    Json& sounds = json["sounds"] = Json::array();
+    for (const Source& s : layer.sounds) sounds.push_back(sourceToJson(s, true));
+    Json& values = json["values"] = Json::object();
+    const ParameterTable table = layerTable();
+    for (std::size_t i = 0; i < table.size(); ++i)
+        values[table[i].id] = valueToJson(table[i], layer.values[i]);
+    keepUnknown(json, layer.extra);
+    return json;
+}
+
+Layer layerFromJson(const Json& json, const std::string& place) {
+    Reader in(json, place);
+    Layer layer;
+    layer.id = in.requiredText("id");
+    layer.name = in.text("name", layer.id);
+    in.array("sounds", [&](const Json& item, const std::string& at) {
+        layer.sounds.push_back(readSource(item, at, true));
+    });
+    if (layer.sounds.empty()) throw in.fault("sounds", "a list with at least one file");
+    layer.values = readValues(in, layerTable(), "a layer");
+    layer.extra = in.extra();
+    return layer;
+}
+
+Json toJson(const Pattern& pattern) {
+    Json json{{"pulses", pattern.pulses}};
+    Json& notes = json["notes"] = Json::array();
+    for (const Note& n : pattern.notes) {
+        Json note{{"tick", n.tick}, {"drum_id", n.drum}, {"velocity", n.velocity}};
+        if (n.length != 0) note["length"] = n.length;
+        if (n.articulation != 0) note["articulation"] = n.articulation;
+        if (n.key >= 0) note["key"] = n.key;
+        keepUnknown(note, n.extra);
+        notes.push_back(std::move(note));
+    }
+    return json;
+}
+
+Pattern patternFromJson(const Json& json, const std::string& place) {
+    constexpr double kLastTick = 1e12;
+    Reader in(json, place);
+    Pattern pattern;
+    pattern.pulses = static_cast<int>(in.number("pulses", kUsualPulses, 1, kMostPulses));
+    in.array("notes", [&](const Json& item, const std::string& at) {
+        Reader note(item, at);
+        Note n;
+        n.tick = static_cast<std::int64_t>(note.number("tick", 0, 0, kLastTick));
+        n.length = static_cast<std::int64_t>(note.number("length", 0, 0, kLastTick));
+        n.drum = note.requiredText("drum_id");
+        n.velocity = note.number("velocity", 0.7, 0.0, 1.0);
+        n.articulation = static_cast<int>(note.number("articulation", 0, 0, 15));
+        n.key = static_cast<int>(note.number("key", -1, -1, 127));
+        n.extra = note.extra();
+        pattern.notes.push_back(std::move(n));
+    });
+    return inOrder(std::move(pattern));
 }
 
 }  // namespace ember

@@ -130,6 +130,8 @@ Session withDrums(Session session) {
     for (Row& row : session.rows) {
         const std::string_view stem =
             row.kind == RowKind::element ? drumStem(row.role) : std::string_view{};
+        // Layers are struck by whatever drum they were put under.
+        if (!row.layers.empty() && stem.empty() && !row.drum.empty()) continue;
         const bool keeps = !row.drum.empty() && !stem.empty() &&
                            drumFamily(row.drum) == drumFamily(stem) &&
                            (shared(row.role) || !occupied.contains(row.drum));

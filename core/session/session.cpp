@@ -1,11 +1,11 @@
 #include "core/session/session.h"
 
 #include "core/base/error.h"
+#include "core/base/text.h"
 #include "core/dsp/equaliser.h"
 #include "core/session/graph.h"
 
 #include <algorithm>
-#include <cctype>
 #include <cmath>
 #include <set>
 #include <utility>
@@ -77,7 +77,7 @@ bool hasSources(RowKind kind) {
 }
 
 int channelCount(const Row& row) {
-    return hasSources(row.kind) && row.sources.size() < 2 ? 1 : 2;
+    return hasSources(row.kind) && row.layers.empty() && row.sources.size() < 2 ? 1 : 2;
 }
 
 bool playsStrokes(const Stage& stage) {
@@ -92,7 +92,7 @@ bool playsStrokes(const Stage& stage) {
 
 bool playsStrokes(const Session& session) {
     return std::any_of(session.rows.begin(), session.rows.end(), [](const Row& row) {
-        return std::any_of(row.chain.begin(), row.chain.end(),
+        return !row.layers.empty() || std::any_of(row.chain.begin(), row.chain.end(),
                            [](const Stage& stage) { return playsStrokes(stage); });
     });
 }
@@ -111,16 +111,7 @@ std::vector<Stage> makeChain(RowKind kind) {
 }
 
 std::string makeRowId(const Session& session, std::string_view name) {
-    std::string base;
-    for (const char c : name) {
-        const auto u = static_cast<unsigned char>(c);
-        if (std::isalnum(u) != 0) {
-            base += static_cast<char>(std::tolower(u));
-        } else if (!base.empty() && base.back() != '-') {
-            base += '-';
-        }
-    }
-    while (!base.empty() && base.back() == '-') base.pop_back();
+    std::string base = hyphenated(name);
     if (base.empty()) base = "row";
     std::string id = base;
     for (int n = 2; findRow(session, id) != nullptr; ++n) id = base + "-" + std::to_string(n);
@@ -354,7 +345,11 @@ std::string validate(const Session& session) {
         mains += row.kind == RowKind::main ? 1 : 0;
         if (row.sources.size() > 2)
             return "“" + row.name + "” has more than two channels; split it into several rows.";
-        if (hasSources(row.kind) == row.sources.empty()) {
+        if (!row.sources.empty() && !row.layers.empty())
+            return "“" + row.name + "” has a recording and layers; give its layers a row of their own.";
+        if (!row.layers.empty() && row.kind != RowKind::element)
+            return "“" + row.name + "” has layers and is no element; make it one.";
+        if (hasSources(row.kind) == (row.sources.empty() && row.layers.empty())) {
             return hasSources(row.kind)
                        ? "“" + row.name + "” has no recording; add one or remove the row."
                        : "The bus “" + row.name +
@@ -364,6 +359,11 @@ std::string validate(const Session& session) {
             return "The chain of “" + row.name + "” must end with its seat.";
         if (hasSources(row.kind) && row.chain.front().type != "align")
             return "The chain of “" + row.name + "” must begin with align.";
+        std::set<std::string> layers;
+        for (const Layer& layer : row.layers) {
+            if (!layers.insert(layer.id).second)
+                return "“" + row.name + "” has two layers called “" + layer.id + "”; rename one.";
+        }
         std::set<std::string> stages;
         int ends = 0;
         for (const Stage& stage : row.chain) {

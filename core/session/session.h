@@ -7,6 +7,9 @@
 #include "core/base/units.h"
 #include "core/dsp/processor.h"
 #include "core/session/drum.h"
+#include "core/session/layer.h"
+#include "core/session/pattern.h"
+#include "core/session/source.h"
 #include "core/session/stroke.h"
 #include "core/session/time_map.h"
 #include "core/session/ways.h"
@@ -50,16 +53,6 @@ enum class Role {
 
 // How far a step has come. Shown by shape on the Board.
 enum class Mark { untouched, proposed, decided };
-
-// One channel of one file. `file` is relative to the session's folder where it can be.
-struct Source {
-    std::string file;
-    std::string hash;     // content, XXH3-128; empty when unknown
-    int channel = 0;      // 0-based
-    double offset = 0.0;  // seconds later than song zero
-    std::string extra = {};
-    bool operator==(const Source&) const = default;
-};
 
 struct Stage {
     std::string id;    // unique in its row: "gate", "eq", "eq-2"
@@ -110,7 +103,8 @@ struct Row {
     std::string drum;  // id of the drum it stands at; empty where it hears the whole kit or none
     Identity who;
     std::string parent;           // bus it feeds; empty for main and references
-    std::vector<Source> sources;  // none (bus), one, or two (left, right)
+    std::vector<Source> sources;  // none (bus, layers), one, or two (left, right)
+    std::vector<Layer> layers;    // what the strokes and notes of `drum` start, in place of sources
     std::vector<Send> sends;      // beside the parent
     std::vector<Stage> chain;     // align first (elements), seat last, the rest in the user's order
     bool mute = false, solo = false;
@@ -174,7 +168,7 @@ class Shared {
 };
 
 struct Session {
-    static constexpr int kVersion = 5;
+    static constexpr int kVersion = 6;
 
     std::string name = "Untitled";
     int sampleRate = 48000;
@@ -184,6 +178,8 @@ struct Session {
     LoopSpan loop;
     // Strokes as measured and corrected; stroke-keyed gates open by them. In order of time.
     Shared<std::vector<Stroke>> strokes;
+    Shared<Pattern> pattern;              // what is programmed, beside the strokes
+    std::vector<KeyMapping> keys;         // of MIDI, where they differ from the usual ones
     std::vector<StrokeEdit> strokeEdits;  // corrections, kept when strokes are measured anew
     std::vector<std::string> declined;    // ids of proposals a person declined
     std::vector<Spot> spots;              // a person's own, beside those that are found
@@ -258,11 +254,23 @@ Stage& requireStage(Row& row, std::string_view id);
 
 // Whether audio comes from files (element, guest, reference).
 bool hasSources(RowKind kind);
-// 1 or 2 channels before the seat.
+// Whether a row plays recordings, and not layers or what feeds it.
+inline bool playsRecordings(const Row& row) {
+    return !row.sources.empty();
+}
+// Every file of a row, recordings and sounds of layers alike.
+template <typename AnyRow, typename Each>
+void eachFile(AnyRow& row, Each each) {
+    for (auto& source : row.sources) each(source);
+    for (auto& layer : row.layers) {
+        for (auto& sound : layer.sounds) each(sound);
+    }
+}
+// 1 or 2 channels before the seat; layers always have two.
 int channelCount(const Row& row);
 
-// Whether strokes drive a stage (a gate with strokes as key, what shapes single strokes); any stage
-// of the session.
+// Whether strokes drive a stage (a gate with strokes as key, what shapes single strokes); anything
+// in the session, layers too.
 bool playsStrokes(const Stage& stage);
 bool playsStrokes(const Session& session);
 

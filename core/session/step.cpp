@@ -64,7 +64,11 @@ Step stepBetween(const Session& from, const Session& to) {
 
 Session stepTaken(Session from, const Step& step) {
     std::vector<Row> rows = std::move(from.rows);
-    Session out = step.rest ? *step.rest : std::move(from);
+    Session out;
+    if (step.rest)
+        out = *step.rest;
+    else
+        out = std::move(from);
     const auto place = [](std::vector<Row>& list, const std::string& id) {
         return std::find_if(list.begin(), list.end(), [&](const Row& r) { return r.id == id; });
     };

@@ -23,6 +23,7 @@ struct Stroke {
     StrokeKind kind = StrokeKind::normal;
     double confidence = 0.0;  // 0..1
     bool byHand = false;      // a person put or moved it here
+    int articulation = 0;     // which way it is struck; 0: the usual one
     std::string extra = {};   // unknown fields of the file, kept (JSON object text)
     bool operator==(const Stroke&) const = default;
 };

@@ -3,7 +3,7 @@
 #include "core/advise/proposal.h"
 #include "core/advise/usual.h"
 #include "core/measure/kit/spots.h"
-#include "core/report/strokes_midi.h"
+#include "core/report/midi_write.h"
 #include "core/session/diff.h"
 #include "core/session/kit.h"
 #include "tests/support/measured_kit.h"

@@ -8,7 +8,7 @@
 #include "core/measure/kit/spots.h"
 #include "core/measure/level/levels.h"
 #include "core/measure/sound/sympathy.h"
-#include "core/report/strokes_midi.h"
+#include "core/report/midi_write.h"
 #include "core/session/midi_time.h"
 #include "tests/support/accuracy.h"
 #include "tests/support/support.h"
@@ -361,7 +361,7 @@ TEST(StrokesMidi, HoldsEveryStrokeAtItsTimeOnItsKey) {
             notes.emplace_back(event->time_seconds, event->midi_buffer[1]);
     }
     smf_delete(smf);
-    for (const Stroke& s : strokes) wanted.emplace_back(s.time, midiKeyOf(s.drum));
+    for (const Stroke& s : strokes) wanted.emplace_back(s.time, usualKey(s.drum));
     std::sort(notes.begin(), notes.end());
     std::sort(wanted.begin(), wanted.end());
     ASSERT_EQ(notes.size(), wanted.size());

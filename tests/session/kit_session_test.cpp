@@ -316,6 +316,16 @@ TEST(SessionFormat, TheFourthFormatOpensUnchangedAndSendsNothing) {
     EXPECT_NE(wrong(R"({"level": 0})").find("to"), std::string::npos);
 }
 
+TEST(SessionFormat, TheFifthFormatOpensUnchangedAndHasNoLayers) {
+    const Document fifth = documentFromJson(test::readText(data("session-v5.json")), "fifth");
+    const Session& s = fifth.session();
+    ASSERT_EQ(findRow(s, "snare-top")->sends.size(), 1U);
+    EXPECT_EQ(findRow(s, "snare-top")->sends[0].levelDb, -6.0);
+    for (const Row& row : s.rows) EXPECT_TRUE(row.layers.empty() && row.extra.empty()) << row.id;
+    EXPECT_TRUE(s.extra.empty() && s.pattern.get().notes.empty() && s.keys.empty());
+    EXPECT_EQ(documentFromJson(toJson(fifth), "sixth").session(), s);
+}
+
 TEST(SessionFormat, WordsAndWaysOfWorkingComeBack) {
     Session s = withWord(test::shortSession(), "hat", "eq", "b12.name", "the edge");
     s = withWord(std::move(s), "hat", "eq", "b12.why", "It cuts through.");

@@ -4,6 +4,7 @@
 #include "app/evidence/first_pass_dialog.h"
 #include "app/theme/theme.h"
 #include "app/window/main_window.h"
+#include "core/session/layers.h"
 #include "core/session/routing.h"
 #include "devices/simulated_device.h"
 
@@ -121,6 +122,34 @@ bool shootShapers(app::MainWindow& window, const Camera& camera) {
 
 }  // namespace
 
+// The programmed demo: its notes, and the stack of its kick.
+bool shootLayers(app::MainWindow& window, const Camera& camera) {
+    window.openProgrammedDemo();
+    if (!QTest::qWaitFor(
+            [&] { return !window.workspace().session().pattern.get().notes.empty(); }, 60000) ||
+        !settled(window))
+        return false;
+    window.hits().pattern().humanise(9.0, 0.12);
+    window.showHits();
+    window.hits().timeLine().show(0.0, 9.5);
+    window.hits().timeLine().step(1);
+    QTest::qWait(500);
+    camera.shoot("pattern");
+    window.workspace().undo();
+    Session stacked = withLayerValue(window.workspace().session(), "kick", "kick-beater", "on", 1.0);
+    stacked = withLayerValue(std::move(stacked), "kick", "kick-beater", "level", -5.0);
+    window.workspace().edit(std::move(stacked));
+    window.showLayers("kick");
+    window.layers().choose("kick-beater");
+    if (!QTest::qWaitFor([&] { return window.layers().settled(); }, 60000)) return false;
+    window.layers().findChild<QPushButton*>("layer-weigh")->click();
+    if (!QTest::qWaitFor([&] { return window.layers().settled(); }, 60000) || !settled(window))
+        return false;
+    QTest::qWait(300);
+    camera.shoot("layers");
+    return true;
+}
+
 int main(int argc, char** argv) {
     QApplication application(argc, argv);
     const bool one = argc == 4 && QString::fromLocal8Bit(argv[3]) == "--one";
@@ -208,14 +237,7 @@ int main(int argc, char** argv) {
     QTest::qWait(500);
     window.hits().timeLine().showSong();
     camera.shoot("hits-song");
-    window.hits().timeLine().step(1);
-    window.hits().timeLine().step(1);
-    window.hits().timeLine().showBar();
-    camera.shoot("hits-bar");
     window.showBoard();
-    window.board().select({"snare-top", Column::gate});
-    window.board().select({"snare-top", Column::repair});
-    camera.shoot("evidence-ring");
     window.board().select({"snare-top", Column::gate});
     window.listener().accept(*window.listener().proposalFor("snare-top", "gate"));
     if (!QTest::qWaitFor(
@@ -246,5 +268,6 @@ int main(int argc, char** argv) {
     window.setLook(1);
     window.showBoard();
     camera.shoot("light");
-    return 0;
+    window.setLook(0);
+    return shootLayers(window, camera) ? 0 : 1;
 }

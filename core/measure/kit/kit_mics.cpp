@@ -106,7 +106,7 @@ std::string drumKindIn(const Session& session, std::string_view drum) {
 
 std::string drumOfRow(const Session& session, std::string_view id) {
     const Row* row = findRow(session, id);
-    return row != nullptr && isElement(*row) ? row->drum : std::string{};
+    return row != nullptr && row->kind == RowKind::element ? row->drum : std::string{};
 }
 
 std::string drumDriving(const Session& session, std::string_view row, const Stage& stage) {

@@ -75,7 +75,7 @@ struct Place {
 Cross cross(const Place& reference, const Place& other, const std::vector<ClearStroke>& strokes,
             double rate, double shift, RealFft& fft) {
     Cross out;
-    const auto bins = static_cast<std::size_t>(fft.length() / 2 + 1);
+    const auto bins = static_cast<std::size_t>(fft.length()) / 2 + 1;
     out.xy.assign(bins, {});
     out.xx.assign(bins, 0.0);
     out.yy.assign(bins, 0.0);

@@ -53,6 +53,7 @@ double accentLevel(std::vector<double> levels) {
 
 void sortIntoKinds(std::vector<Stroke*>& strokes) {
     std::vector<double> levels;
+    levels.reserve(strokes.size());
     for (const Stroke* s : strokes) levels.push_back(s->levelDb);
     const double accents = accentLevel(levels);
     std::vector<double> full;

@@ -338,7 +338,7 @@ DrumWord readingOf(const Words& w) {
 }
 
 std::string readableName(Role role, const Words& w) {
-    const auto numbered = [&](std::string base, const char* meaning) {
+    const auto numbered = [&](const std::string& base, const char* meaning) {
         const std::string n = w.numberBehind(meaning);
         return n.empty() ? base : base + " " + n;
     };

@@ -1,8 +1,10 @@
-// Reads an element's recordings block by block, delayed or advanced by any amount.
+// Reads what a row plays, its recordings or its stack of layers, block by block, delayed or
+// advanced by any amount.
 #pragma once
 
 #include "core/audio/clip.h"
 #include "core/dsp/processor.h"
+#include "core/engine/stack.h"
 
 #include <array>
 #include <atomic>
@@ -21,10 +23,10 @@ struct BlockPlay {
     Frames loopFrom = 0, loopTo = 0;
 };
 
-// One or two channels, each a channel of a clip. Whole-sample delays copy bit for
+// One or two channels, each a channel of a clip, or a stack of two. Whole-sample delays copy bit for
 // bit; fractional ones interpolate with a 32-tap Kaiser-windowed sinc. A new delay is
 // faded in over 21 ms. read() and setDelay() are real-time safe.
-class ClipSource {
+class RowSource {
   public:
     struct Part {
         std::shared_ptr<const Clip> clip;  // null: silence
@@ -33,9 +35,9 @@ class ClipSource {
     };
     // Delays of the left and of the right side, in frames.
     using Delays = std::array<double, 2>;
-    ClipSource(std::vector<Part> parts, double sampleRate, Delays delayFrames);
+    RowSource(std::vector<Part> parts, double sampleRate, Delays delayFrames);
+    RowSource(std::shared_ptr<const Stack> stack, double sampleRate, Delays delayFrames);
 
-    [[nodiscard]] int channels() const { return static_cast<int>(parts_.size()); }
     void setDelay(Delays frames);
     void read(const BlockPlay& play, const AudioBlock& out);
     // Has the recordings around these frames of the song in memory. Any one thread beside the
@@ -43,7 +45,7 @@ class ClipSource {
     void prefetch(Frames from, Frames to) const;
     // Goes on in the middle of a change of delay where another one is, of the same recordings.
     // Real-time safe.
-    void adopt(const ClipSource& other) {
+    void adopt(const RowSource& other) {
         current_ = other.current_;
         next_ = other.next_;
         reached_ = other.reached_;
@@ -61,9 +63,11 @@ class ClipSource {
     static Tap makeTap(double frames);
     static Taps makeTaps(const Delays& frames) { return {makeTap(frames[0]), makeTap(frames[1])}; }
     void readTap(const Taps& taps, Frames position, const AudioBlock& out) const;
+    void readStack(const Taps& taps, Frames position, const AudioBlock& out) const;
     void readFaded(Frames position, const AudioBlock& out);
 
     std::vector<Part> parts_;
+    std::shared_ptr<const Stack> stack_;  // in place of parts
     Taps current_, next_;
     Delays target_{}, reached_{};
     std::array<std::atomic<Frames>, 2> late_{};  // whole frames of target_, for prefetch()

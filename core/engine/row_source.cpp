@@ -1,4 +1,4 @@
-#include "core/engine/source.h"
+#include "core/engine/row_source.h"
 
 #include <algorithm>
 #include <cmath>
@@ -15,7 +15,7 @@ float raisedCosine(double position) {
 
 }  // namespace
 
-ClipSource::ClipSource(std::vector<Part> parts, double sampleRate, Delays delayFrames)
+RowSource::RowSource(std::vector<Part> parts, double sampleRate, Delays delayFrames)
     : parts_(std::move(parts)),
       current_(makeTaps(delayFrames)),
       target_(delayFrames),
@@ -24,21 +24,26 @@ ClipSource::ClipSource(std::vector<Part> parts, double sampleRate, Delays delayF
     setDelay(delayFrames);
 }
 
-ClipSource::Tap ClipSource::makeTap(double frames) {
+RowSource::RowSource(std::shared_ptr<const Stack> stack, double sampleRate, Delays delayFrames)
+    : RowSource(std::vector<Part>{}, sampleRate, delayFrames) {
+    stack_ = std::move(stack);
+}
+
+RowSource::Tap RowSource::makeTap(double frames) {
     Tap tap;
     const double whole = std::floor(frames + 1e-6);
     tap.whole = static_cast<Frames>(whole);
     const double fraction = std::max(0.0, frames - whole);
     tap.fractional = fraction > 1e-4;
     if (!tap.fractional) return tap;
-    constexpr double beta = 9.0;
+    constexpr double beta = 9.0, half = kTaps / 2.0;
     double sum = 0.0;
     std::array<double, kTaps> weights{};
     for (int k = 0; k < kTaps; ++k) {
         // Weight of the sample k - 15 places after the whole delay.
-        const double x = (k - (kTaps / 2 - 1)) - fraction;
+        const double x = (k - (half - 1.0)) - fraction;
         const double sinc = std::abs(x) < 1e-9 ? 1.0 : std::sin(pi * x) / (pi * x);
-        const double r = x / (kTaps / 2);
+        const double r = x / half;
         weights[static_cast<std::size_t>(k)] =
             std::abs(r) < 1.0 ? sinc * std::cyl_bessel_i(0.0, beta * std::sqrt(1.0 - r * r)) : 0.0;
         sum += weights[static_cast<std::size_t>(k)];
@@ -47,7 +52,7 @@ ClipSource::Tap ClipSource::makeTap(double frames) {
     return tap;
 }
 
-void ClipSource::prefetch(Frames from, Frames to) const {
+void RowSource::prefetch(Frames from, Frames to) const {
     for (std::size_t c = 0; c < parts_.size(); ++c) {
         if (!parts_[c].clip) continue;
         const Frames late = parts_[c].offset + late_[c].load(std::memory_order_relaxed);
@@ -55,13 +60,34 @@ void ClipSource::prefetch(Frames from, Frames to) const {
     }
 }
 
-void ClipSource::setDelay(Delays frames) {
+void RowSource::setDelay(Delays frames) {
     target_ = frames;
     for (std::size_t c = 0; c < late_.size(); ++c)
         late_[c].store(static_cast<Frames>(frames[c]), std::memory_order_relaxed);
 }
 
-void ClipSource::readTap(const Taps& taps, Frames position, const AudioBlock& out) const {
+void RowSource::readStack(const Taps& taps, Frames position, const AudioBlock& out) const {
+    for (int c = 0; c < out.channels; ++c) {
+        const Tap& tap = taps[static_cast<std::size_t>(c)];
+        float* to = out.channel[c];
+        if (!tap.fractional) {
+            stack_->read(c, position - tap.whole, out.frames, to);
+            continue;
+        }
+        // weights[k] belongs to delay whole + (k - 15): a window that begins 16 frames earlier.
+        float window[kBlock + kTaps];
+        stack_->read(c, position - tap.whole - kTaps / 2, out.frames + kTaps, window);
+        for (int i = 0; i < out.frames; ++i) {
+            float sum = 0.0F;
+            for (int k = 0; k < kTaps; ++k)
+                sum += tap.weights[static_cast<std::size_t>(k)] * window[i + kTaps - 1 - k];
+            to[i] = sum;
+        }
+    }
+}
+
+void RowSource::readTap(const Taps& taps, Frames position, const AudioBlock& out) const {
+    if (stack_) return readStack(taps, position, out);
     for (int c = 0; c < out.channels; ++c) {
         const Tap& tap = taps[static_cast<std::size_t>(c)];
         const Part& part = parts_[static_cast<std::size_t>(c)];
@@ -95,7 +121,7 @@ void ClipSource::readTap(const Taps& taps, Frames position, const AudioBlock& ou
     }
 }
 
-void ClipSource::readFaded(Frames position, const AudioBlock& out) {
+void RowSource::readFaded(Frames position, const AudioBlock& out) {
     readTap(current_, position, out);
     if (fadeAt_ < 0) {
         if (target_ == reached_) return;
@@ -117,7 +143,7 @@ void ClipSource::readFaded(Frames position, const AudioBlock& out) {
     }
 }
 
-void ClipSource::read(const BlockPlay& play, const AudioBlock& out) {
+void RowSource::read(const BlockPlay& play, const AudioBlock& out) {
     using Mode = BlockPlay::Mode;
     if (play.mode == Mode::silent) {
         for (int c = 0; c < out.channels; ++c) std::fill_n(out.channel[c], out.frames, 0.0F);
