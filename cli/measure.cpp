@@ -8,9 +8,9 @@
 #include "core/report/bus_levels.h"
 #include "core/report/ledger.h"
 #include "core/report/measure_json.h"
+#include "core/report/midi_write.h"
 #include "core/report/review.h"
 #include "core/report/stroke_view.h"
-#include "core/report/midi_write.h"
 #include "core/session/file.h"
 
 #include <algorithm>

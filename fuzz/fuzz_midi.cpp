@@ -22,9 +22,8 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
         // What a person reads.
     }
     try {
-        const ember::Pattern pattern =
-            ember::midiPattern(std::string(reinterpret_cast<const char*>(data), size), "fuzz.mid",
-                               ember::Session{});
+        const ember::Pattern pattern = ember::midiPattern(
+            std::string(reinterpret_cast<const char*>(data), size), "fuzz.mid", ember::Session{});
         for (std::size_t i = 1; i < pattern.notes.size(); ++i) {
             if (pattern.notes[i].tick < pattern.notes[i - 1].tick) std::abort();
         }

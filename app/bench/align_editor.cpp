@@ -50,6 +50,9 @@ AlignEditor::AlignEditor(Bench bench, const std::string& row, const std::string&
     meter_ = new SumMeter(this);
     numbers()->addWidget(meter_);
     numbers()->addStretch(1);
+    const bool recorded = playsRecordings(this->row());
+    plot_->setVisible(recorded);
+    meter_->setVisible(recorded);
     openRecordings();
     refresh();
 }

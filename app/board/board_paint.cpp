@@ -26,8 +26,10 @@ const Board::Picture& Board::picture(const Row& row, Column column, const QSize&
     const QPointF corner(size.width() - 13.0, 14.0);
     QPainter painter(&kept.pixmap);
     if (column == Column::layers) {
-        if (!row.layers.empty())
-            paintLayers(painter, QRectF(8, 5, size.width() - 34, size.height() - 10), row);
+        // Once the row is measured its sounds are decoded.
+        if (!row.layers.empty() && trace != nullptr)
+            paintLayers(painter, QRectF(8, 5, size.width() - 34, size.height() - 10), workspace_,
+                        row);
         paintState(painter, corner, 10.0, kept.cell);
         return kept;
     }
@@ -83,7 +85,7 @@ void Board::paintHead(QPainter& painter, const Row& row, int index) {
         if (row.kind == RowKind::main) second = tr("everything");
         if (row.kind == RowKind::element) {
             const QString role = QString::fromStdString(std::string(roleLabel(row.role))),
-                          width = !row.layers.empty()        ? tr("layers")
+                          width = !row.layers.empty()       ? tr("layers")
                                   : row.sources.size() == 2 ? tr("stereo")
                                                             : tr("mono");
             second = role.compare(QString::fromStdString(row.name), Qt::CaseInsensitive) == 0

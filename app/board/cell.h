@@ -42,8 +42,8 @@ QString stateLabel(const Cell& cell);
 // proposed.
 void paintState(QPainter& painter, QPointF centre, double size, const Cell& cell);
 
-// A row's layers drawn small: where each starts, and how loud it is.
-void paintLayers(QPainter& painter, const QRectF& area, const Row& row);
+// The sounds of a row's layers drawn small, over one another.
+void paintLayers(QPainter& painter, const QRectF& area, Workspace& workspace, const Row& row);
 // The step drawn small and true.
 void paintMiniature(QPainter& painter, const QRectF& area, Workspace& workspace, const Row& row,
                     const Stage& stage, const RowTrace* trace);

@@ -274,27 +274,40 @@ void paintAlign(QPainter& painter, const QRectF& area, Workspace& workspace, con
 
 }  // namespace
 
-void paintLayers(QPainter& painter, const QRectF& area, const Row& row) {
+void paintLayers(QPainter& painter, const QRectF& area, Workspace& workspace, const Row& row) {
+    constexpr double kCaption = 13.0, kSeconds = 0.15;
     const Palette& p = colours();
-    std::size_t on = 0;
-    for (const Layer& layer : row.layers) on += layer.is(Layer::on) ? 1 : 0;
     painter.save();
-    // A plank a layer, from where it starts, as thick as it is loud.
-    const double step = area.height() / (static_cast<double>(row.layers.size()) + 1.0);
-    const double least = -20.0, most = 60.0;  // ms of offset that are in sight
+    std::size_t on = 0;
+    const double lane = (area.height() - kCaption) / static_cast<double>(row.layers.size());
     for (std::size_t i = 0; i < row.layers.size(); ++i) {
         const Layer& layer = row.layers[i];
-        const double place = std::clamp((layer.at(Layer::offset) - least) / (most - least), 0.0, 1.0);
-        const double thick =
-            std::clamp(0.5 * step * std::exp2((layer.at(Layer::level)) / 12.0), 1.5, 0.8 * step);
-        const double y = area.top() + step * (static_cast<double>(i) + 1.0);
-        const double x = area.left() + place * area.width();
-        painter.fillRect(QRectF(x, y - 0.5 * thick, std::max(2.0, area.right() - x), thick),
-                         layer.is(Layer::on) ? hoopColour(static_cast<int>(i)) : p.hoop);
+        on += layer.is(Layer::on) ? 1 : 0;
+        const double middle = area.top() + lane * (static_cast<double>(i) + 0.5);
+        painter.setPen(QPen(layer.is(Layer::on) ? hoopColour(static_cast<int>(i)) : p.hoop, 1.0));
+        try {
+            const auto clip =
+                workspace.store().open(layer.sounds.front().file, workspace.session().sampleRate);
+            const double perPixel = kSeconds * clip->sampleRate() / area.width();
+            const double scale =
+                0.48 * lane / std::max(1e-4, static_cast<double>(clip->facts().peak));
+            const auto from =
+                static_cast<Frames>(framesFromMs(layer.at(Layer::start), clip->sampleRate()));
+            for (int x = 0; x < static_cast<int>(area.width()); ++x) {
+                const auto a = std::min(clip->frames(), from + static_cast<Frames>(x * perPixel)),
+                           b = std::min(clip->frames(),
+                                        from + static_cast<Frames>((x + 1) * perPixel));
+                if (a >= b) break;
+                const WaveBin bin = clip->summary(0, a, b);
+                const double at = area.left() + x;
+                painter.drawLine(QPointF(at, middle - scale * static_cast<double>(bin.high)),
+                                 QPointF(at, middle - scale * static_cast<double>(bin.low)));
+            }
+        } catch (const Error&) {
+            continue;  // the state says that a sound is missing
+        }
     }
-    caption(painter, area,
-            on == 1 ? QObject::tr("1 layer")
-                    : QObject::tr("%1 layers").arg(static_cast<int>(on)));
+    caption(painter, area, on == 1 ? QObject::tr("1 layer") : QObject::tr("%1 layers").arg(on));
     painter.restore();
 }
 

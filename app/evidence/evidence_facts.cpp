@@ -4,6 +4,7 @@
 #include "core/advise/proposal.h"
 #include "core/base/units.h"
 #include "core/measure/kit/kit_mics.h"
+#include "core/measure/strokes/played.h"
 
 #include <QObject>
 
@@ -52,7 +53,9 @@ QStringList evidenceFacts(const Session& session, const KitMeasurement* measured
     if (measured && !drum.empty()) {
         std::map<StrokeKind, int> kinds;
         int all = 0;
-        for (const Stroke& s : measured->strokes.strokes) {
+        std::vector<Stroke> struck = measured->strokes.strokes;
+        for (Stroke& note : programmedStrokes(session)) struck.push_back(std::move(note));
+        for (const Stroke& s : struck) {
             if (s.drum != drum) continue;
             ++all;
             ++kinds[s.kind];

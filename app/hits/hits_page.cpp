@@ -148,7 +148,8 @@ void HitsPage::refresh() {
     const TimeMap& time = session.time;
     const KitTiming timing = measured ? measured->timing : KitTiming{};
     // A programmed part has its time from a person.
-    const bool told = !measured || measured->strokes.strokes.empty() || time.tempos.size() > 1 || time.metres.size() > 1,
+    const bool told = !measured || measured->strokes.strokes.empty() || time.tempos.size() > 1 ||
+                      time.metres.size() > 1,
                same = std::abs(timing.bpm - time.tempos.front().bpm) < 0.05 &&
                       std::abs(timing.firstBar - time.start) < 0.02;
     tempo_->setText(told || same ? QString::fromStdString(tempoText(time))
@@ -156,9 +157,9 @@ void HitsPage::refresh() {
                                        .arg(figure(timing.bpm, 2))
                                        .arg(figure(timing.firstBar, 2)));
     if (const auto& s = line_->selected()) {
-        QString sure =
-            s->mic.empty() ? tr("a note of the pattern")
-            : s->byHand    ? tr("set by hand") : tr("%1 % sure").arg(figure(100.0 * s->confidence, 0));
+        QString sure = s->mic.empty() ? tr("a note of the pattern")
+                       : s->byHand    ? tr("set by hand")
+                                      : tr("%1 % sure").arg(figure(100.0 * s->confidence, 0));
         const Row* mic = findRow(session, s->mic);
         chosen_->setText(
             tr("%1, %2, at %3 s%4, velocity %5, %6.   ← → steps, Alt+← → moves 1 ms (with Shift "

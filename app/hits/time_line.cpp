@@ -295,8 +295,8 @@ void TimeLine::replaceSelected(const Stroke& with, const Session& base,
             },
             gesture);
         // At its tick now.
-        const auto nearest = std::min_element(
-            notes_.begin(), notes_.end(), [&](const Stroke& a, const Stroke& b) {
+        const auto nearest =
+            std::min_element(notes_.begin(), notes_.end(), [&](const Stroke& a, const Stroke& b) {
                 const auto off = [&](const Stroke& s) {
                     return std::abs(s.time - with.time) + (s.drum == with.drum ? 0.0 : 1e6);
                 };

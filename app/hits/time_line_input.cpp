@@ -165,7 +165,8 @@ void TimeLine::contextMenuEvent(QContextMenuEvent* event) {
     } else if (const Track* track = trackAt(place.y()); track != nullptr && place.x() > kHead) {
         const std::string row = track->row;
         const double at = secondsAt(place.x());
-        menu.addAction(track->parts.empty() ? tr("Add a note here") : tr("Add a stroke here"), [this, row, at] { addStroke(row, at); });
+        menu.addAction(track->parts.empty() ? tr("Add a note here") : tr("Add a stroke here"),
+                       [this, row, at] { addStroke(row, at); });
     }
     if (!menu.isEmpty()) menu.exec(mapToGlobal(place.toPoint()));
 }
@@ -182,7 +183,7 @@ bool TimeLine::event(QEvent* event) {
                     .arg(figure(s->velocity, 2))
                     .arg(s->mic.empty() ? tr("a note of the pattern")
                          : s->byHand    ? tr("set by hand")
-                                   : tr("%1 % sure").arg(figure(100.0 * s->confidence, 0))),
+                                        : tr("%1 % sure").arg(figure(100.0 * s->confidence, 0))),
                 this);
         } else {
             QToolTip::showText(

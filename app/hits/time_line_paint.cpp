@@ -189,8 +189,10 @@ void TimeLine::paintNote(QPainter& painter, const Stroke& s, const Track& track,
     painter.setBrush(starts ? QBrush(chosen ? p.ember : hoopColour(track.hue)) : Qt::NoBrush);
     painter.drawRect(bar);
     // Struck another way: a foot.
-    if (s.articulation != 0) painter.drawLine(bar.bottomLeft() - QPointF(3, 0), bar.bottomRight() + QPointF(3, 0));
+    if (s.articulation != 0)
+        painter.drawLine(bar.bottomLeft() - QPointF(3, 0), bar.bottomRight() + QPointF(3, 0));
     painter.setRenderHint(QPainter::Antialiasing, true);
+    painter.setBrush(Qt::NoBrush);
 }
 
 void TimeLine::paintMarks(QPainter& painter) const {

@@ -22,7 +22,7 @@ const std::vector<Section>& sections() {
         {QT_TRANSLATE_NOOP("LayerFields", "The sound"),
          {Layer::pitch, Layer::lowCut, Layer::highCut, Layer::start, Layer::length, Layer::fadeIn,
           Layer::fadeOut}},
-        {QT_TRANSLATE_NOOP("LayerFields", "Struck by"),
+        {QT_TRANSLATE_NOOP("LayerFields", "Which strokes"),
          {Layer::struckBy, Layer::above, Layer::every, Layer::first, Layer::share, Layer::way,
           Layer::spareGhosts, Layer::spareFlams, Layer::follow, Layer::choke}}};
     return all;

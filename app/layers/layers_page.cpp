@@ -334,7 +334,10 @@ void LayersPage::fillList() {
                                          : tr("%1 sounds in turn").arg(layer.sounds.size()));
             QPixmap mark(10, 10);
             mark.fill(on ? hoopColour(i) : colours().hoop);
-            list_->item(i, kName)->setIcon(QIcon(mark));
+            // The same where it is chosen: the colour is the layer's.
+            QIcon icon(mark);
+            icon.addPixmap(mark, QIcon::Selected);
+            list_->item(i, kName)->setIcon(icon);
             const auto value = [&](Layer::Index index) {
                 return QString::fromStdString(formatValue(layerTable()[index], layer.at(index)));
             };

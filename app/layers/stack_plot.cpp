@@ -36,7 +36,7 @@ StackPlot::StackPlot(QWidget* parent) : QWidget(parent) {
     waves_->axisRect()->setRangeZoom(Qt::Horizontal);
     waves_->axisRect()->setRangeDrag(Qt::Horizontal);
     waves_->xAxis->setRange(-3.0, 27.0);
-    waves_->yAxis->setRange(-1.1, 1.1);
+    waves_->yAxis->setRange(-1.1, 1.35);  // room for what a handle says
     waves_->setMinimumHeight(150);
     spectra_ = new Plot(this);
     spectra_->setObjectName("stack-spectra");

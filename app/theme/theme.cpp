@@ -62,7 +62,7 @@ QMenu::item:disabled { color: QUIET; }
 QMenu::separator { height: 1px; background: HOOP; margin: 4px 8px; }
 QMenuBar { background: COAL; } QMenuBar::item { padding: 4px 9px; border-radius: 3px; }
 QMenuBar::item:selected { background: STAVE; }
-QTableWidget { background: STAVE; alternate-background-color: COAL; gridline-color: HOOP; border: 1px solid HOOP; selection-background-color: HOOP; selection-color: CHALK; }
+QTableWidget, QListWidget { background: STAVE; alternate-background-color: COAL; gridline-color: HOOP; border: 1px solid HOOP; selection-background-color: HOOP; selection-color: CHALK; }
 QHeaderView::section { background: COAL; color: QUIET; border: none; border-bottom: 1px solid HOOP; padding: 5px; }
 QTableCornerButton::section { background: COAL; border: none; }
 QProgressBar { background: COAL; border: 1px solid HOOP; border-radius: 4px; text-align: center; min-height: 18px; }

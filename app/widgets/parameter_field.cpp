@@ -212,9 +212,9 @@ ParameterField::Access accessOf(Workspace& workspace, const std::string& row,
                 return s->values[static_cast<std::size_t>(index)];
             },
             [&workspace, row, stage, &parameter](double value, bool gesture) {
-                workspace.setValue(row, stage, parameter.id, value,
-                                   gesture ? row + "/" + stage + "/" + parameter.id
-                                           : std::string());
+                workspace.setValue(
+                    row, stage, parameter.id, value,
+                    gesture ? row + "/" + stage + "/" + parameter.id : std::string());
             }};
 }
 

@@ -122,8 +122,8 @@ class MainWindow : public QMainWindow {
     KitPage* kit_ = nullptr;
     FlowPage* flow_ = nullptr;
     LayersPage* layers_ = nullptr;
-    QPushButton *boardTab_ = nullptr, *hitsTab_ = nullptr, *kitTab_ = nullptr, *layersTab_ = nullptr,
-                *flowTab_ = nullptr;
+    QPushButton *boardTab_ = nullptr, *hitsTab_ = nullptr, *kitTab_ = nullptr,
+                *layersTab_ = nullptr, *flowTab_ = nullptr;
     EvidencePanel* evidence_ = nullptr;
     QLabel *message_ = nullptr, *device_ = nullptr, *load_ = nullptr, *saved_ = nullptr;
     QAction *undo_ = nullptr, *redo_ = nullptr, *showEvidence_ = nullptr;

@@ -189,9 +189,9 @@ void MainWindow::buildTabs() {
     };
     boardTab_ = tab(tr("Board"), tr("The whole mix as one table (Ctrl+B)."));
     hitsTab_ = tab(tr("Hits"), tr("Every stroke on the recordings (Ctrl+H)."));
+    layersTab_ = tab(tr("Layers"), tr("Sounds that strokes start: stacks and support (Ctrl+Y)."));
     kitTab_ = tab(tr("Kit"), tr("Who is heard where, and where the drums stand (Ctrl+K)."));
     flowTab_ = tab(tr("Flow"), tr("Who feeds whom: buses, sends, room and latency (Ctrl+F)."));
-    layersTab_ = tab(tr("Layers"), tr("Sounds that strokes start: stacks and support (Ctrl+Y)."));
     connect(layersTab_, &QPushButton::clicked, this, [this] { showLayers(); });
     connect(kitTab_, &QPushButton::clicked, this, &MainWindow::showKit);
     connect(flowTab_, &QPushButton::clicked, this, &MainWindow::showFlow);
@@ -210,8 +210,7 @@ void MainWindow::buildTabs() {
     connect(pages_, &QStackedWidget::currentChanged, this, refresh);
     connect(boardTab_, &QPushButton::clicked, this, refresh);
     connect(hitsTab_, &QPushButton::clicked, this, refresh);
-    layersTab_ = tab(tr("Layers"), tr("Sounds that strokes start: stacks and support (Ctrl+Y)."));
-    connect(layersTab_, &QPushButton::clicked, this, [this] { showLayers(); });
+    connect(layersTab_, &QPushButton::clicked, this, refresh);
     connect(kitTab_, &QPushButton::clicked, this, refresh);
     connect(flowTab_, &QPushButton::clicked, this, refresh);
     refresh();

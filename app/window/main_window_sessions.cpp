@@ -102,9 +102,9 @@ void MainWindow::chooseKit() {
     const QString folder =
         QFileDialog::getExistingDirectory(this, tr("The folder with the one-shots"));
     if (folder.isEmpty()) return;
-    const QString midi = QFileDialog::getOpenFileName(
-        this, tr("The notes, if there are any (or cancel)"), folder,
-        tr("MIDI files (*.mid *.midi *.MID)"));
+    const QString midi =
+        QFileDialog::getOpenFileName(this, tr("The notes, if there are any (or cancel)"), folder,
+                                     tr("MIDI files (*.mid *.midi *.MID)"));
     takeKit({folder}, midi);
 }
 
@@ -157,19 +157,20 @@ void MainWindow::takeKit(const QStringList& paths, const QString& midi) {
         }
         if (!words.isEmpty()) say(words.join(QLatin1Char(' ')), !work->kit.refused.empty());
     });
-    watcher->setFuture(QtConcurrent::run([work, files, store = &workspace_.store(),
-                                          notes = midi.toStdString()] {
-        try {
-            work->kit = programmedKit(
-                files, *store, notes.empty() ? std::nullopt : std::optional(std::filesystem::path(notes)),
-                [work](double part, const std::string&) {
-                    work->done = static_cast<int>(1000.0 * part);
-                    return !work->stop.load();
-                });
-        } catch (const std::exception& error) {
-            work->failure = QString::fromUtf8(error.what());
-        }
-    }));
+    watcher->setFuture(
+        QtConcurrent::run([work, files, store = &workspace_.store(), notes = midi.toStdString()] {
+            try {
+                work->kit = programmedKit(
+                    files, *store,
+                    notes.empty() ? std::nullopt : std::optional(std::filesystem::path(notes)),
+                    [work](double part, const std::string&) {
+                        work->done = static_cast<int>(1000.0 * part);
+                        return !work->stop.load();
+                    });
+            } catch (const std::exception& error) {
+                work->failure = QString::fromUtf8(error.what());
+            }
+        }));
 }
 
 bool MainWindow::saveTo(const QString& path) {

@@ -18,30 +18,6 @@
 namespace ember {
 namespace {
 
-// What stands for a drum as a whole; a close microphone's role says which side it stands on.
-Role drumRole(Role role) {
-    switch (role) {
-        case Role::kickIn:
-        case Role::kickOut:
-        case Role::kick:
-            return Role::kick;
-        case Role::snareTop:
-        case Role::snareBottom:
-        case Role::snare:
-            return Role::snare;
-        case Role::hat:
-        case Role::rackTom:
-        case Role::floorTom:
-        case Role::tom:
-        case Role::ride:
-        case Role::crash:
-        case Role::percussion:
-            return role;
-        default:
-            return Role::unknown;
-    }
-}
-
 bool holdsWord(const std::string& stem, std::string_view word) {
     return ("-" + hyphenated(stem) + "-").find("-" + std::string(word)) != std::string::npos;
 }

@@ -38,7 +38,7 @@ class AudioStore {
   private:
     std::filesystem::path folder_;
     std::mutex mutex_;
-    std::map<std::string, std::weak_ptr<const Clip>> open_;     // by hash and rate
+    std::map<std::string, std::weak_ptr<const Clip>> open_;  // by hash and rate
     std::map<std::string, std::weak_ptr<const AudioBuffer>> derived_;
     std::map<std::string, std::shared_ptr<std::mutex>> turns_;  // who decodes, by the same
 };

@@ -20,10 +20,7 @@ namespace {
 class Compiler {
   public:
     Compiler(Plan::Impl& plan, AudioStore& store, const Progress& progress)
-        : plan_(plan),
-          store_(store),
-          progress_(progress),
-          strokes_(playedStrokes(plan.session)) {}
+        : plan_(plan), store_(store), progress_(progress), strokes_(playedStrokes(plan.session)) {}
 
     void compileAll() {
         std::set<std::string> listenedTo;
@@ -100,7 +97,7 @@ class Compiler {
         std::vector<RowSource::Part> parts;
         for (const Source& source : row.sources) {
             RowSource::Part part{nullptr, source.channel,
-                                  static_cast<Frames>(std::llround(source.offset * rate))};
+                                 static_cast<Frames>(std::llround(source.offset * rate))};
             try {
                 part.clip = store_.open(source.file, plan_.session.sampleRate, progress_);
                 if (part.channel >= part.clip->channels()) {

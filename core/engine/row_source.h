@@ -23,9 +23,9 @@ struct BlockPlay {
     Frames loopFrom = 0, loopTo = 0;
 };
 
-// One or two channels, each a channel of a clip, or a stack of two. Whole-sample delays copy bit for
-// bit; fractional ones interpolate with a 32-tap Kaiser-windowed sinc. A new delay is
-// faded in over 21 ms. read() and setDelay() are real-time safe.
+// One or two channels, each a channel of a clip, or a stack of two. Whole-sample delays copy bit
+// for bit; fractional ones interpolate with a 32-tap Kaiser-windowed sinc. A new delay is faded in
+// over 21 ms. read() and setDelay() are real-time safe.
 class RowSource {
   public:
     struct Part {

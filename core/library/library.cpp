@@ -170,8 +170,8 @@ LibrarySound readSound(const fs::path& file) {
     out.channels = static_cast<int>(audio.channels.size());
     out.features = soundFeatures(audio.channels.front(), audio.sampleRate);
     const NameReading name = readFileName(file.stem().string());
-    if (name.role != Role::unknown && name.sure >= kSureEnough) {
-        out.role = name.role;
+    if (drumRole(name.role) != Role::unknown && name.sure >= kSureEnough) {
+        out.role = drumRole(name.role);
         out.sure = name.sure;
     } else {
         const Likely heard = oneShotRole(oneShotTraits(audio.channels.front(), audio.sampleRate));

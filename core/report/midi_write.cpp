@@ -18,7 +18,7 @@ namespace ember {
 namespace {
 
 constexpr int kNoteOn = 0x99, kNoteOff = 0x89;  // channel 10
-constexpr int kMostFilePulses = 32767;  // a quarter note: 15 bits of the header
+constexpr int kMostFilePulses = 32767;          // a quarter note: 15 bits of the header
 
 struct Closer {
     void operator()(smf_t* smf) const { smf_delete(smf); }

@@ -12,6 +12,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <iterator>
 #include <numbers>
 
 namespace ember {
@@ -54,10 +55,15 @@ void addBands(std::span<const float> samples, double rate, const std::vector<dou
     }
 }
 
-// The strokes that start a layer, in seconds.
-std::vector<double> timesOf(const Session& session, const Row& row, const Layer& layer) {
+std::vector<Stroke> strokesOf(const Session& session, const Row& row) {
     std::vector<Stroke> strokes = playedStrokes(session);
     std::erase_if(strokes, [&](const Stroke& s) { return s.drum != row.drum; });
+    return strokes;
+}
+
+// The strokes that start a layer, in seconds.
+std::vector<double> timesOf(const Session& session, const Row& row, const Layer& layer) {
+    const std::vector<Stroke> strokes = strokesOf(session, row);
     std::vector<double> out;
     for (const std::size_t s : struckBy(layer, strokes))
         out.push_back(strokes[s].time + 1e-3 * layer.at(Layer::offset));
@@ -194,13 +200,13 @@ std::vector<Agreement> layerAgreements(const Session& session, AudioStore& store
     struct Alone {
         const Layer* layer;
         std::vector<float> sound;
-        std::vector<double> times;
+        std::vector<std::size_t> strokes;  // that start it
     };
     std::vector<Alone> all;
     for (const Layer& layer : row.layers) {
         if (layer.is(Layer::on))
             all.push_back({&layer, alone(layer, store, session.sampleRate, true),
-                           timesOf(session, row, layer)});
+                           struckBy(layer, strokesOf(session, row))});
     }
     const auto power = [&](const std::vector<float>& sound, std::size_t from, double seconds) {
         std::vector<double> bands(edges.size() - 1, 0.0);
@@ -213,6 +219,12 @@ std::vector<Agreement> layerAgreements(const Session& session, AudioStore& store
     std::vector<Agreement> out;
     for (std::size_t x = 0; x < all.size(); ++x) {
         for (std::size_t y = x + 1; y < all.size(); ++y) {
+            std::vector<std::size_t> shared;
+            std::set_intersection(all[x].strokes.begin(), all[x].strokes.end(),
+                                  all[y].strokes.begin(), all[y].strokes.end(),
+                                  std::back_inserter(shared));
+            // An open hat and a closed one never meet.
+            if (shared.empty()) continue;
             Agreement a{all[x].layer->id, all[y].layer->id};
             std::vector<float> sum = all[x].sound;
             sum.resize(std::max(sum.size(), all[y].sound.size()), 0.0F);

@@ -92,7 +92,8 @@ bool playsStrokes(const Stage& stage) {
 
 bool playsStrokes(const Session& session) {
     return std::any_of(session.rows.begin(), session.rows.end(), [](const Row& row) {
-        return !row.layers.empty() || std::any_of(row.chain.begin(), row.chain.end(),
+        return !row.layers.empty() ||
+               std::any_of(row.chain.begin(), row.chain.end(),
                            [](const Stage& stage) { return playsStrokes(stage); });
     });
 }
@@ -346,7 +347,8 @@ std::string validate(const Session& session) {
         if (row.sources.size() > 2)
             return "“" + row.name + "” has more than two channels; split it into several rows.";
         if (!row.sources.empty() && !row.layers.empty())
-            return "“" + row.name + "” has a recording and layers; give its layers a row of their own.";
+            return "“" + row.name +
+                   "” has a recording and layers; give its layers a row of their own.";
         if (!row.layers.empty() && row.kind != RowKind::element)
             return "“" + row.name + "” has layers and is no element; make it one.";
         if (hasSources(row.kind) == (row.sources.empty() && row.layers.empty())) {

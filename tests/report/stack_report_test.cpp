@@ -218,6 +218,20 @@ TEST(StackReport, PairsThatWeakenEachOtherAreFoundAndLinedUp) {
               findLayer(*findRow(kick.session, "stack"), "click")->values);
 }
 
+TEST(StackReport, LayersThatNeverSoundTogetherAreNotCompared) {
+    Kick kick;
+    Session session = withLayerValue(kick.session, "stack", "late", "struck-by",
+                                     static_cast<double>(StruckBy::everyNth));
+    session = withLayerValue(session, "stack", "late", "first", 2.0);
+    session = withLayerValue(session, "stack", "click", "struck-by",
+                             static_cast<double>(StruckBy::everyNth));
+    const auto found = layerAgreements(session, test::sharedStore(), "stack");
+    EXPECT_EQ(found.size(), 5U);  // of six pairs
+    EXPECT_TRUE(std::none_of(found.begin(), found.end(), [](const Agreement& a) {
+        return a.first == "late" && a.second == "click";
+    }));
+}
+
 TEST(StackReport, ThePictureHoldsEveryLayerAndTheirSum) {
     Kick kick;
     const StackPicture picture = stackPicture(kick.session, test::sharedStore(), "stack");

@@ -125,8 +125,8 @@ bool shootShapers(app::MainWindow& window, const Camera& camera) {
 // The programmed demo: its notes, and the stack of its kick.
 bool shootLayers(app::MainWindow& window, const Camera& camera) {
     window.openProgrammedDemo();
-    if (!QTest::qWaitFor(
-            [&] { return !window.workspace().session().pattern.get().notes.empty(); }, 60000) ||
+    if (!QTest::qWaitFor([&] { return !window.workspace().session().pattern.get().notes.empty(); },
+                         60000) ||
         !settled(window))
         return false;
     window.hits().pattern().humanise(9.0, 0.12);
@@ -136,7 +136,8 @@ bool shootLayers(app::MainWindow& window, const Camera& camera) {
     QTest::qWait(500);
     camera.shoot("pattern");
     window.workspace().undo();
-    Session stacked = withLayerValue(window.workspace().session(), "kick", "kick-beater", "on", 1.0);
+    Session stacked =
+        withLayerValue(window.workspace().session(), "kick", "kick-beater", "on", 1.0);
     stacked = withLayerValue(std::move(stacked), "kick", "kick-beater", "level", -5.0);
     window.workspace().edit(std::move(stacked));
     window.showLayers("kick");

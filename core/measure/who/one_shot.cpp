@@ -32,6 +32,29 @@ double fallOf(std::span<const float> samples, double sampleRate) {
 
 }  // namespace
 
+Role drumRole(Role role) {
+    switch (role) {
+        case Role::kickIn:
+        case Role::kickOut:
+        case Role::kick:
+            return Role::kick;
+        case Role::snareTop:
+        case Role::snareBottom:
+        case Role::snare:
+            return Role::snare;
+        case Role::hat:
+        case Role::rackTom:
+        case Role::floorTom:
+        case Role::tom:
+        case Role::ride:
+        case Role::crash:
+        case Role::percussion:
+            return role;
+        default:
+            return Role::unknown;
+    }
+}
+
 OneShotTraits oneShotTraits(std::span<const float> samples, double sampleRate) {
     OneShotTraits out;
     out.fallSeconds = fallOf(samples, sampleRate);

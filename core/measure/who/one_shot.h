@@ -7,6 +7,10 @@
 
 namespace ember {
 
+// What stands for a drum as a whole: a close microphone's role says which side it stands on.
+// Unknown for what hears more than a drum, and for guests.
+Role drumRole(Role role);
+
 // The figures that are looked at; for tests and for whoever wants to know why.
 struct OneShotTraits {
     double lowShare = 0.0;     // of the power below 130 Hz, 0..1
