@@ -11,6 +11,7 @@
 #include "core/engine/engine.h"
 #include "core/engine/flush_to_zero.h"
 #include "core/engine/render.h"
+#include "core/session/layers.h"
 #include "core/session/session.h"
 
 #include <benchmark/benchmark.h>
@@ -298,10 +299,11 @@ void BM_BareKernel16(benchmark::State& state) {
 }
 BENCHMARK(BM_BareKernel16)->Unit(benchmark::kMillisecond)->UseRealTime();
 
-// The live callback of 24 elements at 64 frames: thread time of every call against 1.333 ms.
-void BM_Live24(benchmark::State& state) {
+// The live callback at 64 frames: thread time of every call against 1.333 ms.
+void live(benchmark::State& state, const Session& played) {
     Engine engine;
-    engine.setPlan(compile(session(24, kSeconds), store()), kRate);
+    engine.setPlan(compile(played, store()), kRate);
+    engine.setLoop(true, 0, static_cast<Frames>(kSeconds * kRate));
     engine.play();
     std::vector<float> l(64), r(64);
     std::vector<double> load;
@@ -322,7 +324,39 @@ void BM_Live24(benchmark::State& state) {
     state.counters["99.99th %"] =
         load[static_cast<std::size_t>(0.9999 * static_cast<double>(load.size() - 1))];
 }
+
+void BM_Live24(benchmark::State& state) {
+    live(state, session(24, kSeconds));
+}
 BENCHMARK(BM_Live24)->Iterations(1)->Unit(benchmark::kMillisecond);
+
+// Four stacks of ten layers each, all of which sound all the time: forty voices.
+void BM_Live40Voices(benchmark::State& state) {
+    constexpr double kLong = 2.0;
+    Session s = session(4, kLong);
+    std::vector<Stroke> strokes;
+    for (double time = 0.0; time < kSeconds; time += kLong) {
+        for (int i = 0; i < 4; ++i) {
+            Stroke stroke;
+            stroke.time = time;
+            stroke.drum = "e" + std::to_string(i);
+            stroke.velocity = 0.9;
+            strokes.push_back(stroke);
+        }
+    }
+    s.strokes = Shared(strokes);
+    for (int i = 0; i < 4; ++i) {
+        Row& row = requireRow(s, "e" + std::to_string(i));
+        row.sources.clear();
+        row.role = Role::sample;
+        row.drum = row.id;
+        for (int l = 0; l < 10; ++l)
+            row.layers.push_back(
+                makeLayer("l" + std::to_string(l), "L", {{fileOf(l, kLong).string(), ""}}));
+    }
+    live(state, s);
+}
+BENCHMARK(BM_Live40Voices)->Iterations(1)->Unit(benchmark::kMillisecond);
 
 // One for every processor of the full chain.
 void registerProcessors() {

@@ -15,7 +15,7 @@
 namespace ember::app {
 namespace {
 
-constexpr double kLeastColumn = 112.0;
+constexpr double kLeastColumn = 108.0;
 
 }  // namespace
 

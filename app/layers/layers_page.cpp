@@ -2,6 +2,7 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/figures.h"
+#include "app/widgets/quiet_table.h"
 #include "core/audio/file.h"
 #include "core/base/error.h"
 #include "core/engine/stack.h"
@@ -11,7 +12,6 @@
 
 #include <QDragEnterEvent>
 #include <QFileDialog>
-#include <QHeaderView>
 #include <QInputDialog>
 #include <QKeyEvent>
 #include <QMimeData>
@@ -24,34 +24,9 @@
 namespace ember::app {
 namespace {
 
-enum ListColumn { kName, kPart, kLevel, kOffset, kStrokes, kMix, kListColumns };
-enum AgreementColumn { kPair, kLow, kAttack, kWhole, kAgreementColumns };
+enum ListColumn { kName, kPart, kLevel, kOffset, kStrokes, kMix };
+enum AgreementColumn { kPair, kLow, kAttack, kWhole };
 constexpr double kCancels = -1.0;  // dB: what is said to take from the hit
-
-QTableWidget* makeTable(const QStringList& heads, QWidget* parent) {
-    auto* table = new QTableWidget(0, static_cast<int>(heads.size()), parent);
-    table->setHorizontalHeaderLabels(heads);
-    table->verticalHeader()->hide();
-    table->setSelectionBehavior(QAbstractItemView::SelectRows);
-    table->setSelectionMode(QAbstractItemView::SingleSelection);
-    table->setEditTriggers(QAbstractItemView::NoEditTriggers);
-    table->setShowGrid(false);
-    table->setTabKeyNavigation(false);
-    table->verticalHeader()->setDefaultSectionSize(26);
-    table->horizontalHeader()->setHighlightSections(false);
-    table->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
-    table->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
-    return table;
-}
-
-void put(QTableWidget* table, int row, int column, const QString& text, const QString& tip = {}) {
-    auto* item = new QTableWidgetItem(text);
-    item->setToolTip(tip);
-    item->setData(Qt::AccessibleTextRole,
-                  table->horizontalHeaderItem(column)->text() + ": " + text);
-    if (column > 0) item->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);
-    table->setItem(row, column, item);
-}
 
 // What the layer does where it does most.
 QString weightText(const Contribution& c) {
@@ -188,7 +163,7 @@ void LayersPage::build() {
     left->setSpacing(6);
     plot_ = new StackPlot(stack);
     left->addWidget(plot_, 1);
-    list_ = makeTable(
+    list_ = quietTable(
         {tr("Layer"), tr("Part"), tr("Level"), tr("Starts"), tr("Strokes"), tr("In the mix")},
         stack);
     list_->setObjectName("layer-list");
@@ -208,7 +183,7 @@ void LayersPage::build() {
     auto* below = new QHBoxLayout;
     below->setSpacing(12);
     below->addWidget(list_, 3);
-    agreements_ = makeTable({tr("Together"), tr("Lows"), tr("Attack"), tr("Whole")}, stack);
+    agreements_ = quietTable({tr("Together"), tr("Lows"), tr("Attack"), tr("Whole")}, stack);
     agreements_->setObjectName("layer-agreements");
     agreements_->setAccessibleName(tr("How each two layers add up"));
     agreements_->setFixedHeight(150);
@@ -329,9 +304,10 @@ void LayersPage::fillList() {
             const Layer& layer = row->layers[static_cast<std::size_t>(i)];
             const bool on = layer.is(Layer::on);
             const QString name = QString::fromStdString(layer.name);
-            put(list_, i, kName, on ? name : tr("%1 (off)").arg(name),
-                layer.sounds.size() == 1 ? QString::fromStdString(layer.sounds.front().file)
-                                         : tr("%1 sounds in turn").arg(layer.sounds.size()));
+            putText(list_, i, kName, on ? name : tr("%1 (off)").arg(name),
+                    layer.sounds.size() == 1 ? QString::fromStdString(layer.sounds.front().file)
+                                             : tr("%1 sounds in turn").arg(layer.sounds.size()),
+                    false);
             QPixmap mark(10, 10);
             mark.fill(on ? hoopColour(i) : colours().hoop);
             // The same where it is chosen: the colour is the layer's.
@@ -341,20 +317,20 @@ void LayersPage::fillList() {
             const auto value = [&](Layer::Index index) {
                 return QString::fromStdString(formatValue(layerTable()[index], layer.at(index)));
             };
-            put(list_, i, kPart, spoken(value(Layer::part).toStdString()));
-            put(list_, i, kLevel, value(Layer::level));
-            put(list_, i, kOffset, value(Layer::offset));
-            put(list_, i, kStrokes,
-                tr("%1 of %2").arg(struckBy(layer, strokes).size()).arg(strokes.size()),
-                tr("How many of the drum's strokes start it, by its rule."));
+            putText(list_, i, kPart, spoken(value(Layer::part).toStdString()));
+            putText(list_, i, kLevel, value(Layer::level));
+            putText(list_, i, kOffset, value(Layer::offset));
+            putText(list_, i, kStrokes,
+                    tr("%1 of %2").arg(struckBy(layer, strokes).size()).arg(strokes.size()),
+                    tr("How many of the drum's strokes start it, by its rule."));
             QString mix = nextWeights_ ? tr("listening …") : QStringLiteral("–");
             if (weights_) {
                 for (const Contribution& c : *weights_) {
                     if (c.layer == layer.id) mix = on ? weightText(c) : tr("off");
                 }
             }
-            put(list_, i, kMix, mix,
-                tr("“What is missed?” mutes it in the mix and says what goes."));
+            putText(list_, i, kMix, mix,
+                    tr("“What is missed?” mutes it in the mix and says what goes."));
         }
         int at = 0;
         for (std::size_t i = 0; i < row->layers.size(); ++i) {
@@ -377,10 +353,10 @@ void LayersPage::fillAgreements() {
             const int at = agreements_->rowCount();
             agreements_->setRowCount(at + 1);
             const QString pair = tr("%1, %2").arg(nameOf(a.first), nameOf(a.second));
-            put(agreements_, at, kPair, pair, pair);
-            put(agreements_, at, kLow, tr("%1 dB").arg(change(a.lowDb)));
-            put(agreements_, at, kAttack, tr("%1 dB").arg(change(a.attackDb)));
-            put(agreements_, at, kWhole, tr("%1 dB").arg(change(a.wholeDb)));
+            putText(agreements_, at, kPair, pair, pair, false);
+            putText(agreements_, at, kLow, tr("%1 dB").arg(change(a.lowDb)));
+            putText(agreements_, at, kAttack, tr("%1 dB").arg(change(a.attackDb)));
+            putText(agreements_, at, kWhole, tr("%1 dB").arg(change(a.wholeDb)));
             const QString where = a.lowDb <= kCancels      ? tr("low end")
                                   : a.attackDb <= kCancels ? tr("attack")
                                                            : QString();

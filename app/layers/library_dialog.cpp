@@ -2,13 +2,13 @@
 
 #include "app/widgets/certainty.h"
 #include "app/widgets/figures.h"
+#include "app/widgets/quiet_table.h"
 #include "core/base/error.h"
 #include "core/base/hash.h"
 #include "core/session/layers.h"
 
 #include <QFileDialog>
 #include <QHBoxLayout>
-#include <QHeaderView>
 #include <QKeyEvent>
 #include <QTimer>
 #include <QVBoxLayout>
@@ -19,7 +19,7 @@
 namespace ember::app {
 namespace {
 
-enum LibraryColumn { kName, kDrum, kLength, kNote, kBright, kHint, kUnlike, kLibraryColumns };
+enum LibraryColumn { kName, kDrum, kLength, kNote, kBright, kHint, kUnlike };
 constexpr int kMostShown = 400;
 
 // A session in which a file alone is heard, as it is.
@@ -142,21 +142,11 @@ void LibraryDialog::build() {
     connect(like, &QPushButton::clicked, this, &LibraryDialog::likeAsked);
     line->addWidget(like);
     box->addLayout(line);
-    table_ = new QTableWidget(0, kLibraryColumns, this);
+    table_ = quietTable({tr("Sound"), tr("Drum"), tr("Length"), tr("Note"), tr("Brightness"),
+                         tr("Done to it"), tr("Unlike")},
+                        this);
     table_->setObjectName("library-table");
     table_->setAccessibleName(tr("Sounds that were found"));
-    table_->setHorizontalHeaderLabels({tr("Sound"), tr("Drum"), tr("Length"), tr("Note"),
-                                       tr("Brightness"), tr("Done to it"), tr("Unlike")});
-    table_->verticalHeader()->hide();
-    table_->verticalHeader()->setDefaultSectionSize(24);
-    table_->setSelectionBehavior(QAbstractItemView::SelectRows);
-    table_->setSelectionMode(QAbstractItemView::SingleSelection);
-    table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
-    table_->setShowGrid(false);
-    table_->setTabKeyNavigation(false);
-    table_->horizontalHeader()->setHighlightSections(false);
-    table_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
-    table_->horizontalHeader()->setSectionResizeMode(kName, QHeaderView::Stretch);
     table_->installEventFilter(this);
     connect(table_, &QTableWidget::cellDoubleClicked, this, [this] { hear(); });
     box->addWidget(table_, 1);
@@ -268,15 +258,11 @@ void LibraryDialog::fill(const std::vector<LibraryMatch>& found, bool likeness) 
     for (int r = 0; r < table_->rowCount(); ++r) {
         const LibraryMatch& match = found[static_cast<std::size_t>(r)];
         const SoundFeatures& f = match.sound.features;
-        const auto put = [&](int column, const QString& text) {
-            auto* item = new QTableWidgetItem(text);
-            item->setData(Qt::AccessibleTextRole,
-                          table_->horizontalHeaderItem(column)->text() + ": " + text);
-            if (column > kDrum) item->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);
-            table_->setItem(r, column, item);
+        const auto put = [&](int column, const QString& text, const QString& tip = {}) {
+            putText(table_, r, column, text, tip, column > kDrum);
         };
-        put(kName, QString::fromStdString(soundName(match.sound.file.string())));
-        table_->item(r, kName)->setToolTip(QString::fromStdString(match.sound.file.string()));
+        put(kName, QString::fromStdString(soundName(match.sound.file.string())),
+            QString::fromStdString(match.sound.file.string()));
         put(kDrum, roleName(match.sound.role) +
                        (match.sound.sure < kSureEnough ? QStringLiteral("?") : QString()));
         put(kLength, tr("%1 s").arg(figure(f.seconds, 2)));

@@ -29,6 +29,7 @@ Player::Player(Workspace& workspace, OpenDevice open, QObject* parent)
       passedBy_(workspace) {
     connect(&workspace_, &Workspace::opened, this, [this] {
         stop();
+        seek(0.0);  // another song begins at its beginning
         endCompare();
         endPreview();
         hearReference({});

@@ -16,10 +16,11 @@ std::vector<Proposal> advise(const Session& session, const KitMeasurement& measu
           adviseDynamics(session, measured, how.dynamics),
           adviseColour(session, measured, how.colour), adviseSeat(session, measured)}) {
         for (Proposal& p : part) {
-            // What rests on a role that nobody is sure of is not proposed: the person is asked.
+            // What rests on a role that nobody is sure of is not proposed: the person is asked. Nor
+            // for layers: what was measured is their drum in its microphones, not they.
             const auto doubt = [&](const std::string& id) {
                 const Row* row = findRow(session, id);
-                return row != nullptr && isUnsure(*row);
+                return row != nullptr && (isUnsure(*row) || !row->layers.empty());
             };
             if (doubt(p.row) || doubt(p.against)) continue;
             const bool declined = std::find(session.declined.begin(), session.declined.end(),

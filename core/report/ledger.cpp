@@ -8,6 +8,7 @@
 #include "core/engine/render.h"
 #include "core/measure/level/levels.h"
 #include "core/measure/sound/partials.h"
+#include "core/measure/strokes/played.h"
 #include "core/measure/strokes/stroke_figures.h"
 #include "core/session/graph.h"
 #include "core/session/routing.h"
@@ -151,10 +152,15 @@ std::vector<double> strokeTimes(const Session& session, const KitStrokes& stroke
         }
     }
     std::vector<double> times;
-    for (const Stroke& s : strokes.strokes) {
-        const bool full = s.kind == StrokeKind::accent || s.kind == StrokeKind::normal;
-        if (full && (drum.empty() || s.drum == drum)) times.push_back(s.time + moved);
-    }
+    const auto take = [&](const std::vector<Stroke>& from) {
+        for (const Stroke& s : from) {
+            const bool full = s.kind == StrokeKind::accent || s.kind == StrokeKind::normal;
+            if (full && (drum.empty() || s.drum == drum)) times.push_back(s.time + moved);
+        }
+    };
+    take(strokes.strokes);
+    take(programmedStrokes(session));
+    std::sort(times.begin(), times.end());
     return times;
 }
 

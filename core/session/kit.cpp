@@ -220,6 +220,10 @@ Session withRole(Session session, std::string_view id, Role role) {
         const RowKind kind = role == Role::bass        ? RowKind::guest
                              : role == Role::reference ? RowKind::reference
                                                        : RowKind::element;
+        if (!row.layers.empty() && kind != RowKind::element)
+            throw Error("“" + row.name +
+                        "” plays layers, which only an element does; give it a "
+                        "drum's role, or sample.");
         // What is no drum stays a guest when nobody says what drum it is.
         if (!(row.kind == RowKind::guest && role == Role::unknown)) row.kind = kind;
         if (row.kind == RowKind::reference) {

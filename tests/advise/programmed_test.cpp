@@ -2,6 +2,7 @@
 
 #include "core/advise/programmed.h"
 
+#include "core/advise/proposal.h"
 #include "core/base/error.h"
 #include "core/engine/render.h"
 #include "core/measure/who/one_shot.h"
@@ -198,6 +199,18 @@ TEST(OneShot, StrokesOfTheSimulatedKitAreTold) {
     test::accuracy("one-shots without a name, simulated: their drum", "> 85 %", 100.0 * right / all,
                    "%", right * 100 >= 85 * all);
     EXPECT_GE(right * 100, 85 * all);
+}
+
+TEST(ProgrammedKit, NothingIsProposedForLayersThatWereNotMeasured) {
+    const TempFolder folder;
+    test::writeMono(folder / "crack.wav", hiss(0.03));
+    Session session =
+        withLayerRow(test::shortSession(), "snare", {{(folder / "crack.wav").string(), ""}})
+            .session;
+    const KitMeasurement measured = measureKit(session, test::sharedStore());
+    const std::vector<Proposal> proposals = advise(session, measured, session.ways);
+    EXPECT_GT(proposals.size(), 5U);
+    for (const Proposal& p : proposals) EXPECT_NE(p.row, "snare-layers") << p.title;
 }
 
 TEST(ProgrammedKit, TheDemosOneShotsPlayTheirBeat) {

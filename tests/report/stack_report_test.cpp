@@ -117,7 +117,7 @@ TEST(LayerAlign, SaysWhenTwoShareNothing) {
     }
     test::accuracy("layers: unrelated pairs called related", "2 % at most", 100.0 * wrong / all,
                    "%", wrong <= 2);
-    EXPECT_LE(wrong, 5);
+    EXPECT_LE(wrong, 2);
 }
 
 TEST(LayerAlign, NothingIsUnrelatedToEverything) {

@@ -109,6 +109,7 @@ TEST(Layers, RefuseWhatIsOutOfRangeOrUnknown) {
     EXPECT_THROW((void)withLayerName(session, "snare-layers", "click", " "), Error);
     EXPECT_THROW((void)withLayerRow(session, "cowbell", sounds(folder, {"c.wav"})), Error);
     EXPECT_THROW((void)withLayerRow(session, "snare", {}), Error);
+    EXPECT_THROW((void)withRole(session, "snare-layers", Role::bass), Error);
 }
 
 TEST(Layers, EveryParameterHasItsPlace) {

@@ -17,7 +17,7 @@ using Complex = std::complex<float>;
 constexpr double kLowest = 15.0;    // Hz
 constexpr double kFloorDb = -25.0;  // below its loudest band a sound is not there
 constexpr double kWeight = 0.25;    // of a band: this power of both their powers
-constexpr double kRelated = 0.78;   // likeness from which on two sounds share something
+constexpr double kRelated = 0.83;   // likeness from which on two sounds share something
 constexpr int kSteps = 32;          // between samples
 const double kBand = std::exp2(1.0 / 6.0);
 
