@@ -291,7 +291,7 @@ void LayerCommands::run(bool json) {
     if (*export_) exportMidi(out);
     if (*import_) importMidi(out);
     if (*fit_) {
-        changeSession(out, session_, [&](Session s) {
+        changeSession(out, session_, [&](const Session& s) {
             const std::string row = requireRowName(s, row_);
             return withLayerMoves(s, row, layerMoves(withAbsolutePaths(s, session_), store, row));
         });

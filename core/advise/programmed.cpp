@@ -40,7 +40,7 @@ std::string twinKey(Role role, const std::string& stem) {
     const auto cut = key.find_last_not_of("0123456789");
     const std::size_t digits = key.size() - (cut == std::string::npos ? 0 : cut + 1);
     if (digits == 0 || cut == std::string::npos) return key;
-    const std::string before = key.substr(0, cut + 1);
+    std::string before = key.substr(0, cut + 1);
     // "tom 1" and "tom 2" are two toms; "tom 1 02" and "hi tom 02" are counted.
     const bool numbered = role == Role::tom || role == Role::rackTom || role == Role::floorTom ||
                           role == Role::crash || role == Role::ride || role == Role::percussion;
@@ -98,6 +98,7 @@ LayerPart partOf(const std::string& stem) {
 
 Layer layerOf(const std::vector<const File*>& twins) {
     std::vector<Source> sounds;
+    sounds.reserve(twins.size());
     for (const File* f : twins) sounds.push_back({f->loaded->path.string(), f->loaded->hash});
     const std::string name = soundName(twins.front()->loaded->path.string());
     Layer layer = makeLayer({}, name, std::move(sounds));

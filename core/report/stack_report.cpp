@@ -139,6 +139,7 @@ std::vector<Contribution> layerContributions(const Session& session, AudioStore&
     const Row& row = requireStack(session, id);
     const std::vector<double> centres = earBands();
     std::vector<double> edges;
+    edges.reserve(centres.size() + 1);
     for (const double f : centres) edges.push_back(f * std::exp2(-1.0 / 6.0));
     edges.push_back(centres.back() * std::exp2(1.0 / 6.0));
     RealFft fft(kFft);

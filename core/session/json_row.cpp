@@ -51,9 +51,10 @@ std::vector<double> readValues(Reader& in, ParameterTable table, const std::stri
     const Json* values = in.field("values");
     if (values == nullptr) return out;
     if (!values->is_object()) throw in.fault("values", "an object");
+    const std::string inside = in.place() + ".values.";
     for (const auto& [name, value] : values->items()) {
         const int index = parameterIndex(table, name);
-        std::string where = in.place() + ".values.";
+        std::string where = inside;
         where += name;
         if (index < 0) throw Error(where + " is unknown to " + whose + "; remove it.");
         const auto at = static_cast<std::size_t>(index);
