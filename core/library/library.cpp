@@ -419,7 +419,8 @@ std::vector<LibraryMatch> Library::similar(std::span<const SoundFeatures> to,
 }
 
 fs::path defaultLibraryIndex() {
-    return defaultCacheFolder() / "library.sqlite";
+    // In a folder of its own: what was not used for longest is removed from the cache itself.
+    return defaultCacheFolder() / "library" / "index.sqlite";
 }
 
 std::vector<SoundFeatures> featuresOf(const fs::path& file) {

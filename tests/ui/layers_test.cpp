@@ -58,8 +58,9 @@ TEST(Layers, SupportASnareThroughUndoSaveReopenAndRender) {
     ASSERT_NE(findRow(s.window.session(), "snare-layers"), nullptr);
     EXPECT_EQ(s.page.row(), "snare-layers");
     EXPECT_EQ(s.row().drum, "snare");
-    // What was heard is what starts them.
+    // What was heard is what starts them, and nothing is listened to anew.
     EXPECT_FALSE(s.window.session().strokes.get().empty());
+    EXPECT_FALSE(s.window->listener().listening());
     EXPECT_TRUE(eventually([&] { return s.page.settled(); }));
     EXPECT_EQ(s.page.list().rowCount(), 2);
     EXPECT_GE(s.page.plot().waves().graphCount(), 3);

@@ -15,7 +15,8 @@ constexpr const char* kKitVersion = "kit 11";
 std::string contentKey(const Session& session, AudioStore& store) {
     std::string all = std::string(kKitVersion) + " " + std::to_string(session.sampleRate);
     for (const Row& row : session.rows) {
-        if (row.kind != RowKind::element) continue;
+        // Layers are no microphone: with or without them the kit is the same.
+        if (row.kind != RowKind::element || !playsRecordings(row)) continue;
         all += "\n" + row.id + " " + std::string(toString(row.role)) + " " + row.drum;
         for (const Source& s : row.sources)
             all += " " + store.contentHash(s.file) + " " + std::to_string(s.channel) + " " +
