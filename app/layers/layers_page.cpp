@@ -3,18 +3,13 @@
 #include "app/theme/theme.h"
 #include "app/widgets/figures.h"
 #include "app/widgets/quiet_table.h"
-#include "core/audio/file.h"
 #include "core/base/error.h"
 #include "core/engine/stack.h"
 #include "core/measure/kit/kit_mics.h"
 #include "core/measure/strokes/played.h"
 #include "core/session/layers.h"
 
-#include <QDragEnterEvent>
 #include <QFileDialog>
-#include <QInputDialog>
-#include <QKeyEvent>
-#include <QMimeData>
 #include <QVBoxLayout>
 #include <QtConcurrent/QtConcurrentRun>
 
@@ -24,8 +19,6 @@
 namespace ember::app {
 namespace {
 
-enum ListColumn { kName, kPart, kLevel, kOffset, kStrokes, kMix };
-enum AgreementColumn { kPair, kLow, kAttack, kWhole };
 constexpr double kCancels = -1.0;  // dB: what is said to take from the hit
 
 // What the layer does where it does most.
@@ -66,154 +59,6 @@ LayersPage::~LayersPage() {
     delete library_;
     for (QFutureWatcher<void>* watcher : {&drawing_, &weighing_, &lining_})
         watcher->waitForFinished();
-}
-
-QWidget* LayersPage::buildHead() {
-    auto* head = new QWidget(this);
-    auto* across = new QHBoxLayout(head);
-    across->setContentsMargins(0, 0, 0, 0);
-    across->setSpacing(8);
-    auto* title = new QLabel(tr("Layers of"), head);
-    title->setProperty("title", true);
-    across->addWidget(title);
-    rows_ = new QComboBox(head);
-    rows_->setObjectName("layers-row");
-    rows_->setAccessibleName(tr("Row whose layers are shown"));
-    rows_->setMinimumWidth(180);
-    connect(rows_, &QComboBox::activated, this,
-            [this](int index) { open(rows_->itemData(index).toString().toStdString()); });
-    across->addWidget(rows_);
-    across->addStretch(1);
-    const auto button = [&](const char* name, const QString& text, const QString& tip) {
-        auto* made = new QPushButton(text, head);
-        made->setObjectName(name);
-        made->setToolTip(tip);
-        across->addWidget(made);
-        return made;
-    };
-    add_ = button("layer-add", tr("Add sounds …"),
-                  tr("A layer for each file that is chosen or dropped here."));
-    connect(add_, &QPushButton::clicked, this, &LayersPage::askSounds);
-    auto* shelf = button("layer-library", tr("Library"),
-                         tr("Sounds in your folders: searched by words, by drum and by likeness, "
-                            "heard, and taken into the stack."));
-    connect(shelf, &QPushButton::clicked, this, [this] {
-        try {
-            library().show();
-            library().raise();
-        } catch (const Error& error) {
-            emit said(QString::fromUtf8(error.what()));
-        }
-    });
-    line_ = button("layer-line-up", tr("Line up"),
-                   tr("Moves and turns every layer so that it adds to the leading one: the loudest "
-                      "that gives body. What shares nothing with it stays where it is."));
-    connect(line_, &QPushButton::clicked, this, &LayersPage::lineUp);
-    weigh_ = button("layer-weigh", tr("What is missed?"),
-                    tr("Mutes each layer in turn in the whole mix, at the same loudness, and says "
-                       "what the first 50 ms of its strokes lose."));
-    connect(weigh_, &QPushButton::clicked, this, &LayersPage::weigh);
-    auto* support =
-        button("layer-support", tr("Under a drum"),
-               tr("Sounds that the strokes of a drum start, in a row of their own: they "
-                  "support what was recorded, and never touch it."));
-    drums_ = new QMenu(support);
-    connect(drums_, &QMenu::aboutToShow, this, &LayersPage::fillDrums);
-    support->setMenu(drums_);
-    return head;
-}
-
-QWidget* LayersPage::buildPanel() {
-    auto* panel = new QWidget(this);
-    panel->setFixedWidth(292);
-    auto* box = new QVBoxLayout(panel);
-    box->setContentsMargins(0, 0, 0, 0);
-    box->setSpacing(6);
-    fieldsTitle_ = new QLabel(panel);
-    fieldsTitle_->setProperty("title", true);
-    fieldsTitle_->setTextFormat(Qt::PlainText);
-    box->addWidget(fieldsTitle_);
-    fields_ = new LayerFields(workspace_, panel);
-    box->addWidget(fields_, 1);
-    return panel;
-}
-
-void LayersPage::build() {
-    auto* outer = new QVBoxLayout(this);
-    outer->setContentsMargins(14, 8, 14, 8);
-    outer->setSpacing(8);
-    outer->addWidget(buildHead());
-    states_ = new QStackedWidget(this);
-    auto* nothing = new QLabel(
-        tr("No row has layers yet. Put sounds under a drum: its strokes start them, softer where "
-           "it "
-           "was struck softly, and ghost notes are left alone. Or make a programmed kit of a "
-           "folder of one-shots (Session menu)."),
-        states_);
-    nothing->setWordWrap(true);
-    nothing->setAlignment(Qt::AlignCenter);
-    nothing->setProperty("quiet", true);
-    nothing->setMargin(80);
-    states_->addWidget(nothing);
-    auto* stack = new QWidget(states_);
-    auto* across = new QHBoxLayout(stack);
-    across->setContentsMargins(0, 0, 0, 0);
-    across->setSpacing(14);
-    auto* left = new QVBoxLayout;
-    left->setSpacing(6);
-    plot_ = new StackPlot(stack);
-    left->addWidget(plot_, 1);
-    list_ = quietTable(
-        {tr("Layer"), tr("Part"), tr("Level"), tr("Starts"), tr("Strokes"), tr("In the mix")},
-        stack);
-    list_->setObjectName("layer-list");
-    list_->setAccessibleName(tr("Layers of the row"));
-    list_->installEventFilter(this);
-    list_->setFixedHeight(150);
-    connect(list_, &QTableWidget::currentCellChanged, this, [this](int row, int, int before, int) {
-        if (filling_ || row == before) return;
-        fields_->show(row_, chosen());
-        fieldsTitle_->setText(nameOf(chosen()));
-        draw();
-    });
-    connect(list_, &QTableWidget::cellDoubleClicked, this, [this](int, int column) {
-        if (column == kName) askName();
-        if (column == kMix) toggle(Layer::on);
-    });
-    auto* below = new QHBoxLayout;
-    below->setSpacing(12);
-    below->addWidget(list_, 3);
-    agreements_ = quietTable({tr("Together"), tr("Lows"), tr("Attack"), tr("Whole")}, stack);
-    agreements_->setObjectName("layer-agreements");
-    agreements_->setAccessibleName(tr("How each two layers add up"));
-    agreements_->setFixedHeight(150);
-    agreements_->setToolTip(tr(
-        "Level of the sum against the sum of both powers: +3 dB, they agree wholly; 0, they have "
-        "nothing to do with each other; below, one takes from the other."));
-    below->addWidget(agreements_, 2);
-    left->addLayout(below);
-    words_ = new QLabel(stack);
-    words_->setObjectName("layers-words");
-    words_->setProperty("quiet", true);
-    words_->setWordWrap(true);
-    left->addWidget(words_);
-    across->addLayout(left, 1);
-    across->addWidget(buildPanel());
-    states_->addWidget(stack);
-    outer->addWidget(states_, 1);
-    connect(plot_, &StackPlot::offsetMoved, this, [this](double ms) {
-        const Parameter& p = layerTable()[Layer::offset];
-        const double to = std::clamp(ms, p.minimum, p.maximum);
-        const std::string layer = chosen();
-        workspace_.attempt(
-            [&] { return withLayerValue(workspace_.session(), row_, layer, p.id, to); },
-            row_ + "/" + layer + "/offset");
-    });
-    connect(plot_, &StackPlot::offsetReleased, this, [this] { workspace_.endGesture(); });
-    connect(plot_, &StackPlot::offsetReset, this, [this] {
-        workspace_.attempt(
-            [&] { return withLayerValue(workspace_.session(), row_, chosen(), "offset", 0.0); });
-    });
 }
 
 const Row* LayersPage::shown() const {
@@ -482,145 +327,6 @@ void LayersPage::finishLineUp() {
         text += QLatin1Char(' ') + tr("Nothing in common with the leading layer: %1.")
                                        .arg(strange.join(QStringLiteral(", ")));
     emit said(text);
-}
-
-std::vector<Source> LayersPage::soundsOf(const QStringList& files) {
-    std::vector<Source> out;
-    for (const QString& file : files) {
-        const std::filesystem::path path = file.toStdString();
-        const AudioReader reader(path);  // refuses what is no audio, with its sentence
-        out.push_back({path.string(), workspace_.store().contentHash(path)});
-    }
-    return out;
-}
-
-void LayersPage::addSounds(const QStringList& files) {
-    if (shown() == nullptr || files.isEmpty()) return;
-    workspace_.attempt([&] {
-        Session session = workspace_.session();
-        for (const Source& sound : soundsOf(files))
-            session = withLayerAdded(std::move(session), row_, {sound});
-        return session;
-    });
-}
-
-void LayersPage::replaceSound(const QString& file) {
-    const std::string layer = chosen();
-    if (layer.empty()) return;
-    workspace_.attempt(
-        [&] { return withLayerSounds(workspace_.session(), row_, layer, soundsOf({file})); });
-}
-
-LibraryDialog& LayersPage::library(const std::filesystem::path& index) {
-    if (library_ != nullptr) return *library_;
-    library_ =
-        new LibraryDialog(workspace_, player_, index.empty() ? defaultLibraryIndex() : index, this);
-    connect(library_, &LibraryDialog::taken, this, [this](const QString& file, bool instead) {
-        if (shown() == nullptr)
-            emit said(tr("Choose a row with layers first, or put sounds under a drum."));
-        else
-            instead ? replaceSound(file) : addSounds({file});
-    });
-    connect(library_, &LibraryDialog::likeAsked, this, [this] {
-        const Row* row = shown();
-        const Layer* layer = row != nullptr ? findLayer(*row, chosen()) : nullptr;
-        if (layer != nullptr)
-            library_->showSimilar(layer->sounds.front().file, QString::fromStdString(layer->name));
-    });
-    return *library_;
-}
-
-void LayersPage::support(const std::string& drum, const QStringList& files) {
-    std::string made;
-    workspace_.attempt([&] {
-        NewRow next = withLayerRow(workspace_.session(), drum, soundsOf(files));
-        // What was heard is what starts them: one step back for both.
-        if (const auto measured = listener_.measured();
-            measured && next.session.strokes.get().empty())
-            next.session.strokes = Shared(measured->strokes.strokes);
-        made = next.row;
-        return std::move(next.session);
-    });
-    if (!made.empty()) open(made);
-}
-
-void LayersPage::askSounds() {
-    addSounds(QFileDialog::getOpenFileNames(this, tr("Sounds as layers"), {},
-                                            tr("Audio (*.wav *.aif *.aiff *.flac *.ogg *.caf)")));
-}
-
-void LayersPage::askName() {
-    const std::string layer = chosen();
-    if (layer.empty()) return;
-    bool good = false;
-    const QString name =
-        QInputDialog::getText(this, tr("Name of a layer"), tr("What people call it:"),
-                              QLineEdit::Normal, nameOf(layer), &good);
-    if (!good) return;
-    workspace_.attempt(
-        [&] { return withLayerName(workspace_.session(), row_, layer, name.toStdString()); });
-}
-
-void LayersPage::toggle(Layer::Index index) {
-    const Row* row = shown();
-    const Layer* layer = row != nullptr ? findLayer(*row, chosen()) : nullptr;
-    if (layer == nullptr) return;
-    workspace_.attempt([&, id = layer->id, value = layer->is(index) ? 0.0 : 1.0] {
-        return withLayerValue(workspace_.session(), row_, id,
-                              layerTable()[static_cast<std::size_t>(index)].id, value);
-    });
-}
-
-bool LayersPage::eventFilter(QObject* object, QEvent* event) {
-    if (object != list_) return QWidget::eventFilter(object, event);
-    // In the list these letters are the list's own, and not the window's.
-    if (event->type() == QEvent::ShortcutOverride) {
-        const int key = static_cast<QKeyEvent*>(event)->key();
-        if (key == Qt::Key_D || key == Qt::Key_O || key == Qt::Key_P) event->accept();
-        return false;
-    }
-    if (event->type() != QEvent::KeyPress) return QWidget::eventFilter(object, event);
-    const std::string layer = chosen();
-    const auto edit = [&](Session (*how)(Session, std::string_view, std::string_view)) {
-        if (!layer.empty())
-            workspace_.attempt([&] { return how(workspace_.session(), row_, layer); });
-    };
-    switch (static_cast<QKeyEvent*>(event)->key()) {
-        case Qt::Key_Insert:
-            askSounds();
-            return true;
-        case Qt::Key_Delete:
-            edit(withLayerRemoved);
-            return true;
-        case Qt::Key_D:
-            edit(withLayerCopied);
-            return true;
-        case Qt::Key_O:
-            toggle(Layer::on);
-            return true;
-        case Qt::Key_P:
-            toggle(Layer::polarity);
-            return true;
-        case Qt::Key_F2:
-            askName();
-            return true;
-        default:
-            return false;
-    }
-}
-
-void LayersPage::dragEnterEvent(QDragEnterEvent* event) {
-    // Without a stack to add to, the window decides what a file is.
-    if (shown() != nullptr && event->mimeData()->hasUrls()) event->acceptProposedAction();
-}
-
-void LayersPage::dropEvent(QDropEvent* event) {
-    QStringList files;
-    for (const QUrl& url : event->mimeData()->urls()) {
-        if (url.isLocalFile()) files << url.toLocalFile();
-    }
-    event->acceptProposedAction();
-    addSounds(files);
 }
 
 }  // namespace ember::app

@@ -27,6 +27,10 @@ namespace ember::app {
 class LayersPage : public QWidget {
     Q_OBJECT
   public:
+    // Columns of the list of layers, and of how each two add up.
+    enum ListColumn { kName, kPart, kLevel, kOffset, kStrokes, kMix };
+    enum AgreementColumn { kPair, kLow, kAttack, kWhole };
+
     LayersPage(Workspace& workspace, Player& player, Listener& listener, QWidget* parent = nullptr);
     ~LayersPage() override;
 

@@ -1,0 +1,155 @@
+// What is done to a stack from the page of layers: sounds that come and go, keys, drops.
+
+#include "app/layers/layers_page.h"
+#include "core/audio/file.h"
+#include "core/base/error.h"
+#include "core/session/layers.h"
+
+#include <QDragEnterEvent>
+#include <QFileDialog>
+#include <QInputDialog>
+#include <QKeyEvent>
+#include <QMimeData>
+
+namespace ember::app {
+
+std::vector<Source> LayersPage::soundsOf(const QStringList& files) {
+    std::vector<Source> out;
+    for (const QString& file : files) {
+        const std::filesystem::path path = file.toStdString();
+        const AudioReader reader(path);  // refuses what is no audio, with its sentence
+        out.push_back({path.string(), workspace_.store().contentHash(path)});
+    }
+    return out;
+}
+
+void LayersPage::addSounds(const QStringList& files) {
+    if (shown() == nullptr || files.isEmpty()) return;
+    workspace_.attempt([&] {
+        Session session = workspace_.session();
+        for (const Source& sound : soundsOf(files))
+            session = withLayerAdded(std::move(session), row_, {sound});
+        return session;
+    });
+}
+
+void LayersPage::replaceSound(const QString& file) {
+    const std::string layer = chosen();
+    if (layer.empty()) return;
+    workspace_.attempt(
+        [&] { return withLayerSounds(workspace_.session(), row_, layer, soundsOf({file})); });
+}
+
+LibraryDialog& LayersPage::library(const std::filesystem::path& index) {
+    if (library_ != nullptr) return *library_;
+    library_ =
+        new LibraryDialog(workspace_, player_, index.empty() ? defaultLibraryIndex() : index, this);
+    connect(library_, &LibraryDialog::taken, this, [this](const QString& file, bool instead) {
+        if (shown() == nullptr)
+            emit said(tr("Choose a row with layers first, or put sounds under a drum."));
+        else
+            instead ? replaceSound(file) : addSounds({file});
+    });
+    connect(library_, &LibraryDialog::likeAsked, this, [this] {
+        const Row* row = shown();
+        const Layer* layer = row != nullptr ? findLayer(*row, chosen()) : nullptr;
+        if (layer != nullptr)
+            library_->showSimilar(layer->sounds.front().file, QString::fromStdString(layer->name));
+    });
+    return *library_;
+}
+
+void LayersPage::support(const std::string& drum, const QStringList& files) {
+    std::string made;
+    workspace_.attempt([&] {
+        NewRow next = withLayerRow(workspace_.session(), drum, soundsOf(files));
+        // What was heard is what starts them: one step back for both.
+        if (const auto measured = listener_.measured();
+            measured && next.session.strokes.get().empty())
+            next.session.strokes = Shared(measured->strokes.strokes);
+        made = next.row;
+        return std::move(next.session);
+    });
+    if (!made.empty()) open(made);
+}
+
+void LayersPage::askSounds() {
+    addSounds(QFileDialog::getOpenFileNames(this, tr("Sounds as layers"), {},
+                                            tr("Audio (*.wav *.aif *.aiff *.flac *.ogg *.caf)")));
+}
+
+void LayersPage::askName() {
+    const std::string layer = chosen();
+    if (layer.empty()) return;
+    bool good = false;
+    const QString name =
+        QInputDialog::getText(this, tr("Name of a layer"), tr("What people call it:"),
+                              QLineEdit::Normal, nameOf(layer), &good);
+    if (!good) return;
+    workspace_.attempt(
+        [&] { return withLayerName(workspace_.session(), row_, layer, name.toStdString()); });
+}
+
+void LayersPage::toggle(Layer::Index index) {
+    const Row* row = shown();
+    const Layer* layer = row != nullptr ? findLayer(*row, chosen()) : nullptr;
+    if (layer == nullptr) return;
+    workspace_.attempt([&, id = layer->id, value = layer->is(index) ? 0.0 : 1.0] {
+        return withLayerValue(workspace_.session(), row_, id,
+                              layerTable()[static_cast<std::size_t>(index)].id, value);
+    });
+}
+
+bool LayersPage::eventFilter(QObject* object, QEvent* event) {
+    if (object != list_) return QWidget::eventFilter(object, event);
+    // In the list these letters are the list's own, and not the window's.
+    if (event->type() == QEvent::ShortcutOverride) {
+        const int key = static_cast<QKeyEvent*>(event)->key();
+        if (key == Qt::Key_D || key == Qt::Key_O || key == Qt::Key_P) event->accept();
+        return false;
+    }
+    if (event->type() != QEvent::KeyPress) return QWidget::eventFilter(object, event);
+    const std::string layer = chosen();
+    const auto edit = [&](Session (*how)(Session, std::string_view, std::string_view)) {
+        if (!layer.empty())
+            workspace_.attempt([&] { return how(workspace_.session(), row_, layer); });
+    };
+    switch (static_cast<QKeyEvent*>(event)->key()) {
+        case Qt::Key_Insert:
+            askSounds();
+            return true;
+        case Qt::Key_Delete:
+            edit(withLayerRemoved);
+            return true;
+        case Qt::Key_D:
+            edit(withLayerCopied);
+            return true;
+        case Qt::Key_O:
+            toggle(Layer::on);
+            return true;
+        case Qt::Key_P:
+            toggle(Layer::polarity);
+            return true;
+        case Qt::Key_F2:
+            askName();
+            return true;
+        default:
+            return false;
+    }
+}
+
+void LayersPage::dragEnterEvent(QDragEnterEvent* event) {
+    // Without a stack to add to, the window decides what a file is.
+    if (shown() != nullptr && event->mimeData()->hasUrls()) event->acceptProposedAction();
+}
+
+void LayersPage::dropEvent(QDropEvent* event) {
+    QStringList files;
+    for (const QUrl& url : event->mimeData()->urls()) {
+        if (url.isLocalFile()) files << url.toLocalFile();
+    }
+    event->acceptProposedAction();
+    addSounds(files);
+}
+
+}  // namespace ember::app
