@@ -11,6 +11,7 @@
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QMimeData>
+#include <QProgressDialog>
 #include <QSettings>
 #include <QVBoxLayout>
 
@@ -164,6 +165,7 @@ MainWindow::~MainWindow() {
     changed_.waitForFinished();  // it reads with the workspace's store
     // What still reads recordings must be done before the workspace goes.
     for (LedgerDialog* dialog : findChildren<LedgerDialog*>()) delete dialog;
+    for (QProgressDialog* dialog : findChildren<QProgressDialog*>()) delete dialog;
     hits_->timeLine().waitForRecordings();
     player_.stop();
     pages_->blockSignals(true);

@@ -157,7 +157,7 @@ void MainWindow::takeKit(const QStringList& paths, const QString& midi) {
         }
         if (!words.isEmpty()) say(words.join(QLatin1Char(' ')), !work->kit.refused.empty());
     });
-    watcher->setFuture(
+    QFuture<void> reading =
         QtConcurrent::run([work, files, store = &workspace_.store(), notes = midi.toStdString()] {
             try {
                 work->kit = programmedKit(
@@ -170,7 +170,13 @@ void MainWindow::takeKit(const QStringList& paths, const QString& midi) {
             } catch (const std::exception& error) {
                 work->failure = QString::fromUtf8(error.what());
             }
-        }));
+        });
+    // It reads with the workspace's store: whatever ends the dialog waits for it.
+    connect(progress, &QObject::destroyed, [work, reading]() mutable {
+        work->stop = true;
+        reading.waitForFinished();
+    });
+    watcher->setFuture(reading);
 }
 
 bool MainWindow::saveTo(const QString& path) {

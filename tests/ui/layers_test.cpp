@@ -284,6 +284,14 @@ TEST(ProgrammedKit, OpensFromAFolderAndIsEditedNoteByNote) {
     window->player().stop();
 }
 
+TEST(ProgrammedKit, AWindowThatClosesMeanwhileWaitsForWhatReads) {
+    const test::TempFolder folder;
+    demo::writeOneShots(folder / "shots");
+    const Window window(false);
+    window->takeKit({QString::fromStdString((folder / "shots").string())}, {});
+    // The window goes before anything has come back.
+}
+
 TEST(ProgrammedKit, WhatCannotBeUsedIsSaid) {
     Window window(false);
     QSignalSpy opened(&window->workspace(), &app::Workspace::opened);
