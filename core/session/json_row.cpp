@@ -45,6 +45,10 @@ Json valueToJson(const Parameter& p, double value) {
     return value;
 }
 
+Error unknownValue(const std::string& place, const std::string& whose) {
+    return Error(place + " is unknown to " + whose + "; remove it.");
+}
+
 // Values of a table from a field called "values"; what is not there has its default.
 std::vector<double> readValues(Reader& in, ParameterTable table, const std::string& whose) {
     std::vector<double> out = standardValues(table);
@@ -56,7 +60,7 @@ std::vector<double> readValues(Reader& in, ParameterTable table, const std::stri
         const int index = parameterIndex(table, name);
         std::string where = inside;
         where += name;
-        if (index < 0) throw Error(where + " is unknown to " + whose + "; remove it.");
+        if (index < 0) throw unknownValue(where, whose);
         const auto at = static_cast<std::size_t>(index);
         out[at] = readValue(table[at], value, where);
     }

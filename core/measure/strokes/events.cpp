@@ -20,8 +20,8 @@ constexpr double kShortFrom = 1000.0;  // bands above are read from a short wind
 constexpr double kLateFrom = 60.0;     // and, where a mic hears all, once more later
 constexpr double kLateOver = 0.016;    // seconds by which overheads and rooms may lag behind
 constexpr double kCloseRiseDb = 3.5, kWholeRiseDb = 5.5;
-constexpr double kBefore = 0.004;  // and before the strongest rise
-constexpr double kAcross = 0.009;  // seconds for sound to cross a kit
+constexpr double kBeforeRise = 0.004;  // and before the strongest rise
+constexpr double kAcross = 0.009;      // seconds for sound to cross a kit
 
 // Spectrum of a stretch of sound under a window with a steep side towards the stroke.
 class Window {
@@ -128,7 +128,7 @@ std::vector<KitEvent> group(std::vector<MicOnset> all, const KitMics& kit) {
         if (taken[seed]) continue;
         const Onset& strongest = all[seed].onset;
         std::size_t first = seed;
-        while (first > 0 && strongest.frame - all[first - 1].onset.frame <= frames(kBefore))
+        while (first > 0 && strongest.frame - all[first - 1].onset.frame <= frames(kBeforeRise))
             --first;
         KitEvent event{strongest.frame, std::vector<float>(kit.mics.size(), 0.0F), {}};
         for (std::size_t i = first;
