@@ -25,7 +25,7 @@ Json soundJson(const LibrarySound& s) {
             {"attack_to_body_db", f.attackToBodyDb},
             {"peak_dbfs", f.peakDb},
             {"crest_db", f.crestDb},
-            {"hint", f.hint}};
+            {"hint", toString(f.hint)}};
 }
 
 }  // namespace

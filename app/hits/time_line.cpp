@@ -15,6 +15,11 @@
 namespace ember::app {
 namespace {
 
+// Which note of a session's pattern a stroke is; -1: it was heard, or put in by hand.
+int noteOf(const Session& session, const Stroke& stroke) {
+    return stroke.mic.empty() ? noteAt(session, stroke.drum, stroke.time) : -1;
+}
+
 constexpr double kShortest = 0.004;     // seconds across the whole width
 constexpr double kGrab = 5.0;           // pixels around a mark
 constexpr double kRoundStroke = 0.006;  // a double-click finds the rise within this
@@ -287,12 +292,9 @@ void TimeLine::step(int direction) {
 void TimeLine::replaceSelected(const Stroke& with, const Session& base,
                                const std::string& gesture) {
     const Stroke old = dragged_ ? *dragged_ : *selected_;
-    if (old.mic.empty()) {
+    if (const int note = noteOf(base, old); note >= 0) {
         workspace_.attempt(
-            [&] {
-                return withNote(withoutNote(base, noteAt(base, old.drum, old.time)), with.drum,
-                                with.time, with.velocity, with.articulation);
-            },
+            [&] { return withNoteChanged(base, note, with.drum, with.time, with.velocity); },
             gesture);
         // At its tick now.
         const auto nearest =
@@ -315,11 +317,8 @@ void TimeLine::replaceSelected(const Stroke& with, const Session& base,
 void TimeLine::removeSelected() {
     if (!selected_) return;
     const Stroke gone = *selected_;
-    if (gone.mic.empty())
-        workspace_.attempt([&] {
-            return withoutNote(workspace_.session(),
-                               noteAt(workspace_.session(), gone.drum, gone.time));
-        });
+    if (const int note = noteOf(workspace_.session(), gone); note >= 0)
+        workspace_.edit(withoutNote(workspace_.session(), note));
     else
         listener_.correct(workspace_.session(), {{true, gone}});
     select(std::nullopt);
@@ -337,7 +336,7 @@ void TimeLine::setKind(StrokeKind kind) {
     Stroke other = *selected_;
     other.kind = kind;
     // What kind a note is follows from how hard it is struck.
-    if (other.mic.empty())
+    if (noteOf(workspace_.session(), other) >= 0)
         other.velocity = kind == StrokeKind::accent   ? 0.95
                          : kind == StrokeKind::normal ? 0.7
                                                       : 0.25;
@@ -354,7 +353,7 @@ void TimeLine::setVelocity(double velocity) {
 // The end of the song; notes may be put behind it.
 double TimeLine::lastPlace(const Stroke& stroke) const {
     constexpr double kBehind = 16.0;  // seconds
-    return player_.length() + (stroke.mic.empty() ? kBehind : 0.0);
+    return player_.length() + (noteOf(workspace_.session(), stroke) >= 0 ? kBehind : 0.0);
 }
 
 void TimeLine::setDrum(const std::string& drum) {

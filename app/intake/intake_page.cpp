@@ -2,6 +2,7 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/certainty.h"
+#include "app/widgets/dropped_files.h"
 #include "core/base/error.h"
 #include "demo/kit.h"
 #include "demo/mix.h"
@@ -356,10 +357,7 @@ void IntakePage::dragEnterEvent(QDragEnterEvent* event) {
 }
 
 void IntakePage::dropEvent(QDropEvent* event) {
-    QStringList paths;
-    for (const QUrl& url : event->mimeData()->urls()) {
-        if (url.isLocalFile()) paths << url.toLocalFile();
-    }
+    const QStringList paths = droppedFiles(*event->mimeData());
     if (paths.isEmpty()) return;
     event->acceptProposedAction();
     take(paths);

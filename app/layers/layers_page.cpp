@@ -143,8 +143,7 @@ void LayersPage::fillList() {
     filling_ = true;
     list_->setRowCount(row != nullptr ? static_cast<int>(row->layers.size()) : 0);
     if (row != nullptr) {
-        std::vector<Stroke> strokes = playedStrokes(workspace_.session());
-        std::erase_if(strokes, [&](const Stroke& s) { return s.drum != row->drum; });
+        const std::vector<Stroke> strokes = playedStrokes(workspace_.session(), row->drum);
         for (int i = 0; i < list_->rowCount(); ++i) {
             const Layer& layer = row->layers[static_cast<std::size_t>(i)];
             const bool on = layer.is(Layer::on);

@@ -44,7 +44,7 @@ class LayersPage : public QWidget {
     // Another sound in place of the chosen layer's.
     void replaceSound(const QString& file);
     // The library beside the stack; opened once. `index` empty: the user's own.
-    LibraryDialog& library(const std::filesystem::path& index = {});
+    LibraryDialog& openLibrary(const std::filesystem::path& index = {});
     // Files as a new row of layers under a drum.
     void support(const std::string& drum, const QStringList& files);
     [[nodiscard]] StackPlot& plot() { return *plot_; }

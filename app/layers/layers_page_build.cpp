@@ -43,8 +43,8 @@ QWidget* LayersPage::buildHead() {
                             "heard, and taken into the stack."));
     connect(shelf, &QPushButton::clicked, this, [this] {
         try {
-            library().show();
-            library().raise();
+            openLibrary().show();
+            openLibrary().raise();
         } catch (const Error& error) {
             emit said(QString::fromUtf8(error.what()));
         }

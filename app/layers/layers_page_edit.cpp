@@ -1,6 +1,7 @@
 // What is done to a stack from the page of layers: sounds that come and go, keys, drops.
 
 #include "app/layers/layers_page.h"
+#include "app/widgets/dropped_files.h"
 #include "core/audio/file.h"
 #include "core/base/error.h"
 #include "core/session/layers.h"
@@ -40,7 +41,7 @@ void LayersPage::replaceSound(const QString& file) {
         [&] { return withLayerSounds(workspace_.session(), row_, layer, soundsOf({file})); });
 }
 
-LibraryDialog& LayersPage::library(const std::filesystem::path& index) {
+LibraryDialog& LayersPage::openLibrary(const std::filesystem::path& index) {
     if (library_ != nullptr) return *library_;
     library_ =
         new LibraryDialog(workspace_, player_, index.empty() ? defaultLibraryIndex() : index, this);
@@ -144,10 +145,7 @@ void LayersPage::dragEnterEvent(QDragEnterEvent* event) {
 }
 
 void LayersPage::dropEvent(QDropEvent* event) {
-    QStringList files;
-    for (const QUrl& url : event->mimeData()->urls()) {
-        if (url.isLocalFile()) files << url.toLocalFile();
-    }
+    const QStringList files = droppedFiles(*event->mimeData());
     event->acceptProposedAction();
     addSounds(files);
 }

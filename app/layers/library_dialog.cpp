@@ -269,7 +269,7 @@ void LibraryDialog::fill(const std::vector<LibraryMatch>& found, bool likeness) 
         put(kNote, f.fundamentalHz > 0.0 ? tr("%1 Hz").arg(figure(f.fundamentalHz, 0))
                                          : QStringLiteral("–"));
         put(kBright, tr("%1 kHz").arg(figure(0.001 * f.brightnessHz, 1)));
-        put(kHint, QString::fromStdString(f.hint));
+        put(kHint, QString::fromUtf8(toString(f.hint)));
         put(kUnlike, likeness ? figure(match.distance, 1) : QString());
     }
     table_->setColumnHidden(kUnlike, !likeness);

@@ -3,6 +3,7 @@
 #include "app/board/row_menu.h"
 #include "app/kit/logbook_dialog.h"
 #include "app/theme/theme.h"
+#include "app/widgets/dropped_files.h"
 #include "app/widgets/figures.h"
 #include "core/base/error.h"
 
@@ -415,10 +416,7 @@ void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
 }
 
 void MainWindow::dropEvent(QDropEvent* event) {
-    QStringList paths;
-    for (const QUrl& url : event->mimeData()->urls()) {
-        if (url.isLocalFile()) paths << url.toLocalFile();
-    }
+    const QStringList paths = droppedFiles(*event->mimeData());
     event->acceptProposedAction();
     openPaths(paths);
 }

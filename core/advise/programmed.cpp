@@ -12,7 +12,6 @@
 #include <algorithm>
 #include <array>
 #include <map>
-#include <set>
 #include <utility>
 
 namespace ember {
@@ -135,12 +134,7 @@ void addRole(Role role, const std::vector<const File*>& files, Intake& intake) {
         }
         IntakeEntry& e = intake.entries.back();
         Layer layer = layerOf(group);
-        std::set<std::string> taken;
-        for (const Layer& l : e.layers) taken.insert(l.id);
-        std::string base = hyphenated(layer.name);
-        if (base.empty()) base = "layer";
-        layer.id = base;
-        for (int n = 2; taken.contains(layer.id); ++n) layer.id = base + "-" + std::to_string(n);
+        layer.id = makeLayerId(e.layers, layer.name);
         const auto place = static_cast<std::size_t>(way);
         if (std::exchange(has[place], true)) layer.values[Layer::on] = 0.0;
         e.layers.push_back(std::move(layer));

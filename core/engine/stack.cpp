@@ -1,7 +1,6 @@
 #include "core/engine/stack.h"
 
 #include "core/base/error.h"
-#include "core/base/hash.h"
 #include "core/base/random.h"
 #include "core/dsp/seat.h"
 #include "core/measure/strokes/kinds.h"
@@ -90,12 +89,12 @@ void Stack::read(int channel, Frames from, int frames, float* out) const {
             sides[std::min(sides.size() - 1, static_cast<std::size_t>(channel))].data() +
             (first - voice->start);
         const float gain = channel == 0 ? voice->left : voice->right;
-        float* to_ = out + (first - from);
+        float* here = out + (first - from);
         const Frames whole = std::clamp<Frames>(voice->cut - first, 0, last - first);
-        for (Frames i = 0; i < whole; ++i) to_[i] += gain * samples[i];
+        for (Frames i = 0; i < whole; ++i) here[i] += gain * samples[i];
         const Frames over = std::max<Frames>(1, voice->end - voice->cut);
         for (Frames i = whole; i < last - first; ++i)
-            to_[i] += gain * fading(first + i - voice->cut, over) * samples[i];
+            here[i] += gain * fading(first + i - voice->cut, over) * samples[i];
     }
 }
 
@@ -126,8 +125,7 @@ std::vector<std::size_t> struckBy(const Layer& layer, const std::vector<Stroke>&
 std::shared_ptr<const Stack> makeStack(const Session& session, const Row& row, AudioStore& store,
                                        std::vector<std::string>& problems) {
     const double rate = session.sampleRate;
-    std::vector<Stroke> strokes = playedStrokes(session);
-    std::erase_if(strokes, [&](const Stroke& s) { return s.drum != row.drum; });
+    const std::vector<Stroke> strokes = playedStrokes(session, row.drum);
     std::vector<Voice> voices;
     for (std::size_t l = 0; l < row.layers.size(); ++l) {
         const Layer& layer = row.layers[l];

@@ -23,28 +23,10 @@ namespace fs = std::filesystem;
 namespace {
 
 // Raise it when features are read otherwise: the index is then made anew.
-constexpr int kIndexVersion = 1;
+constexpr int kIndexVersion = 2;
 
-// What of the features is kept as it lies in memory; the hint has a column.
-struct KeptFeatures {
-    decltype(SoundFeatures::picture) picture;
-    decltype(SoundFeatures::course) course;
-    double seconds, attackMs, decayMs, fundamentalHz, sweepSemitones, brightnessHz, noisiness,
-        attackToBodyDb, peakDb, crestDb;
-};
-static_assert(std::is_trivially_copyable_v<KeptFeatures>);
-
-KeptFeatures kept(const SoundFeatures& f) {
-    return {f.picture,   f.course,         f.seconds,        f.attackMs,
-            f.decayMs,   f.fundamentalHz,  f.sweepSemitones, f.brightnessHz,
-            f.noisiness, f.attackToBodyDb, f.peakDb,         f.crestDb};
-}
-
-SoundFeatures features(const KeptFeatures& k, std::string hint) {
-    return {k.picture,       k.course,         k.seconds,      k.attackMs,  k.decayMs,
-            k.fundamentalHz, k.sweepSemitones, k.brightnessHz, k.noisiness, k.attackToBodyDb,
-            k.peakDb,        k.crestDb,        std::move(hint)};
-}
+// They are kept as they lie in memory; another layout is another version.
+static_assert(std::is_trivially_copyable_v<SoundFeatures>);
 
 std::string lowered(std::string text) {
     std::transform(text.begin(), text.end(), text.begin(),
@@ -205,31 +187,28 @@ struct Library::Handle {
         if (version.wholeAt(0) != kIndexVersion) run(base, "DROP TABLE IF EXISTS sounds;");
         run(base,
             "CREATE TABLE IF NOT EXISTS sounds (file BLOB PRIMARY KEY, size INTEGER, changed "
-            "INTEGER, hash TEXT, role TEXT, sure REAL, rate INTEGER, channels INTEGER, hint "
-            "TEXT, features BLOB, refused TEXT);"
+            "INTEGER, hash TEXT, role TEXT, sure REAL, rate INTEGER, channels INTEGER, "
+            "features BLOB, refused TEXT);"
             "CREATE TABLE IF NOT EXISTS folders (folder BLOB PRIMARY KEY);");
         run(base, ("PRAGMA user_version=" + std::to_string(kIndexVersion) + ";").c_str());
     }
 
     void put(const LibrarySound& s, const FileStamp& stamp, const std::string& refused) const {
-        const KeptFeatures k = kept(s.features);
-        Statement insert(base, "INSERT OR REPLACE INTO sounds VALUES (?,?,?,?,?,?,?,?,?,?,?)");
+        Statement insert(base, "INSERT OR REPLACE INTO sounds VALUES (?,?,?,?,?,?,?,?,?,?)");
         insert.text(s.file.string()).whole(stamp.size).whole(stamp.changed).text(s.hash);
         insert.text(std::string(toString(s.role))).number(s.sure).whole(s.sampleRate);
-        insert.whole(s.channels).text(s.features.hint).bytes(&k, sizeof k).text(refused);
+        insert.whole(s.channels).bytes(&s.features, sizeof s.features).text(refused);
         insert.step();
     }
 
     template <typename Each>
     void each(Each each) const {
         Statement all(base,
-                      "SELECT file, hash, role, sure, rate, channels, hint, features FROM "
+                      "SELECT file, hash, role, sure, rate, channels, features FROM "
                       "sounds WHERE refused = '' ORDER BY file");
         while (all.step()) {
-            const std::string bytes = all.textAt(7);
-            if (bytes.size() != sizeof(KeptFeatures)) continue;
-            KeptFeatures k;
-            std::memcpy(&k, bytes.data(), sizeof k);
+            const std::string bytes = all.textAt(6);
+            if (bytes.size() != sizeof(SoundFeatures)) continue;
             LibrarySound s;
             s.file = all.textAt(0);
             s.hash = all.textAt(1);
@@ -237,7 +216,7 @@ struct Library::Handle {
             s.sure = all.numberAt(3);
             s.sampleRate = static_cast<int>(all.wholeAt(4));
             s.channels = static_cast<int>(all.wholeAt(5));
-            s.features = features(k, all.textAt(6));
+            std::memcpy(&s.features, bytes.data(), bytes.size());
             each(std::move(s));
         }
     }

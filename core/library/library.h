@@ -36,7 +36,7 @@ struct LibrarySearch {
     std::optional<Role> role;
     std::optional<double> leastHertz, mostHertz;  // of the fundamental
     std::optional<double> mostSeconds;
-    std::optional<std::string> notHint;  // leave out what was "clipped", "pressed", "reverberant"
+    std::optional<SoundHint> notHint;  // leave out what this was done to
     int limit = 100;
 };
 

@@ -101,7 +101,7 @@ double strongest(const std::vector<double>& power, double rate, double low, doub
     return at;
 }
 
-std::string hintOf(std::span<const float> samples, double rate, const SoundFeatures& f) {
+SoundHint hintOf(std::span<const float> samples, double rate, const SoundFeatures& f) {
     int flat = 0, run = 0;
     float most = 0.0F;
     for (const float x : samples) most = std::max(most, std::abs(x));
@@ -109,8 +109,8 @@ std::string hintOf(std::span<const float> samples, double rate, const SoundFeatu
         run = std::abs(samples[i]) >= 0.999F * most && samples[i] == samples[i - 1] ? run + 1 : 0;
         flat += run == 3 ? 1 : 0;
     }
-    if (flat > 0) return "clipped";
-    if (f.crestDb < 9.0 && f.decayMs > 30.0 && f.noisiness > 0.1) return "pressed";
+    if (flat > 0) return SoundHint::clipped;
+    if (f.crestDb < 9.0 && f.decayMs > 30.0 && f.noisiness > 0.1) return SoundHint::pressed;
     // A tail that falls late and slowly behind a body that fell fast.
     const auto level = [&](double from, double to) {
         double sum = 1e-12;
@@ -119,13 +119,28 @@ std::string hintOf(std::span<const float> samples, double rate, const SoundFeatu
         for (std::size_t i = a; i < b; ++i) sum += static_cast<double>(samples[i]) * samples[i];
         return 10.0 * std::log10(sum / std::max<double>(1.0, static_cast<double>(b - a)));
     };
-    if (f.seconds < 0.45) return {};
+    if (f.seconds < 0.45) return SoundHint::none;
     const double early = level(0.0, 0.05) - level(0.1, 0.15),
                  late = level(0.2, 0.25) - level(0.35, 0.4);
-    return early > 14.0 && late > 0.5 && late < 0.25 * early ? "reverberant" : std::string{};
+    return early > 14.0 && late > 0.5 && late < 0.25 * early ? SoundHint::reverberant
+                                                             : SoundHint::none;
 }
 
 }  // namespace
+
+std::string_view toString(SoundHint hint) {
+    switch (hint) {
+        case SoundHint::clipped:
+            return "clipped";
+        case SoundHint::pressed:
+            return "pressed";
+        case SoundHint::reverberant:
+            return "reverberant";
+        case SoundHint::none:
+            break;
+    }
+    return {};
+}
 
 SoundFeatures soundFeatures(std::span<const float> samples, double sampleRate) {
     SoundFeatures out;

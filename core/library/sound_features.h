@@ -3,7 +3,7 @@
 
 #include <array>
 #include <span>
-#include <string>
+#include <string_view>
 #include <vector>
 
 namespace ember {
@@ -11,6 +11,11 @@ namespace ember {
 // Twelve bands an octave from 40 Hz to 16 kHz, in four stretches of the sound from its first rise
 // on: to 12 ms, to 50 ms, to 0.2 s, to 0.8 s.
 inline constexpr int kSoundBands = 104, kSoundStretches = 4;
+
+// What was done to a sound before: cut off at the top, its crest flattened, put into a room.
+enum class SoundHint { none, clipped, pressed, reverberant };
+// "clipped"; empty for none.
+std::string_view toString(SoundHint hint);
 
 struct SoundFeatures {
     // Level of each band in dB against the loudest of its stretch, -60 at least.
@@ -27,9 +32,7 @@ struct SoundFeatures {
     double attackToBodyDb = 0.0;  // first 30 ms against the rest of 300 ms
     double peakDb = -150.0;       // dBFS
     double crestDb = 0.0;         // of the first 0.25 s
-    // What was done to it before: empty, or "clipped", "pressed" (a flattened crest),
-    // "reverberant".
-    std::string hint;
+    SoundHint hint = SoundHint::none;
 };
 
 // One channel, of any length; silence gives the defaults. Pure; any thread.

@@ -55,15 +55,9 @@ void addBands(std::span<const float> samples, double rate, const std::vector<dou
     }
 }
 
-std::vector<Stroke> strokesOf(const Session& session, const Row& row) {
-    std::vector<Stroke> strokes = playedStrokes(session);
-    std::erase_if(strokes, [&](const Stroke& s) { return s.drum != row.drum; });
-    return strokes;
-}
-
 // The strokes that start a layer, in seconds.
 std::vector<double> timesOf(const Session& session, const Row& row, const Layer& layer) {
-    const std::vector<Stroke> strokes = strokesOf(session, row);
+    const std::vector<Stroke> strokes = playedStrokes(session, row.drum);
     std::vector<double> out;
     for (const std::size_t s : struckBy(layer, strokes))
         out.push_back(strokes[s].time + 1e-3 * layer.at(Layer::offset));
@@ -207,7 +201,7 @@ std::vector<Agreement> layerAgreements(const Session& session, AudioStore& store
     for (const Layer& layer : row.layers) {
         if (layer.is(Layer::on))
             all.push_back({&layer, alone(layer, store, session.sampleRate, true),
-                           struckBy(layer, strokesOf(session, row))});
+                           struckBy(layer, playedStrokes(session, row.drum))});
     }
     const auto power = [&](const std::vector<float>& sound, std::size_t from, double seconds) {
         std::vector<double> bands(edges.size() - 1, 0.0);

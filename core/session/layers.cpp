@@ -12,12 +12,12 @@
 namespace ember {
 namespace {
 
-std::string idFrom(const Row& row, const std::string& name) {
-    std::string base = hyphenated(name);
-    if (base.empty()) base = "layer";
-    std::string id = base;
-    for (int n = 2; findLayer(row, id) != nullptr; ++n) id = base + "-" + std::to_string(n);
-    return id;
+void place(Note& note, const TimeMap& time, int pulses, std::string_view drum, double seconds,
+           double velocity) {
+    if (!(velocity >= 0.0 && velocity <= 1.0)) throw Error("A velocity goes from 0 to 1.");
+    note.tick = std::max<std::int64_t>(0, std::llround(quarterAt(time, seconds) * pulses));
+    note.drum = drum;
+    note.velocity = velocity;
 }
 
 Row& requireLayerRow(Session& session, std::string_view id) {
@@ -45,6 +45,17 @@ Layer& requireLayer(Row& row, std::string_view id) {
     for (const Layer& layer : row.layers) known += (known.empty() ? "" : ", ") + layer.id;
     throw Error(row.name + " has no layer “" + std::string(id) + "”; it has " +
                 (known.empty() ? "none" : known) + ".");
+}
+
+std::string makeLayerId(const std::vector<Layer>& among, std::string_view name) {
+    std::string base = hyphenated(name);
+    if (base.empty()) base = "layer";
+    const auto taken = [&](const std::string& id) {
+        return std::any_of(among.begin(), among.end(), [&](const Layer& l) { return l.id == id; });
+    };
+    std::string id = base;
+    for (int n = 2; taken(id); ++n) id = base + "-" + std::to_string(n);
+    return id;
 }
 
 Layer makeLayer(std::string id, std::string name, std::vector<Source> sounds) {
@@ -83,7 +94,7 @@ NewRow withLayerRow(Session session, std::string_view drum, const std::vector<So
     row.parent = member != session.rows.end() ? member->parent : mainRow(session);
     for (const Source& sound : sounds) {
         const std::string called = soundName(sound.file);
-        row.layers.push_back(makeLayer(idFrom(row, called), called, {sound}));
+        row.layers.push_back(makeLayer(makeLayerId(row.layers, called), called, {sound}));
     }
     const std::string made = row.id;
     session.rows.push_back(std::move(row));
@@ -110,7 +121,7 @@ Session withLayerAdded(Session session, std::string_view rowId, std::vector<Sour
     Row& row = requireLayerRow(session, rowId);
     if (sounds.empty()) throw Error("A layer needs at least one sound; name a file.");
     const std::string called = name.empty() ? soundName(sounds.front().file) : name;
-    row.layers.push_back(makeLayer(idFrom(row, called), called, std::move(sounds)));
+    row.layers.push_back(makeLayer(makeLayerId(row.layers, called), called, std::move(sounds)));
     return session;
 }
 
@@ -126,7 +137,7 @@ Session withLayerRemoved(Session session, std::string_view rowId, std::string_vi
 Session withLayerCopied(Session session, std::string_view rowId, std::string_view layerId) {
     Row& row = requireLayerRow(session, rowId);
     Layer copy = requireLayer(row, layerId);
-    copy.id = idFrom(row, copy.name);
+    copy.id = makeLayerId(row.layers, copy.name);
     const auto at = std::find_if(row.layers.begin(), row.layers.end(),
                                  [&](const Layer& l) { return l.id == layerId; });
     row.layers.insert(at + 1, std::move(copy));
@@ -178,13 +189,9 @@ int noteAt(const Session& session, std::string_view drum, double seconds) {
 
 Session withNote(Session session, std::string_view drum, double seconds, double velocity,
                  int articulation) {
-    if (!(velocity >= 0.0 && velocity <= 1.0)) throw Error("A velocity goes from 0 to 1.");
     Pattern pattern = session.pattern.get();
     Note note;
-    note.tick =
-        std::max<std::int64_t>(0, std::llround(quarterAt(session.time, seconds) * pattern.pulses));
-    note.drum = drum;
-    note.velocity = velocity;
+    place(note, session.time, pattern.pulses, drum, seconds, velocity);
     note.articulation = articulation;
     pattern.notes.push_back(std::move(note));
     session.pattern = Shared(inOrder(std::move(pattern)));
@@ -196,6 +203,18 @@ Session withoutNote(Session session, int note) {
     if (note < 0 || note >= std::ssize(pattern.notes)) return session;
     pattern.notes.erase(pattern.notes.begin() + note);
     session.pattern = Shared(std::move(pattern));
+    return session;
+}
+
+Session withNoteChanged(Session session, int note, std::string_view drum, double seconds,
+                        double velocity) {
+    Pattern pattern = session.pattern.get();
+    if (note < 0 || note >= std::ssize(pattern.notes))
+        throw Error("The pattern has no such note any more; choose it again.");
+    Note& changed = pattern.notes[static_cast<std::size_t>(note)];
+    if (changed.drum != drum) changed.key = -1;
+    place(changed, session.time, pattern.pulses, drum, seconds, velocity);
+    session.pattern = Shared(inOrder(std::move(pattern)));
     return session;
 }
 

@@ -13,6 +13,8 @@ const Layer* findLayer(const Row& row, std::string_view id);
 // Throw Error naming what there is instead.
 Layer& requireLayer(Row& row, std::string_view id);
 
+// Layer id from a name, unique among others.
+std::string makeLayerId(const std::vector<Layer>& among, std::string_view name);
 // A layer with the defaults of the table.
 Layer makeLayer(std::string id, std::string name, std::vector<Source> sounds);
 // What a sound is called by its file: "kick_deep-02.wav" is "Kick deep 02".
@@ -54,6 +56,11 @@ int noteAt(const Session& session, std::string_view drum, double seconds);
 Session withNote(Session session, std::string_view drum, double seconds, double velocity,
                  int articulation = 0);
 Session withoutNote(Session session, int note);
+// The session with a note elsewhere, on another drum or of another velocity; its length and what
+// else it holds stay. A note on another drum has no MIDI key of its own any more. Throws Error as
+// withNote() does, and where there is no such note.
+Session withNoteChanged(Session session, int note, std::string_view drum, double seconds,
+                        double velocity);
 
 // What a MIDI key strikes in this session: by its own list, or by General MIDI among its drums.
 KeyMapping mappingOf(const Session& session, int key);

@@ -139,10 +139,10 @@ TEST(SoundFeatures, SayWhatASoundIs) {
     EXPECT_LT(kick.brightnessHz, 800.0);
     EXPECT_GT(crash.decayMs, 4.0 * hat.decayMs);
     EXPECT_GT(hat.noisiness, 3.0 * kick.noisiness);
-    EXPECT_EQ(kick.hint, "");
+    EXPECT_EQ(kick.hint, SoundHint::none);
     std::vector<float> cut = demo::strikeAlone(demo::Drum::snare, 0.9, kMadeUpRate, 3);
     for (float& x : cut) x = std::clamp(x, -0.2F, 0.2F);
-    EXPECT_EQ(soundFeatures(cut, kMadeUpRate).hint, "clipped");
+    EXPECT_EQ(soundFeatures(cut, kMadeUpRate).hint, SoundHint::clipped);
     EXPECT_EQ(soundFeatures(std::vector<float>(1000, 0.0F), kMadeUpRate).seconds, 0.0);
     EXPECT_EQ(soundFeatures({}, kMadeUpRate).seconds, 0.0);
 }

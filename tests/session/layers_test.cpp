@@ -240,6 +240,13 @@ TEST(Pattern, NotesComeMoveAndGo) {
     ASSERT_GE(at, 0);
     EXPECT_EQ(session.pattern.get().notes[static_cast<std::size_t>(at)].articulation, 1);
     EXPECT_EQ(withoutNote(session, at).pattern, Shared(beat()));
+    // What is moved keeps its length and its key, unless it goes to another drum.
+    const Session moved = withNoteChanged(session, 0, "kick", 10.0 / 480.0 * 0.5, 0.3);
+    EXPECT_EQ(moved.pattern.get().notes[0].tick, 10);
+    EXPECT_EQ(moved.pattern.get().notes[0].length, 60);
+    EXPECT_EQ(moved.pattern.get().notes[0].key, 36);
+    EXPECT_EQ(withNoteChanged(session, 0, "snare", 0.0, 0.3).pattern.get().notes[0].key, -1);
+    EXPECT_THROW((void)withNoteChanged(session, -1, "kick", 0.0, 0.3), Error);
     EXPECT_EQ(noteAt(session, "hihat", 3.0), -1);
     EXPECT_THROW((void)withNote(session, "hihat", 0.0, 1.5), Error);
 }

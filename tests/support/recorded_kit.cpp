@@ -3,8 +3,7 @@
 #include "core/base/fft.h"
 #include "core/base/random.h"
 #include "core/base/units.h"
-
-#include <fluidsynth.h>
+#include "tests/support/sound_set.h"
 
 #include <algorithm>
 #include <array>
@@ -18,85 +17,6 @@
 
 namespace ember::test {
 namespace {
-
-constexpr const char* kLargeSet = "/usr/share/sounds/sf2/FluidR3_GM.sf2";
-constexpr const char* kSmallSet = "/usr/share/sounds/sf2/TimGM6mb.sf2";
-
-// One sound of a set: drum kit (program) and key.
-struct Note {
-    bool large = true;
-    int program = 0, key = 36;
-    double tune = 1.0;  // played faster or slower
-};
-
-using OneShot = std::vector<float>;
-
-struct Closer {
-    void operator()(fluid_settings_t* s) const { delete_fluid_settings(s); }
-    void operator()(fluid_synth_t* s) const { delete_fluid_synth(s); }
-};
-
-// One set, read once; only the samples that are asked for come into memory.
-class SoundSet {
-  public:
-    SoundSet(const char* file, double rate) : settings_(new_fluid_settings()) {
-        fluid_settings_setnum(settings_.get(), "synth.sample-rate", rate);
-        fluid_settings_setnum(settings_.get(), "synth.gain", 0.6);
-        fluid_settings_setint(settings_.get(), "synth.reverb.active", 0);
-        fluid_settings_setint(settings_.get(), "synth.chorus.active", 0);
-        fluid_settings_setint(settings_.get(), "synth.dynamic-sample-loading", 1);
-        synth_.reset(new_fluid_synth(settings_.get()));
-        font_ = fluid_synth_sfload(synth_.get(), file, 1);
-        if (font_ == FLUID_FAILED) throw std::runtime_error("the sound set cannot be read");
-        fluid_synth_set_interp_method(synth_.get(), -1, FLUID_INTERP_7THORDER);
-    }
-    fluid_synth_t* with(int program) {
-        fluid_synth_all_sounds_off(synth_.get(), -1);
-        fluid_synth_program_select(synth_.get(), 9, font_, 128, program);
-        return synth_.get();
-    }
-
-  private:
-    std::unique_ptr<fluid_settings_t, Closer> settings_;
-    std::unique_ptr<fluid_synth_t, Closer> synth_;
-    int font_ = 0;
-};
-
-SoundSet& soundSet(bool large, double rate) {
-    static std::map<std::pair<bool, double>, std::unique_ptr<SoundSet>> sets;
-    auto& set = sets[{large, rate}];
-    if (!set) set = std::make_unique<SoundSet>(large ? kLargeSet : kSmallSet, rate);
-    return *set;
-}
-
-// The louder channel of one note, from its first sample on, scaled to a peak of 1.
-OneShot render(const Note& note, int velocity, double rate, double seconds) {
-    static std::mutex one;
-    const std::lock_guard lock(one);
-    fluid_synth_t* synth = soundSet(note.large, rate).with(note.program);
-    // What the last note left in the mixer.
-    std::vector<float> rest(4096);
-    fluid_synth_write_float(synth, 4096, rest.data(), 0, 1, rest.data(), 0, 1);
-    fluid_synth_noteon(synth, 9, note.key, velocity);
-    const auto frames = static_cast<std::size_t>(seconds * rate);
-    std::vector<float> left(frames), right(frames);
-    fluid_synth_write_float(synth, static_cast<int>(frames), left.data(), 0, 1, right.data(), 0, 1);
-    const auto energy = [](const std::vector<float>& x) {
-        double sum = 0.0;
-        for (const float v : x) sum += static_cast<double>(v * v);
-        return sum;
-    };
-    OneShot& x = energy(left) >= energy(right) ? left : right;
-    float peak = 0.0F;
-    for (std::size_t i = 0; i < frames && i < static_cast<std::size_t>(0.2 * rate); ++i)
-        peak = std::max(peak, std::abs(x[i]));
-    if (peak <= 0.0F) throw std::runtime_error("a sound of the set is silent");
-    const auto first =
-        std::find_if(x.begin(), x.end(), [&](float v) { return std::abs(v) > 0.05F * peak; });
-    OneShot out(first, x.end());
-    for (float& v : out) v /= peak;
-    return out;
-}
 
 constexpr std::array<int, 6> kVelocities{60, 84, 92, 100, 108, 124};
 
@@ -157,7 +77,7 @@ struct Sounds {
 constexpr std::array<double, demo::kDrums> kLevels{0.0, 0.0, -9.0, -3.0, -3.0, -10.0, -4.0};
 
 struct Choice {
-    Note kick, snare, wires, rack, floor, hat, ride, crash;
+    SetNote kick, snare, wires, rack, floor, hat, ride, crash;
     int rim = 37, hatOpen = 46, hatPedal = 44, bell = 53;
 };
 
@@ -179,55 +99,55 @@ Choice choose(Half half, int n, bool small) {
         c.ride = {false, 0, 51};
         c.crash = {false, 0, 49};
     } else if (half == Half::fitted) {
-        c.kick = pick(std::array<Note, 6>{{{true, 1, 36},
-                                           {true, 2, 36},
-                                           {true, 3, 36},
-                                           {true, 17, 36},
-                                           {true, 11, 36},
-                                           {true, 6, 36}}},
+        c.kick = pick(std::array<SetNote, 6>{{{true, 1, 36},
+                                              {true, 2, 36},
+                                              {true, 3, 36},
+                                              {true, 17, 36},
+                                              {true, 11, 36},
+                                              {true, 6, 36}}},
                       n, 5);
         c.snare = pick(
-            std::array<Note, 5>{
+            std::array<SetNote, 5>{
                 {{true, 1, 38}, {true, 2, 38}, {true, 18, 38}, {true, 24, 38}, {false, 0, 38}}},
             n, 3);
         c.wires = {c.snare.large, c.snare.program, 40};
-        c.rack = n % 3 == 2 ? Note{false, 0, 48} : Note{true, 16, n % 2 == 0 ? 48 : 47};
-        c.floor = n % 3 == 2 ? Note{false, 0, 43} : Note{true, 16, n % 2 == 0 ? 45 : 41};
+        c.rack = n % 3 == 2 ? SetNote{false, 0, 48} : SetNote{true, 16, n % 2 == 0 ? 48 : 47};
+        c.floor = n % 3 == 2 ? SetNote{false, 0, 43} : SetNote{true, 16, n % 2 == 0 ? 45 : 41};
         // The small set's sounds are short loops that flutter, and one hat of the large set is a
         // machine's: good enough to learn from. The one recorded hat is judged.
-        c.hat = n % 2 == 0 ? Note{false, 0, 42} : Note{true, 25, 42};
-        c.ride = n % 3 == 1 ? Note{false, 0, 51} : Note{true, 0, 51};
-        c.crash = n % 3 == 1 ? Note{false, 0, 49} : Note{true, 0, 49};
+        c.hat = n % 2 == 0 ? SetNote{false, 0, 42} : SetNote{true, 25, 42};
+        c.ride = n % 3 == 1 ? SetNote{false, 0, 51} : SetNote{true, 0, 51};
+        c.crash = n % 3 == 1 ? SetNote{false, 0, 49} : SetNote{true, 0, 49};
     } else {
-        c.kick = pick(std::array<Note, 6>{{{true, 0, 36},
-                                           {true, 4, 36},
-                                           {true, 5, 36},
-                                           {true, 18, 36},
-                                           {true, 7, 36},
-                                           {true, 16, 36}}},
+        c.kick = pick(std::array<SetNote, 6>{{{true, 0, 36},
+                                              {true, 4, 36},
+                                              {true, 5, 36},
+                                              {true, 18, 36},
+                                              {true, 7, 36},
+                                              {true, 16, 36}}},
                       n, 5);
         c.snare = pick(
-            std::array<Note, 4>{{{true, 0, 38}, {true, 3, 38}, {true, 17, 38}, {true, 16, 38}}}, n,
-            3);
+            std::array<SetNote, 4>{{{true, 0, 38}, {true, 3, 38}, {true, 17, 38}, {true, 16, 38}}},
+            n, 3);
         c.wires = {true, c.snare.program, 40};
         c.rack = {true, 0, n % 2 == 0 ? 48 : 47};
         c.floor = {true, 0, n % 2 == 0 ? 43 : 41};
         c.hat = {true, 0, 42};
         c.ride = {true, 0, 59};
-        c.crash = n % 2 == 0 ? Note{true, 0, 57} : Note{true, 0, 52};
+        c.crash = n % 2 == 0 ? SetNote{true, 0, 57} : SetNote{true, 0, 52};
     }
     return c;
 }
 
 Sounds makeSounds(const Choice& c, Half half, Random& random, double rate) {
     Sounds s;
-    const auto layers = [&](const Note& note, double seconds) {
+    const auto layers = [&](const SetNote& note, double seconds) {
         std::vector<OneShot> out;
-        for (const int v : kVelocities) out.push_back(render(note, v, rate, seconds));
+        for (const int v : kVelocities) out.push_back(renderShot(note, v, rate, seconds));
         return out;
     };
-    const std::array<Note, demo::kDrums> notes{c.kick,  c.snare, c.hat,  c.rack,
-                                               c.floor, c.ride,  c.crash};
+    const std::array<SetNote, demo::kDrums> notes{c.kick,  c.snare, c.hat,  c.rack,
+                                                  c.floor, c.ride,  c.crash};
     const std::array<double, demo::kDrums> seconds{1.2, 1.5, 0.8, 2.5, 3.0, 4.0, 5.0};
     for (std::size_t d = 0; d < notes.size(); ++d) {
         s.normal[d] = layers(notes[d], seconds[d]);
@@ -241,9 +161,9 @@ Sounds makeSounds(const Choice& c, Half half, Random& random, double rate) {
         s.tune[d] *= random.uniform(0.82, 1.2);
         s.tilt[d] = random.uniform(-9.0, 9.0);
     }
-    const auto one = [&](const Note& like, int key, double length) {
+    const auto one = [&](const SetNote& like, int key, double length) {
         // A ride's bell stands in the standard kit, a hat's other sounds beside it.
-        return std::vector<OneShot>{render({like.large, like.program, key}, 100, rate, length)};
+        return std::vector<OneShot>{renderShot({like.large, like.program, key}, 100, rate, length)};
     };
     s.wires = layers(c.wires, 1.5);
     s.rim = one(c.snare, c.rim, 0.6);

@@ -196,7 +196,7 @@ TEST(Layers, TheLibraryFindsHearsAndGivesSounds) {
     Support s;
     const auto shots = s.window.folder() / "shots";
     demo::writeOneShots(shots);
-    app::LibraryDialog& library = s.page.library(s.window.folder() / "library.sqlite");
+    app::LibraryDialog& library = s.page.openLibrary(s.window.folder() / "sounds.sqlite");
     library.show();
     EXPECT_TRUE(library.state().contains("empty"));
     library.scan({shots});

@@ -44,4 +44,10 @@ std::vector<Stroke> playedStrokes(const Session& session) {
     return out;
 }
 
+std::vector<Stroke> playedStrokes(const Session& session, std::string_view drum) {
+    std::vector<Stroke> out = playedStrokes(session);
+    std::erase_if(out, [&](const Stroke& s) { return s.drum != drum; });
+    return out;
+}
+
 }  // namespace ember
