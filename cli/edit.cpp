@@ -1,5 +1,6 @@
 #include "cli/edit.h"
 
+#include "cli/separate.h"
 #include "core/advise/chain_copy.h"
 #include "core/advise/ready_bus.h"
 #include "core/base/error.h"
@@ -217,7 +218,7 @@ void EditCommands::preset(bool json) {
 void EditCommands::setTime(bool json) {
     std::optional<TimeMap> followed;
     if (following_) {
-        const Session session = withAbsolutePaths(loadDocument(session_).session(), session_);
+        const Session session = openSession(session_);
         AudioStore store;
         followed = followStrokes(measureSessionStrokes(session, store).strokes, session.time);
     }
@@ -277,7 +278,7 @@ void EditCommands::run(bool json) {
     if (*move_)
         change(json, [&](Session s) { return withStageMoved(std::move(s), row_, stage_, steps_); });
     if (*copy_) {
-        const Session session = withAbsolutePaths(loadDocument(session_).session(), session_);
+        const Session session = openSession(session_);
         AudioStore store;
         const KitMeasurement measured = measureKit(session, store);
         change(json, [&](const Session& s) { return withChainCopied(s, measured, row_, what_); });
@@ -307,7 +308,7 @@ void EditCommands::run(bool json) {
     if (*stroke_) {
         const StrokeKind kind = strokeKindFrom(kind_);
         AudioStore store;
-        Session session = withAbsolutePaths(loadDocument(session_).session(), session_);
+        Session session = openSession(session_);
         const std::string drum = requireDrum(session, drum_);
         session.strokeEdits.push_back(strokeEdit(session,
                                                  measureSessionStrokes(session, store).strokes,

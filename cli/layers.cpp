@@ -1,6 +1,7 @@
 #include "cli/layers.h"
 
 #include "cli/edit.h"
+#include "cli/separate.h"
 #include "core/advise/programmed.h"
 #include "core/audio/file.h"
 #include "core/base/error.h"
@@ -186,7 +187,7 @@ void LayerCommands::align(const Output& out) {
 
 void LayerCommands::contributions(const Output& out) {
     AudioStore store;
-    const Session session = withAbsolutePaths(loadDocument(session_).session(), session_);
+    const Session session = openSession(session_);
     const std::string row = requireRowName(session, row_);
     const std::vector<double> bands = earBands();
     Json list = Json::array();
@@ -213,7 +214,7 @@ void LayerCommands::contributions(const Output& out) {
 
 void LayerCommands::agreements(const Output& out) {
     AudioStore store;
-    const Session session = withAbsolutePaths(loadDocument(session_).session(), session_);
+    const Session session = openSession(session_);
     const std::string row = requireRowName(session, row_);
     Json list = Json::array();
     for (const Agreement& a : layerAgreements(session, store, row)) {
@@ -257,7 +258,7 @@ void LayerCommands::show(const Output& out) {
 }
 
 void LayerCommands::exportMidi(const Output& out) {
-    const Session session = withAbsolutePaths(loadDocument(session_).session(), session_);
+    const Session session = openSession(session_);
     if (strokes_) {
         AudioStore store;
         std::vector<Stroke> strokes = session.strokes.get();

@@ -7,12 +7,14 @@
 #include "cli/measure.h"
 #include "cli/output.h"
 #include "cli/render.h"
+#include "cli/separate.h"
 #include "core/advise/intake.h"
 #include "core/advise/recordings.h"
 #include "core/base/error.h"
 #include "core/base/number.h"
 #include "core/measure/kit/kit_measure.h"
 #include "core/measure/kit/kit_mics.h"
+#include "core/measure/separate/kept_models.h"
 #include "core/session/diff.h"
 #include "core/session/file.h"
 #include "core/session/kit.h"
@@ -227,20 +229,26 @@ void set(const Output& out, const fs::path& file, const std::string& element,
         }
     } else {
         const std::string stageId = what.substr(0, dot), parameter = what.substr(dot + 1);
-        const Stage& stage = requireStage(requireRow(next, row), stageId);
-        const ProcessorType& type = processorType(stage.type);
-        const int index = parameterIndex(type.table, parameter);
-        if (index < 0 && (parameter.ends_with(".name") || parameter.ends_with(".why"))) {
-            next = withWord(std::move(next), row, stageId, parameter,
-                            value == "none" ? std::string() : value);
-        } else if (parameter == "on" && index < 0) {
-            next = withStageOn(std::move(next), row, stageId, switchFrom(value));
+        const bool ofBleed = stageId == "bleed" && parameter != "on" &&
+                             parameterIndex(processorType("bleed").table, parameter) < 0;
+        if (ofBleed) {
+            next = cli::withDrumTurned(std::move(next), file, row, parameter, value);
         } else {
-            const double number = index < 0
-                                      ? 0.0
-                                      : parseValue(type.table[static_cast<std::size_t>(index)],
-                                                   value, tempoHere(next));
-            next = withValue(std::move(next), row, stageId, parameter, number);
+            const Stage& stage = requireStage(requireRow(next, row), stageId);
+            const ProcessorType& type = processorType(stage.type);
+            const int index = parameterIndex(type.table, parameter);
+            if (index < 0 && (parameter.ends_with(".name") || parameter.ends_with(".why"))) {
+                next = withWord(std::move(next), row, stageId, parameter,
+                                value == "none" ? std::string() : value);
+            } else if (parameter == "on" && index < 0) {
+                next = withStageOn(std::move(next), row, stageId, switchFrom(value));
+            } else {
+                const double number = index < 0
+                                          ? 0.0
+                                          : parseValue(type.table[static_cast<std::size_t>(index)],
+                                                       value, tempoHere(next));
+                next = withValue(std::move(next), row, stageId, parameter, number);
+            }
         }
     }
     if (playsStrokes(next) && next.strokes.get().empty()) {
@@ -250,6 +258,7 @@ void set(const Output& out, const fs::path& file, const std::string& element,
     }
     const SessionDiff changes = diff(document.session(), next);
     document.edit(std::move(next));
+    keepModelsBeside(document.session(), AudioStore(), file);
     saveDocument(file, document);
     out.machine({{"changes", changes.sentences()}});
     for (const std::string& sentence : changes.sentences()) out.say(sentence);
@@ -257,7 +266,7 @@ void set(const Output& out, const fs::path& file, const std::string& element,
 }
 
 void check(const Output& out, const fs::path& file) {
-    const Session session = withAbsolutePaths(loadDocument(file).session(), file);
+    const Session session = cli::openSession(file);
     AudioStore store;
     std::vector<std::string> problems;
     if (const std::string problem = validate(session); !problem.empty())
@@ -400,6 +409,7 @@ int main(int argc, char** argv) {
     cli::EditCommands editing(app);
     cli::LayerCommands layering(app);
     cli::LibraryCommands shelf(app);
+    cli::SeparateCommand separating(app);
     auto* processorsCommand =
         app.add_subcommand("processors", "print every processor with its parameters");
 
@@ -427,6 +437,7 @@ int main(int argc, char** argv) {
         editing.run(out.json);
         layering.run(out.json);
         shelf.run(out.json);
+        separating.run(out.json);
         if (*loudnessCommand) cli::loudness(out, target);
         if (*checkCommand) check(out, session);
         if (*processorsCommand) processors(out);

@@ -1,5 +1,6 @@
 #include "cli/measure.h"
 
+#include "cli/separate.h"
 #include "core/advise/usual.h"
 #include "core/base/error.h"
 #include "core/base/number.h"
@@ -102,7 +103,7 @@ void ListeningCommands::run(bool json) {
 }
 
 void ListeningCommands::measure(bool asJson) {
-    const Session session = withAbsolutePaths(loadDocument(session_).session(), session_);
+    const Session session = openSession(session_);
     AudioStore store;
     const KitMeasurement m = measureKit(session, store);
     const bool dynamics = parts_.empty() || parts_.contains("dynamics");
@@ -204,7 +205,7 @@ void ListeningCommands::advise(bool json) {
 }
 
 void ListeningCommands::ledger(bool json) {
-    const Session session = withAbsolutePaths(loadDocument(session_).session(), session_);
+    const Session session = openSession(session_);
     AudioStore store;
     const Ledger found =
         transientLedger(session, measureSessionStrokes(session, store), store, row_);
@@ -223,7 +224,7 @@ void ListeningCommands::ledger(bool json) {
 }
 
 void ListeningCommands::order(bool json) {
-    const Session session = withAbsolutePaths(loadDocument(session_).session(), session_);
+    const Session session = openSession(session_);
     AudioStore store;
     const OrderTest test =
         testOrder(session, measureSessionStrokes(session, store), store, row_, stage_);
@@ -235,7 +236,7 @@ void ListeningCommands::order(bool json) {
 }
 
 void ListeningCommands::wave(bool json) {
-    const Session session = withAbsolutePaths(loadDocument(session_).session(), session_);
+    const Session session = openSession(session_);
     AudioStore store;
     const double time =
         time_ >= 0.0 ? time_
@@ -263,7 +264,7 @@ void ListeningCommands::wave(bool json) {
 }
 
 void ListeningCommands::review(bool json) {
-    const Session session = withAbsolutePaths(loadDocument(session_).session(), session_);
+    const Session session = openSession(session_);
     AudioStore store;
     std::vector<std::string> rows;
     for (const Row& row : session.rows) {

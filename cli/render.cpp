@@ -1,5 +1,6 @@
 #include "cli/render.h"
 
+#include "cli/separate.h"
 #include "core/base/error.h"
 #include "core/base/number.h"
 #include "core/session/file.h"
@@ -30,8 +31,7 @@ std::string describe(const Loudness& l) {
 
 void render(const Output& out, RenderRequest r) {
     r.options.tail = true;
-    const Document document = loadDocument(r.session);
-    const Session session = withAbsolutePaths(document.session(), r.session);
+    const Session session = openSession(r.session);
     AudioStore store;
     const SampleDepth depth = r.depth == "16"
                                   ? SampleDepth::pcm16

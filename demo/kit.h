@@ -60,6 +60,7 @@ struct KitOptions {
     bool ghosts = true;
     bool dense = false;  // sixteenths throughout, rolls, cross-sticks: no drum is alone for long
     bool guests = true;  // bass and reference too
+    bool alone = false;  // every drum by itself in every microphone too
     Setup setup;
 };
 
@@ -105,7 +106,10 @@ struct Recording {
     std::vector<Stroke> strokes;
     std::vector<MicTrack> mics;
     std::vector<std::vector<DrumInMic>> drumInMic;  // [drum][mic]
-    std::vector<float> bass;                        // guest, mono
+    // What each drum gives each microphone, which sum to it but for its noise: [drum][mic]. Empty
+    // unless asked for.
+    std::vector<std::vector<std::vector<float>>> alone;
+    std::vector<float> bass;  // guest, mono
     std::vector<float> referenceLeft, referenceRight;
 };
 

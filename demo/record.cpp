@@ -238,7 +238,7 @@ void mixReference(Recording& r) {
 
 Recording record(const KitOptions& options, const Sound& sound) {
     const FlushToZero flushHere;
-    Recording r{options, makeKit(options), playScore(options), {}, {}, {}, {}, {}};
+    Recording r{options, makeKit(options), playScore(options), {}, {}, {}, {}, {}, {}};
     const Stage stage = makeStage(options);
     const double rate = options.sampleRate;
     std::array<Radiation, kDrums> drums;
@@ -270,6 +270,10 @@ Recording record(const KitOptions& options, const Sound& sound) {
     const std::size_t frames = kick.first.size();
     r.mics.resize(stage.mics.size());
     r.drumInMic.assign(kDrums, std::vector<DrumInMic>(stage.mics.size()));
+    if (options.alone) {
+        r.alone.assign(
+            kDrums, std::vector<std::vector<float>>(stage.mics.size(), std::vector<float>(frames)));
+    }
     tbb::parallel_for(std::size_t{0}, stage.mics.size(), [&](std::size_t m) {
         const FlushToZero flush;
         const MicPlan& plan = stage.mics[m];
@@ -307,12 +311,16 @@ Recording record(const KitOptions& options, const Sound& sound) {
             truth.polarity = flipped ? -1 : 1;
             truth.levelDb = static_cast<double>(peakOf(one));  // linear until the preamp is known
             for (std::size_t i = 0; i < frames; ++i) track.signal[i] += one[i];
+            if (options.alone) r.alone[d][m] = one;
         }
         if (track.id == "trigger") track.signal = triggerTrack(r.strokes, frames, rate);
         if (track.id == "crush") crush(track.signal, rate);
         if (has(options.setup.turned, track.id)) {
             for (float& v : track.signal) v = -v;
             for (auto& drum : r.drumInMic) drum[m].polarity = -drum[m].polarity;
+            for (auto& drum : r.alone) {
+                for (float& v : drum[m]) v = -v;
+            }
         }
     });
     // Preamps: every mic (pairs together) to its usual peak; then noise.
@@ -329,6 +337,9 @@ Recording record(const KitOptions& options, const Sound& sound) {
                 x = x * static_cast<float>(gain) + noise * random.noise();
             for (std::size_t d = 0; d < kDrums; ++d)
                 r.drumInMic[d][m].levelDb = dbFromGain(r.drumInMic[d][m].levelDb * gain);
+            for (auto& drum : r.alone) {
+                for (float& x : drum[m]) x *= static_cast<float>(gain);
+            }
         }
     }
     if (options.guests) {

@@ -1,6 +1,7 @@
 #include "core/base/error.h"
 #include "core/dsp/align.h"
 #include "core/dsp/band_dynamics.h"
+#include "core/dsp/bleed.h"
 #include "core/dsp/clipper.h"
 #include "core/dsp/compressor.h"
 #include "core/dsp/crusher.h"
@@ -21,9 +22,10 @@ namespace ember {
 
 std::span<const ProcessorType> processorTypes() {
     static const std::array types{
-        alignType(),     gateType(),       expanderType(),  strokeShapeType(), equaliserType(),
-        deHarsherType(), compressorType(), transientType(), limiterType(),     saturationType(),
-        exciterType(),   clipperType(),    crusherType(),   reverbType(),      seatType()};
+        alignType(),       bleedType(),     gateType(),       expanderType(),
+        strokeShapeType(), equaliserType(), deHarsherType(),  compressorType(),
+        transientType(),   limiterType(),   saturationType(), exciterType(),
+        clipperType(),     crusherType(),   reverbType(),     seatType()};
     return types;
 }
 

@@ -3,7 +3,9 @@
 #include "core/dsp/align.h"
 #include "core/engine/plan_impl.h"
 #include "core/measure/kit/kit_mics.h"
+#include "core/measure/separate/stage_gains.h"
 #include "core/measure/strokes/played.h"
+#include "core/session/bleed.h"
 #include "core/session/graph.h"
 
 #include <algorithm>
@@ -94,6 +96,9 @@ class Compiler {
             node.source = std::make_unique<RowSource>(std::move(stack), rate, node.delays(rate));
             return;
         }
+        const Stage* bleed = findBleed(row);
+        const auto model = bleedOf(row, bleed);
+        if (model) node.bleed = static_cast<int>(bleed - row.chain.data());
         std::vector<RowSource::Part> parts;
         for (const Source& source : row.sources) {
             RowSource::Part part{nullptr, source.channel,
@@ -114,9 +119,31 @@ class Compiler {
                 plan_.problems.push_back(row.name + ": " + error.what());
                 part.clip = nullptr;
             }
+            if (model && part.clip)
+                part.gains = stageGains(*model, row, *bleed, static_cast<int>(parts.size()));
             parts.push_back(std::move(part));
         }
-        node.source = std::make_unique<RowSource>(std::move(parts), rate, node.delays(rate));
+        node.source = std::make_unique<RowSource>(std::move(parts), rate, node.delays(rate),
+                                                  static_cast<int>(node.row));
+        if (model) node.source->hearGains(bleed->on, true);
+    }
+
+    // What a row's bleed stage plays by; none where it has nothing to do. A model that is gone is a
+    // problem: the recording is played.
+    std::shared_ptr<const BleedModel> bleedOf(const Row& row, const Stage* stage) {
+        if (stage == nullptr || stage->drums.empty()) return nullptr;
+        auto model = findBleedModel(store_, stage->data);
+        const bool known = model != nullptr && model->sampleRate == plan_.session.sampleRate &&
+                           model->channelOf(row.id, 0) >= 0;
+        if (!known) {
+            plan_.problems.push_back(
+                row.name + ": " +
+                (model == nullptr ? "what its bleed was taken apart by is gone"
+                                  : "its bleed was taken apart in another session") +
+                ", so it plays the recording; take the kit apart again (Flow, Bleed).");
+            return nullptr;
+        }
+        return model;
     }
 
     void connect(int index) {

@@ -61,6 +61,8 @@ void Plan::Impl::runStage(Node& node, int row, int index, int b) {
 }
 
 void Plan::Impl::readSource(Node& node, int row, std::span<const BlockPlay> blocks) {
+    if (node.bleed >= 0)
+        node.source->hearGains(node.stages[static_cast<std::size_t>(node.bleed)].heard());
     for (std::size_t b = 0; b < blocks.size(); ++b) {
         const int at = static_cast<int>(b);
         node.source->read(blocks[b], node.block(at, node.channels));

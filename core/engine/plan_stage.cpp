@@ -37,12 +37,11 @@ PlanStage::PlanStage(const Stage& stage, const ProcessSpec& spec)
 }
 
 void PlanStage::aim() {
-    const bool heard = on_ && !auditionedOff_;
-    if (heard && !active()) {
+    if (heard() && !active()) {
         processor_->reset();
         fresh_ = true;
     }
-    wet_.aim(heard ? 1.0 : 0.0);
+    wet_.aim(heard() ? 1.0 : 0.0);
 }
 
 void PlanStage::setOn(bool on) {

@@ -34,6 +34,8 @@ class PlanStage {
     [[nodiscard]] Processor& processor() { return *processor_; }
     [[nodiscard]] const Processor& processor() const { return *processor_; }
     [[nodiscard]] bool active() const { return wet_.moving() || wet_.value() > 0.0; }
+    // Whether it is to be heard, whatever still fades.
+    [[nodiscard]] bool heard() const { return on_ && !auditionedOff_; }
     [[nodiscard]] int latency() const { return dryDelay_.frames(); }
 
     // Place of the row's key source, or -1; the key waits as long as the signal has until here.

@@ -15,12 +15,22 @@ float raisedCosine(double position) {
 
 }  // namespace
 
-RowSource::RowSource(std::vector<Part> parts, double sampleRate, Delays delayFrames)
+RowSource::RowSource(std::vector<Part> parts, double sampleRate, Delays delayFrames, int place)
     : parts_(std::move(parts)),
       current_(makeTaps(delayFrames)),
       target_(delayFrames),
       reached_(delayFrames),
       fadeFrames_(std::max(1, static_cast<int>(0.0213 * sampleRate))) {
+    for (const Part& part : parts_) {
+        readers_.push_back(nullptr);
+        if (part.gains == nullptr || part.clip == nullptr) continue;
+        const int hop = part.gains->grid.hop();
+        readers_.back() = std::make_unique<BandGainReader>(
+            SongSignal{part.clip->channel(part.channel), part.offset}, part.gains,
+            place * 3 * kBlock % hop);
+    }
+    heard_.prepare(sampleRate, 21.3);
+    heard_.jump(1.0);
     setDelay(delayFrames);
 }
 
@@ -56,7 +66,8 @@ void RowSource::prefetch(Frames from, Frames to) const {
     for (std::size_t c = 0; c < parts_.size(); ++c) {
         if (!parts_[c].clip) continue;
         const Frames late = parts_[c].offset + late_[c].load(std::memory_order_relaxed);
-        parts_[c].clip->prefetch(from - late - kTaps, to - late + kTaps);
+        const Frames ahead = parts_[c].gains ? 2 * parts_[c].gains->grid.window : kTaps;
+        parts_[c].clip->prefetch(from - late - ahead, to - late + ahead);
     }
 }
 
@@ -66,56 +77,45 @@ void RowSource::setDelay(Delays frames) {
         late_[c].store(static_cast<Frames>(frames[c]), std::memory_order_relaxed);
 }
 
-void RowSource::readStack(const Taps& taps, Frames position, const AudioBlock& out) const {
+void RowSource::hearGains(bool on, bool atOnce) {
+    heard_.aim(on ? 1.0 : 0.0);
+    if (atOnce) heard_.jump(heard_.target());
+}
+
+void RowSource::readSide(int side, Frames from, std::span<float> out) {
+    if (stack_) return stack_->read(side, from, static_cast<int>(out.size()), out.data());
+    const Part& part = parts_[static_cast<std::size_t>(side)];
+    if (!part.clip) {
+        std::fill(out.begin(), out.end(), 0.0F);
+        return;
+    }
+    SongSignal{part.clip->channel(part.channel), part.offset}.read(from, out);
+    const auto& reader = readers_[static_cast<std::size_t>(side)];
+    if (!reader || (heardFrom_ == 0.0F && heardTo_ == 0.0F)) return;
+    std::array<float, kBlock + kTaps> more;
+    const std::span added(more.data(), out.size());
+    reader->read(from, added);
+    const float step = (heardTo_ - heardFrom_) / static_cast<float>(out.size());
+    for (std::size_t i = 0; i < out.size(); ++i)
+        out[i] += (heardFrom_ + step * static_cast<float>(i)) * added[i];
+}
+
+void RowSource::readTap(const Taps& taps, Frames position, const AudioBlock& out) {
+    const auto frames = static_cast<std::size_t>(out.frames);
     for (int c = 0; c < out.channels; ++c) {
         const Tap& tap = taps[static_cast<std::size_t>(c)];
         float* to = out.channel[c];
         if (!tap.fractional) {
-            stack_->read(c, position - tap.whole, out.frames, to);
+            readSide(c, position - tap.whole, {to, frames});
             continue;
         }
         // weights[k] belongs to delay whole + (k - 15): a window that begins 16 frames earlier.
         float window[kBlock + kTaps];
-        stack_->read(c, position - tap.whole - kTaps / 2, out.frames + kTaps, window);
+        readSide(c, position - tap.whole - kTaps / 2, {window, frames + kTaps});
         for (int i = 0; i < out.frames; ++i) {
             float sum = 0.0F;
             for (int k = 0; k < kTaps; ++k)
                 sum += tap.weights[static_cast<std::size_t>(k)] * window[i + kTaps - 1 - k];
-            to[i] = sum;
-        }
-    }
-}
-
-void RowSource::readTap(const Taps& taps, Frames position, const AudioBlock& out) const {
-    if (stack_) return readStack(taps, position, out);
-    for (int c = 0; c < out.channels; ++c) {
-        const Tap& tap = taps[static_cast<std::size_t>(c)];
-        const Part& part = parts_[static_cast<std::size_t>(c)];
-        float* to = out.channel[c];
-        if (!part.clip) {
-            std::fill_n(to, out.frames, 0.0F);
-            continue;
-        }
-        const auto samples = part.clip->channel(part.channel);
-        const auto size = static_cast<Frames>(samples.size());
-        const Frames start = position - part.offset - tap.whole;
-        if (!tap.fractional) {
-            const Frames first = std::clamp<Frames>(-start, 0, out.frames);
-            const Frames last = std::clamp<Frames>(size - start, first, out.frames);
-            std::fill(to, to + first, 0.0F);
-            std::copy(samples.data() + start + first, samples.data() + start + last, to + first);
-            std::fill(to + last, to + out.frames, 0.0F);
-            continue;
-        }
-        for (int i = 0; i < out.frames; ++i) {
-            float sum = 0.0F;
-            for (int k = 0; k < kTaps; ++k) {
-                // weights[k] belongs to delay whole + (k - 15).
-                const Frames at = start + i - (k - (kTaps / 2 - 1));
-                if (at >= 0 && at < size)
-                    sum += tap.weights[static_cast<std::size_t>(k)] *
-                           samples[static_cast<std::size_t>(at)];
-            }
             to[i] = sum;
         }
     }
@@ -149,6 +149,9 @@ void RowSource::read(const BlockPlay& play, const AudioBlock& out) {
         for (int c = 0; c < out.channels; ++c) std::fill_n(out.channel[c], out.frames, 0.0F);
         return;
     }
+    heardFrom_ = static_cast<float>(heard_.value());
+    for (int i = 0; i < out.frames && heard_.moving(); ++i) heard_.next();
+    heardTo_ = static_cast<float>(heard_.value());
     readFaded(play.position, out);
     if (play.mode == Mode::play) return;
     float leaving[2][kBlock] = {};

@@ -3,7 +3,9 @@
 #pragma once
 
 #include "core/audio/clip.h"
+#include "core/dsp/band_gains.h"
 #include "core/dsp/processor.h"
+#include "core/dsp/smoother.h"
 #include "core/engine/stack.h"
 
 #include <array>
@@ -32,13 +34,17 @@ class RowSource {
         std::shared_ptr<const Clip> clip;  // null: silence
         int channel = 0;
         Frames offset = 0;
+        std::shared_ptr<const BandGains> gains = nullptr;  // null: as it was recorded
     };
     // Delays of the left and of the right side, in frames.
     using Delays = std::array<double, 2>;
-    RowSource(std::vector<Part> parts, double sampleRate, Delays delayFrames);
+    // `place` among the rows spreads the work of gains over time.
+    RowSource(std::vector<Part> parts, double sampleRate, Delays delayFrames, int place = 0);
     RowSource(std::shared_ptr<const Stack> stack, double sampleRate, Delays delayFrames);
 
     void setDelay(Delays frames);
+    // Whether the gains of the parts are heard; they come and go within 21 ms, or at once.
+    void hearGains(bool on, bool atOnce = false);
     void read(const BlockPlay& play, const AudioBlock& out);
     // Has the recordings around these frames of the song in memory. Any one thread beside the
     // reading one.
@@ -50,6 +56,7 @@ class RowSource {
         next_ = other.next_;
         reached_ = other.reached_;
         fadeAt_ = other.fadeAt_;
+        heard_ = other.heard_;
     }
 
   private:
@@ -62,11 +69,16 @@ class RowSource {
     using Taps = std::array<Tap, 2>;
     static Tap makeTap(double frames);
     static Taps makeTaps(const Delays& frames) { return {makeTap(frames[0]), makeTap(frames[1])}; }
-    void readTap(const Taps& taps, Frames position, const AudioBlock& out) const;
-    void readStack(const Taps& taps, Frames position, const AudioBlock& out) const;
+    // What one side plays from a frame of the song on, without any delay.
+    void readSide(int side, Frames from, std::span<float> out);
+    void readTap(const Taps& taps, Frames position, const AudioBlock& out);
     void readFaded(Frames position, const AudioBlock& out);
 
     std::vector<Part> parts_;
+    std::vector<std::unique_ptr<BandGainReader>> readers_;  // by part; null where it has no gains
+    // How far the gains are heard, and at the begin and the end of the block that is read.
+    Smoother heard_;
+    float heardFrom_ = 1.0F, heardTo_ = 1.0F;
     std::shared_ptr<const Stack> stack_;  // in place of parts
     Taps current_, next_;
     Delays target_{}, reached_{};

@@ -2,11 +2,13 @@
 
 #include "core/base/number.h"
 #include "core/dsp/equaliser.h"
+#include "core/session/bleed.h"
 #include "core/session/layers.h"
 #include "core/session/routing.h"
 
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 namespace ember {
 namespace {
@@ -341,6 +343,7 @@ class Comparer {
             if (word.ends_with(".name") && (was == a.words.end() || was->second != text))
                 say(row, b, "a band is called “" + text + "”");
         }
+        compareDrums(a, b, row);
         if (a.on != b.on) {
             say(row, b, b.on ? "on" : "off");
             result_.moves.push_back({Move::Kind::stageOn, row.id, index, 0, b.on ? 1.0 : 0.0});
@@ -348,6 +351,33 @@ class Comparer {
         }
         if (a.key != b.key) {
             say(row, b, b.key.empty() ? "keyed by itself" : "keyed by " + nameOf(b.key));
+            structural(row.id);
+        }
+    }
+
+    // What drums are turned to, and what was measured for it.
+    void compareDrums(const Stage& a, const Stage& b, const Row& row) {
+        const auto of = [](const Stage& stage, const std::string& drum) {
+            const auto at = stage.drums.find(drum);
+            return at != stage.drums.end() ? at->second : 0.0;
+        };
+        std::set<std::string> drums;
+        for (const auto& [drum, db] : a.drums) drums.insert(drum);
+        for (const auto& [drum, db] : b.drums) drums.insert(drum);
+        for (const std::string& drum : drums) {
+            if (of(a, drum) == of(b, drum)) continue;
+            const std::string from = bleedText(of(a, drum)), to = bleedText(of(b, drum));
+            say(row, b,
+                fromTo(drum == kNoDrum ? std::string("the rest") : drumName(after_, drum), from,
+                       to));
+            Difference& said = result_.changes.back();
+            said.parameter = drum;
+            said.from = from;
+            said.to = to;
+            structural(row.id);
+        }
+        if (a.data != b.data) {
+            if (!a.data.empty()) say(row, b, "taken apart anew");
             structural(row.id);
         }
     }

@@ -2,6 +2,7 @@
 
 #include "core/base/text.h"
 #include "core/dsp/equaliser.h"
+#include "core/session/bleed.h"
 #include "core/session/json_reader.h"
 
 namespace ember {
@@ -146,6 +147,8 @@ Json toJson(const Stage& stage) {
     }
     json["values"] = std::move(values);
     if (!stage.words.empty()) json["words"] = stage.words;
+    if (!stage.drums.empty()) json["drums"] = stage.drums;
+    if (!stage.data.empty()) json["data"] = stage.data;
     keepUnknown(json, stage.extra);
     return json;
 }
@@ -207,6 +210,16 @@ Stage stageFromJson(const Json& json, const std::string& place) {
             stage.words[name] = value.get<std::string>();
         }
     }
+    if (const Json* drums = in.field("drums")) {
+        if (!drums->is_object()) throw in.fault("drums", "an object");
+        for (const auto& [drum, value] : drums->items()) {
+            if (!value.is_number() || !(value.get<double>() >= kBleedLowest) ||
+                !(value.get<double>() <= kBleedHighest))
+                throw Error(place + ".drums." + drum + " should be a number from −60 to 12 (dB).");
+            stage.drums[drum] = value.get<double>();
+        }
+    }
+    stage.data = in.text("data");
     stage.extra = in.extra();
     return stage;
 }

@@ -3,6 +3,7 @@
 #include "core/base/error.h"
 #include "core/base/text.h"
 #include "core/dsp/equaliser.h"
+#include "core/session/bleed.h"
 #include "core/session/graph.h"
 
 #include <algorithm>
@@ -223,7 +224,9 @@ Session withStageAdded(Session session, std::string_view rowId, std::string_view
     Stage stage = makeStage(type);
     stage.id = freeStageId(row, stage.id);
     auto at = row.chain.end() - 1;  // before the seat
-    if (!after.empty()) {
+    if (type == "bleed") {
+        at = row.chain.begin() + 1;  // it plays the recording, before anything is done to it
+    } else if (!after.empty()) {
         at = row.chain.begin() + (&requireStage(row, after) - row.chain.data()) + 1;
         if (at > row.chain.end() - 1) at = row.chain.end() - 1;
     } else {
@@ -232,6 +235,7 @@ Session withStageAdded(Session session, std::string_view rowId, std::string_view
                           [&](const Stage& s) { return processorType(s.type).home > home; });
     }
     row.chain.insert(at, std::move(stage));
+    if (std::string problem = bleedProblem(row); !problem.empty()) throw Error(problem);
     return session;
 }
 
@@ -242,6 +246,7 @@ Session withStageDuplicated(Session session, std::string_view rowId, std::string
     const auto at = &requireStage(row, stageId) - row.chain.data();
     copy.id = freeStageId(row, copy.type);
     row.chain.insert(row.chain.begin() + at + 1, std::move(copy));
+    if (std::string problem = bleedProblem(row); !problem.empty()) throw Error(problem);
     return session;
 }
 
@@ -261,6 +266,7 @@ Session withPreset(Session session, std::string_view rowId, std::string_view sta
                     processorType(stage.type).label + "; choose another one.");
     stage.values = preset.values;
     stage.words = preset.words;
+    stage.drums = preset.drums;
     stage.on = preset.on;
     stage.mark = Mark::decided;
     return session;
@@ -271,7 +277,7 @@ Session withChain(Session session, std::string_view rowId, std::vector<Stage> ch
     const auto fixed = [](const Stage& s) { return s.type == "align" || s.type == "seat"; };
     std::erase_if(row.chain, [&](const Stage& s) { return !fixed(s); });
     for (Stage& stage : chain) {
-        if (fixed(stage)) continue;
+        if (fixed(stage) || (stage.type == "bleed" && !playsRecordings(row))) continue;
         stage.id = freeStageId(row, stage.type);
         stage.mark = Mark::decided;
         row.chain.insert(row.chain.end() - 1, std::move(stage));
@@ -294,8 +300,11 @@ Session withStageMoved(Session session, std::string_view rowId, std::string_view
                        int steps) {
     Row& row = requireRow(session, rowId);
     const Stage* stage = &requireStage(row, stageId);
-    const auto fixed = [](const Stage& s) { return s.type == "align" || s.type == "seat"; };
-    if (fixed(*stage)) throw Error("Align stays first and Seat last in every chain.");
+    const auto fixed = [](const Stage& s) {
+        return s.type == "align" || s.type == "seat" || s.type == "bleed";
+    };
+    if (fixed(*stage))
+        throw Error("Align stays first, with Bleed behind it, and Seat last in every chain.");
     auto at = stage - row.chain.data();
     while (steps != 0) {
         const auto to = at + (steps > 0 ? 1 : -1);
@@ -376,6 +385,7 @@ std::string validate(const Session& session) {
         }
         if (ends != (hasSources(row.kind) ? 2 : 1))
             return "“" + row.name + "” may have one align and one seat only.";
+        if (std::string problem = bleedProblem(row); !problem.empty()) return problem;
     }
     if (mains != 1)
         return "A session needs exactly one main row; this one has " + std::to_string(mains) + ".";

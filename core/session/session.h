@@ -64,6 +64,9 @@ struct Stage {
                       // empty: its own signal
     // What a person calls a part of it, and why it is so: "b3.name", "b3.why".
     std::map<std::string, std::string, std::less<>> words = {};
+    // Values by drum where a stage has them: what "bleed" turns each drum to, dB (session/bleed.h).
+    std::map<std::string, double, std::less<>> drums = {};
+    std::string data = {};   // hash of what was measured for it and never changes; empty: nothing
     std::string extra = {};  // unknown fields of the file, kept (JSON object text)
     bool operator==(const Stage&) const = default;
 };
@@ -168,7 +171,7 @@ class Shared {
 };
 
 struct Session {
-    static constexpr int kVersion = 6;
+    static constexpr int kVersion = 7;
 
     std::string name = "Untitled";
     int sampleRate = 48000;

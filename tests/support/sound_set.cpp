@@ -4,11 +4,9 @@
 
 #include <algorithm>
 #include <cmath>
-#include <map>
 #include <memory>
 #include <mutex>
 #include <stdexcept>
-#include <utility>
 
 namespace ember::test {
 namespace {
@@ -18,7 +16,9 @@ struct Closer {
     void operator()(fluid_synth_t* s) const { delete_fluid_synth(s); }
 };
 
-// One set, read once; only the samples that are asked for come into memory.
+// One set; only the samples that are asked for come into memory. Made anew for every note: a used
+// voice sounds a little otherwise than a new one, and a kit must be the same whatever was rendered
+// before it.
 class SoundSet {
   public:
     SoundSet(const char* file, double rate) : settings_(new_fluid_settings()) {
@@ -33,7 +33,6 @@ class SoundSet {
         fluid_synth_set_interp_method(synth_.get(), -1, FLUID_INTERP_7THORDER);
     }
     fluid_synth_t* with(int program) {
-        fluid_synth_all_sounds_off(synth_.get(), -1);
         fluid_synth_program_select(synth_.get(), 9, font_, 128, program);
         return synth_.get();
     }
@@ -44,22 +43,13 @@ class SoundSet {
     int font_ = 0;
 };
 
-SoundSet& soundSet(bool large, double rate) {
-    static std::map<std::pair<bool, double>, std::unique_ptr<SoundSet>> sets;
-    auto& set = sets[{large, rate}];
-    if (!set) set = std::make_unique<SoundSet>(large ? kLargeSet : kSmallSet, rate);
-    return *set;
-}
-
 }  // namespace
 
 OneShot renderShot(const SetNote& note, int velocity, double rate, double seconds) {
     static std::mutex one;
     const std::lock_guard lock(one);
-    fluid_synth_t* synth = soundSet(note.large, rate).with(note.program);
-    // What the last note left in the mixer.
-    std::vector<float> rest(4096);
-    fluid_synth_write_float(synth, 4096, rest.data(), 0, 1, rest.data(), 0, 1);
+    SoundSet set(note.large ? kLargeSet : kSmallSet, rate);
+    fluid_synth_t* synth = set.with(note.program);
     fluid_synth_noteon(synth, 9, note.key, velocity);
     const auto frames = static_cast<std::size_t>(seconds * rate);
     std::vector<float> left(frames), right(frames);

@@ -1,0 +1,311 @@
+#include "core/measure/separate/bleed_model.h"
+
+#include "core/base/archive.h"
+#include "core/base/error.h"
+#include "core/base/fft.h"
+#include "core/measure/separate/picture_fit.h"
+
+#include <oneapi/tbb/parallel_for.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember {
+namespace {
+
+constexpr double kPictureSeconds = 0.9;
+
+// Power of every channel by window and band, against the channel's mean.
+PowerMap measurePowers(const KitMics& kit, const BleedModel& model, const Progress& progress) {
+    const BandGrid& grid = model.grid;
+    PowerMap out(static_cast<int>(model.channels.size()), grid.windows, grid.bands());
+    const std::vector<float> shape = bandWindow(grid.window);
+    std::vector<SongSignal> signals;
+    for (const MicSignal& mic : kit.mics) {
+        if (!isMicrophone(mic.role)) continue;
+        for (const auto& channel : mic.channels) signals.push_back({channel, mic.offset});
+    }
+    report(progress, 0.0, "listening to every band");
+    tbb::parallel_for(std::size_t{0}, signals.size(), [&](std::size_t c) {
+        RealFft fft(grid.window);
+        double sum = 0.0;
+        for (std::int64_t w = 0; w < grid.windows; ++w) {
+            const auto time = fft.time();
+            signals[c].read((w - 3) * grid.hop(), time);
+            for (std::size_t i = 0; i < time.size(); ++i) time[i] *= shape[i];
+            const auto bins = fft.forward();
+            float* to = out.at(static_cast<int>(c), w);
+            for (std::size_t b = 0; b < grid.firstBin.size(); ++b) {
+                const auto end = b + 1 < grid.firstBin.size()
+                                     ? static_cast<std::size_t>(grid.firstBin[b + 1])
+                                     : bins.size();
+                float power = 0.0F;
+                for (auto k = static_cast<std::size_t>(grid.firstBin[b]); k < end; ++k)
+                    power += std::norm(bins[k]);
+                to[b] = power;
+                sum += static_cast<double>(power);
+            }
+        }
+        const auto cells = static_cast<double>(grid.windows) * grid.bands();
+        const auto scale = static_cast<float>(cells / std::max(sum, 1e-9));
+        for (std::int64_t w = 0; w < grid.windows; ++w) {
+            float* values = out.at(static_cast<int>(c), w);
+            for (int b = 0; b < grid.bands(); ++b) values[b] = values[b] * scale + 1e-9F;
+        }
+    });
+    return out;
+}
+
+// Where pictures are learnt first, by drum and channel: a drum in its own microphones, and heads
+// that have some in those that stand at no drum. Where others are struck with them, what these
+// explain is none of the others'.
+std::vector<bool> plainPictures(const KitMics& kit, const BleedModel& model) {
+    std::vector<bool> out;
+    for (const std::string& id : model.drums) {
+        const auto drum = std::find_if(kit.drums.begin(), kit.drums.end(),
+                                       [&](const KitDrum& d) { return d.id == id; });
+        for (const BleedModel::Channel& channel : model.channels) {
+            const auto stands = [&](const KitDrum& d) {
+                return std::any_of(d.mics.begin(), d.mics.end(), [&](int mic) {
+                    return kit.mics[static_cast<std::size_t>(mic)].id == channel.row;
+                });
+            };
+            const bool owned = std::any_of(kit.drums.begin(), kit.drums.end(), stands);
+            out.push_back(owned ? stands(*drum) : hasNote(id) && !drum->mics.empty());
+        }
+    }
+    return out;
+}
+
+std::vector<LogPower> asLogs(std::span<const float> powers) {
+    std::vector<LogPower> out(powers.size());
+    std::transform(powers.begin(), powers.end(), out.begin(), logPower);
+    return out;
+}
+
+}  // namespace
+
+LogPower logPower(float power) {
+    const float octaves = std::log2(std::max(power, 1e-19F)) + 64.0F;
+    return static_cast<LogPower>(std::clamp(octaves * 512.0F + 0.5F, 0.0F, 65535.0F));
+}
+
+float fromLogPower(LogPower log) {
+    return std::exp2(static_cast<float>(log) / 512.0F - 64.0F);
+}
+
+int BleedModel::channelOf(std::string_view row, int channel) const {
+    const auto at = std::find_if(channels.begin(), channels.end(), [&](const Channel& c) {
+        return c.row == row && c.channel == channel;
+    });
+    return at != channels.end() ? static_cast<int>(at - channels.begin()) : -1;
+}
+
+int BleedModel::drumOf(std::string_view id) const {
+    const auto at = std::find(drums.begin(), drums.end(), id);
+    return at != drums.end() ? static_cast<int>(at - drums.begin()) : -1;
+}
+
+BleedModel measureBleedModel(const KitMics& kit, const std::vector<Stroke>& strokes,
+                             const Progress& progress) {
+    BleedModel model;
+    model.sampleRate = kit.sampleRate;
+    model.grid = bandGrid(kit.sampleRate, kit.end);
+    const int hop = model.grid.hop();
+    model.length = 2 + static_cast<int>(kPictureSeconds * kit.sampleRate / hop);
+    for (const MicSignal& mic : kit.mics) {
+        if (!isMicrophone(mic.role)) continue;
+        for (int c = 0; c < static_cast<int>(mic.channels.size()); ++c)
+            model.channels.push_back({mic.id, c});
+    }
+    std::vector<bool> close;  // by drum: somebody stands at it
+    for (const KitDrum& drum : kit.drums) {
+        if (std::none_of(strokes.begin(), strokes.end(),
+                         [&](const Stroke& s) { return s.drum == drum.id; }))
+            continue;
+        model.drums.push_back(drum.id);
+        close.push_back(!drum.mics.empty());
+    }
+    std::vector<float> velocities;
+    for (const Stroke& stroke : strokes) {
+        const int drum = model.drumOf(stroke.drum);
+        if (drum < 0) continue;
+        const auto frame = std::floor(stroke.time * kit.sampleRate / hop);
+        model.hits.push_back({drum, static_cast<std::int64_t>(frame) - 1});
+        velocities.push_back(static_cast<float>(stroke.velocity));
+    }
+    if (model.channels.empty() || model.drums.empty()) return model;
+
+    const PowerMap powers = measurePowers(kit, model, progress);
+    PictureFit fit(powers, model, velocities);
+    fit.learn(plainPictures(kit, model), progress);
+    model.pictures = asLogs(fit.pictures());
+    model.levels = asLogs(fit.levels());
+    model.balance = asLogs(fit.balance());
+    model.noise = asLogs(fit.noise());
+    const auto cells = model.drums.size() * static_cast<std::size_t>(model.grid.windows) *
+                       static_cast<std::size_t>(model.grid.bands());
+    model.moved.resize(cells);
+    model.beside.resize(cells);
+    fit.followMoments(close, model, progress);
+    return model;
+}
+
+BandGains bandGains(const BleedModel& model, int channel, std::span<const double> gains,
+                    double floor, double soft) {
+    const BandGrid& grid = model.grid;
+    BandGains out{grid, {}};
+    const auto bands = static_cast<std::size_t>(grid.bands());
+    const auto windows = static_cast<std::size_t>(grid.windows);
+    out.gain.assign(windows * bands, 1.0F);
+    if (model.drums.empty() || channel < 0) return out;
+    const DrumPowers drums(model, channel);
+    const auto rest = static_cast<float>(gains.back());
+    constexpr std::size_t kPortion = 256;
+    tbb::parallel_for(std::size_t{0}, (windows + kPortion - 1) / kPortion, [&](std::size_t p) {
+        const std::size_t first = p * kPortion, last = std::min(windows, first + kPortion);
+        std::vector<float> power((last - first) * bands), all((last - first) * bands),
+            kept((last - first) * bands);
+        for (std::size_t i = 0; i < all.size(); ++i) {
+            all[i] = drums.noise()[i % bands];
+            kept[i] = rest * all[i];
+        }
+        for (std::size_t d = 0; d < model.drums.size(); ++d) {
+            drums.of(static_cast<int>(d), static_cast<std::int64_t>(first), power);
+            const auto gain = static_cast<float>(gains[d]);
+            for (std::size_t i = 0; i < all.size(); ++i) {
+                all[i] += power[i];
+                kept[i] += gain * power[i];
+            }
+        }
+        for (std::size_t i = 0; i < all.size(); ++i)
+            out.gain[first * bands + i] = std::max(static_cast<float>(floor), kept[i] / all[i]);
+    });
+    // A moving mean in dB over `soft` seconds, by band.
+    const auto reach =
+        static_cast<std::ptrdiff_t>(std::lround(0.5 * soft * model.sampleRate / grid.hop()));
+    if (reach > 0) {
+        tbb::parallel_for(std::size_t{0}, bands, [&](std::size_t b) {
+            std::vector<double> sums(windows + 1, 0.0);
+            for (std::size_t w = 0; w < windows; ++w)
+                sums[w + 1] = sums[w] + std::log(std::max(
+                                            1e-4, static_cast<double>(out.gain[w * bands + b])));
+            for (std::size_t w = 0; w < windows; ++w) {
+                const auto at = static_cast<std::ptrdiff_t>(w);
+                const auto from = static_cast<std::size_t>(std::max<std::ptrdiff_t>(0, at - reach));
+                const std::size_t to = std::min(windows, w + static_cast<std::size_t>(reach) + 1);
+                out.gain[w * bands + b] = static_cast<float>(
+                    std::exp((sums[to] - sums[from]) / static_cast<double>(to - from)));
+            }
+        });
+    }
+    return out;
+}
+
+namespace {
+
+constexpr std::uint32_t kModelVersion = 1;
+
+void put(Writer& out, const std::string& text) {
+    out.resize(text);
+    out.raw(text.data(), text.size());
+}
+
+template <typename Value>
+void put(Writer& out, const std::vector<Value>& values) {
+    out.resize(values);
+    out.raw(values.data(), values.size() * sizeof(Value));
+}
+
+template <typename Value>
+void take(Reader& in, Value& value) {
+    in.raw(&value, sizeof value);
+}
+
+void take(Reader& in, std::string& text) {
+    in.resize(text);
+    in.raw(text.data(), text.size());
+}
+
+template <typename Value>
+void take(Reader& in, std::vector<Value>& values) {
+    in.resize(values);
+    in.need(values.size() * sizeof(Value));
+    in.raw(values.data(), values.size() * sizeof(Value));
+}
+
+}  // namespace
+
+std::string toBytes(const BleedModel& model) {
+    Writer out;
+    out.raw(&kModelVersion, sizeof kModelVersion);
+    out.raw(&model.sampleRate, sizeof model.sampleRate);
+    out.raw(&model.grid.window, sizeof model.grid.window);
+    put(out, model.grid.firstBin);
+    out.raw(&model.grid.windows, sizeof model.grid.windows);
+    out.resize(model.drums);
+    for (const std::string& drum : model.drums) put(out, drum);
+    out.resize(model.channels);
+    for (const BleedModel::Channel& channel : model.channels) {
+        put(out, channel.row);
+        out.raw(&channel.channel, sizeof channel.channel);
+    }
+    out.raw(&model.length, sizeof model.length);
+    out.resize(model.hits);
+    for (const BleedModel::Hit& hit : model.hits) {
+        out.raw(&hit.drum, sizeof hit.drum);
+        out.raw(&hit.window, sizeof hit.window);
+    }
+    for (const auto* list : {&model.pictures, &model.levels, &model.balance, &model.noise,
+                             &model.moved, &model.beside})
+        put(out, *list);
+    return out.bytes();
+}
+
+BleedModel bleedModelFrom(std::string_view bytes) {
+    Reader in(bytes);
+    std::uint32_t version = 0;
+    take(in, version);
+    if (version != kModelVersion)
+        throw Error("What the kit was taken apart by is of another version; take it apart anew.");
+    BleedModel model;
+    take(in, model.sampleRate);
+    take(in, model.grid.window);
+    take(in, model.grid.firstBin);
+    take(in, model.grid.windows);
+    in.resize(model.drums);
+    for (std::string& drum : model.drums) take(in, drum);
+    in.resize(model.channels);
+    for (BleedModel::Channel& channel : model.channels) {
+        take(in, channel.row);
+        take(in, channel.channel);
+    }
+    take(in, model.length);
+    in.resize(model.hits);
+    for (BleedModel::Hit& hit : model.hits) {
+        take(in, hit.drum);
+        take(in, hit.window);
+    }
+    for (auto* list : {&model.pictures, &model.levels, &model.balance, &model.noise, &model.moved,
+                       &model.beside})
+        take(in, *list);
+    const std::size_t bands = model.grid.firstBin.size(), drums = model.drums.size(),
+                      channels = model.channels.size();
+    const bool fits =
+        drums == 0 || channels == 0 ||
+        (model.pictures.size() ==
+             drums * channels * static_cast<std::size_t>(model.length) * bands &&
+         model.levels.size() == model.hits.size() * bands &&
+         model.balance.size() == drums * channels * bands &&
+         model.noise.size() == channels * bands &&
+         model.moved.size() == drums * static_cast<std::size_t>(model.grid.windows) * bands &&
+         model.beside.size() == model.moved.size());
+    const bool known = std::all_of(model.hits.begin(), model.hits.end(), [&](const auto& hit) {
+        return hit.drum >= 0 && static_cast<std::size_t>(hit.drum) < drums;
+    });
+    if (!fits || !known)
+        throw Error("What the kit was taken apart by is damaged; take it apart anew.");
+    return model;
+}
+
+}  // namespace ember

@@ -1,0 +1,155 @@
+#include "core/measure/separate/kept_models.h"
+
+#include "core/base/archive.h"
+#include "core/base/error.h"
+#include "core/base/hash.h"
+#include "core/base/number.h"
+#include "core/measure/kit/kit_measure.h"
+#include "core/session/bleed.h"
+
+#include <algorithm>
+#include <map>
+#include <mutex>
+#include <set>
+
+namespace ember {
+namespace {
+
+namespace fs = std::filesystem;
+
+// Raise it when kits are taken apart in another way.
+constexpr const char* kBleedVersion = "bleed 1";
+
+fs::path modelFile(const fs::path& folder, const std::string& hash) {
+    return folder / (hash + ".bleed");
+}
+fs::path besideFolder(const fs::path& sessionFile) {
+    fs::path folder = sessionFile;
+    return folder.replace_extension(".bleed");
+}
+
+// A hash that is a file name of ours and nothing else.
+bool isHash(const std::string& text) {
+    return text.size() == 32 && text.find_first_not_of("0123456789abcdef") == std::string::npos;
+}
+
+std::set<std::string> modelsOf(const Session& session) {
+    std::set<std::string> out;
+    for (const Row& row : session.rows) {
+        if (const Stage* stage = findBleed(row); stage != nullptr && isHash(stage->data))
+            out.insert(stage->data);
+    }
+    return out;
+}
+
+std::string keyOf(const Session& session, AudioStore& store, const std::vector<Stroke>& strokes) {
+    std::string all = std::string(kBleedVersion) + " " + std::to_string(session.sampleRate);
+    for (const Row& row : session.rows) {
+        if (row.kind != RowKind::element || !playsRecordings(row)) continue;
+        all += "\n" + row.id + " " + std::string(toString(row.role)) + " " + row.drum;
+        for (const Source& s : row.sources)
+            all += " " + store.contentHash(s.file) + " " + std::to_string(s.channel) + " " +
+                   plainText(s.offset, 9);
+    }
+    for (const Stroke& s : strokes)
+        all += "\n" + s.drum + " " + plainText(s.time, 6) + " " + plainText(s.velocity, 4);
+    return hashBytes(all);
+}
+
+fs::path keyFile(const AudioStore& store, const std::string& key) {
+    return store.folder() / (key + ".bleed-key");
+}
+
+struct Memory {
+    std::mutex mutex;
+    std::map<std::string, std::weak_ptr<const BleedModel>> held;  // by file
+    std::shared_ptr<const BleedModel> last;
+};
+Memory& memory() {
+    static Memory theOne;
+    return theOne;
+}
+
+}  // namespace
+
+std::string takeApart(const Session& session, AudioStore& store, const Progress& progress) {
+    const auto within = [&](double from, double to) -> Progress {
+        return [&progress, from, to](double fraction, const std::string& what) {
+            return !progress || progress(from + (to - from) * fraction, what);
+        };
+    };
+    const KitStrokes strokes = measureSessionStrokes(session, store, within(0.0, 0.5));
+    const std::string key = keyOf(session, store, strokes.strokes);
+    if (const auto known = loadArchive(keyFile(store, key));
+        known && isHash(*known) && findBleedModel(store, *known) != nullptr)
+        return *known;
+    const KitMics kit = kitMics(session, store);
+    const BleedModel model = measureBleedModel(kit, strokes.strokes, within(0.5, 1.0));
+    if (model.channels.empty())
+        throw Error("No row is a microphone of the kit; say on the Board what the rows are.");
+    if (model.drums.empty())
+        throw Error(
+            "No stroke was found that the kit could be taken apart by; put some in on the "
+            "Hits page.");
+    const std::string bytes = toBytes(model), hash = hashBytes(bytes);
+    keepArchive(modelFile(store.folder(), hash), bytes);
+    keepArchive(keyFile(store, key), hash);
+    if (findBleedModel(store, hash) == nullptr)
+        throw Error("What the kit was taken apart by could not be kept in “" +
+                    store.folder().string() + "”; make room there.");
+    return hash;
+}
+
+bool isTakenApartAnew(const Session& session, AudioStore& store) {
+    const std::set<std::string> models = modelsOf(session);
+    if (models.empty()) return true;
+    const KitStrokes strokes = measureSessionStrokes(session, store);
+    const auto known = loadArchive(keyFile(store, keyOf(session, store, strokes.strokes)));
+    return models.size() == 1 && known && *known == *models.begin();
+}
+
+std::shared_ptr<const BleedModel> findBleedModel(const AudioStore& store, const std::string& hash) {
+    if (!isHash(hash)) return nullptr;
+    const fs::path file = modelFile(store.folder(), hash);
+    Memory& kept = memory();
+    const std::lock_guard lock(kept.mutex);
+    if (auto held = kept.held[file.string()].lock()) return held;
+    const auto bytes = loadArchive(file);
+    if (!bytes) return nullptr;
+    try {
+        kept.last = std::make_shared<const BleedModel>(bleedModelFrom(*bytes));
+    } catch (const Error&) {
+        return nullptr;
+    }
+    kept.held[file.string()] = kept.last;
+    return kept.last;
+}
+
+namespace {
+
+void copyMissing(const fs::path& from, const fs::path& to) {
+    std::error_code code;
+    if (fs::exists(to, code) || !fs::exists(from, code)) return;
+    fs::create_directories(to.parent_path(), code);
+    const fs::path part = to.string() + ".part";
+    fs::copy_file(from, part, fs::copy_options::overwrite_existing, code);
+    if (!code) fs::rename(part, to, code);
+    if (code)
+        throw Error("“" + to.string() + "” cannot be written (" + code.message() +
+                    "); without it the session forgets how its bleed was taken apart.");
+}
+
+}  // namespace
+
+void keepModelsBeside(const Session& session, const AudioStore& store,
+                      const fs::path& sessionFile) {
+    for (const std::string& hash : modelsOf(session))
+        copyMissing(modelFile(store.folder(), hash), modelFile(besideFolder(sessionFile), hash));
+}
+
+void bringModelsFrom(const Session& session, const AudioStore& store, const fs::path& sessionFile) {
+    for (const std::string& hash : modelsOf(session))
+        copyMissing(modelFile(besideFolder(sessionFile), hash), modelFile(store.folder(), hash));
+}
+
+}  // namespace ember

@@ -1,0 +1,412 @@
+#include "core/measure/separate/picture_fit.h"
+
+#include <oneapi/tbb/parallel_for.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember {
+namespace {
+
+constexpr int kFirstRounds = 4, kRounds = 15, kMomentRounds = 20;
+// What is at least left over where the model explains everything.
+constexpr float kLeftOver = 0.01F;
+// How much evidence a stroke's velocity counts for, against all it left in the microphones; and how
+// far from it a stroke may lie as a whole (of the logarithm of power).
+constexpr float kVelocityWeight = 0.3F, kQuieter = -2.0F, kLouder = 1.0F;
+// How strongly a moment holds to the strokes (in microphones).
+constexpr float kStrokeWeight = 0.3F;
+// Where what sounds beside the strokes starts from, against a drum's mean: what a close microphone
+// hears and no stroke explains is most likely its own drum.
+constexpr float kBesideClose = 1.0F, kBesideFar = 0.1F;
+constexpr float kTiny = 1e-12F;
+
+// Windows of a hit's picture that lie within a stretch [first, first + count): calls
+// each(place in the picture, place in the stretch).
+template <typename Each>
+void eachWindow(std::int64_t hit, std::size_t length, std::int64_t first, std::int64_t count,
+                Each each) {
+    const std::int64_t from = std::max(hit, first);
+    const std::int64_t to = std::min(hit + static_cast<std::int64_t>(length), first + count);
+    for (std::int64_t w = from; w < to; ++w)
+        each(static_cast<std::size_t>(w - hit), static_cast<std::size_t>(w - first));
+}
+
+float lowPercentile(std::vector<float>& values, double part) {
+    const auto at = static_cast<std::ptrdiff_t>(part * static_cast<double>(values.size() - 1));
+    std::nth_element(values.begin(), values.begin() + at, values.end());
+    return values[static_cast<std::size_t>(at)];
+}
+
+}  // namespace
+
+PictureFit::PictureFit(const PowerMap& powers, const BleedModel& frame,
+                       const std::vector<float>& velocities)
+    : powers_(powers),
+      frame_(frame),
+      velocities_(velocities),
+      drums_(frame.drums.size()),
+      channels_(frame.channels.size()),
+      length_(static_cast<std::size_t>(frame.length)),
+      bands_(static_cast<std::size_t>(powers.bands)),
+      pictures_(drums_ * channels_ * length_ * bands_, kTiny),
+      levels_(frame.hits.size() * bands_),
+      noise_(channels_ * bands_),
+      known_(drums_ * channels_, false),
+      over_(powers.channels, powers.windows, powers.bands),
+      under_(powers.channels, powers.windows, powers.bands) {}
+
+void PictureFit::startLevels() {
+    for (std::size_t h = 0; h < frame_.hits.size(); ++h) {
+        const float v = std::max(velocities_[h], 0.02F);
+        std::fill_n(levels_.begin() + static_cast<std::ptrdiff_t>(h * bands_), bands_, v * v);
+    }
+    tbb::parallel_for(std::size_t{0}, channels_, [&](std::size_t c) {
+        std::vector<float> values;
+        for (std::size_t b = 0; b < bands_; ++b) {
+            values.clear();
+            for (std::int64_t w = 0; w < powers_.windows; w += 1 + powers_.windows / 4000)
+                values.push_back(powers_.at(static_cast<int>(c), w)[b]);
+            noise_[c * bands_ + b] = lowPercentile(values, 0.05) + 1e-9F;
+        }
+    });
+}
+
+// A drum's picture starts as the quietest fifth of what followed its strokes: what others added is
+// hardly in it. `explained`: of what the model leaves over.
+void PictureFit::startPictures(int drum, const std::vector<bool>& where, bool explained) {
+    std::vector<std::size_t> used;
+    for (std::size_t h = 0; h < frame_.hits.size(); ++h) {
+        const auto& hit = frame_.hits[h];
+        if (hit.drum == drum && hit.window >= 0 && hit.window + frame_.length <= powers_.windows)
+            used.push_back(h);
+    }
+    if (used.empty()) return;
+    // Up to 64 of them, spread over the song.
+    const std::size_t step = 1 + (used.size() - 1) / 64;
+    tbb::parallel_for(std::size_t{0}, channels_, [&](std::size_t c) {
+        const int channel = static_cast<int>(c);
+        if (known_[static_cast<std::size_t>(drum) * channels_ + c] ||
+            !where[static_cast<std::size_t>(drum) * channels_ + c])
+            return;
+        std::vector<float> values;
+        float* to = picture(drum, channel);
+        for (std::size_t l = 0; l < length_; ++l) {
+            for (std::size_t b = 0; b < bands_; ++b) {
+                values.clear();
+                for (std::size_t u = 0; u < used.size(); u += step) {
+                    const std::int64_t w =
+                        frame_.hits[used[u]].window + static_cast<std::int64_t>(l);
+                    float power = powers_.at(channel, w)[b];
+                    if (explained)
+                        power =
+                            std::max(power - 1.0F / under_.at(channel, w)[b], kLeftOver * power);
+                    values.push_back(power / levels_[used[u] * bands_ + b]);
+                }
+                to[l * bands_ + b] = std::max(lowPercentile(values, 0.2), kTiny);
+            }
+        }
+    });
+}
+
+// What the model makes of every channel.
+void PictureFit::explain() {
+    tbb::parallel_for(std::size_t{0}, channels_, [&](std::size_t c) {
+        const int channel = static_cast<int>(c);
+        float* model = under_.at(channel, 0);
+        for (std::int64_t w = 0; w < powers_.windows; ++w)
+            std::copy_n(noise_.data() + c * bands_, bands_,
+                        model + static_cast<std::size_t>(w) * bands_);
+        for (std::size_t h = 0; h < frame_.hits.size(); ++h) {
+            const auto& hit = frame_.hits[h];
+            const float* shape = picture(hit.drum, channel);
+            const float* level = levels_.data() + h * bands_;
+            eachWindow(hit.window, length_, 0, powers_.windows, [&](std::size_t l, std::size_t w) {
+                float* to = model + w * bands_;
+                const float* from = shape + l * bands_;
+                for (std::size_t b = 0; b < bands_; ++b) to[b] += from[b] * level[b];
+            });
+        }
+        const float* power = powers_.at(channel, 0);
+        float* over = over_.at(channel, 0);
+        const std::size_t cells = static_cast<std::size_t>(powers_.windows) * bands_;
+        for (std::size_t i = 0; i < cells; ++i) {
+            const float inverse = 1.0F / model[i];
+            over[i] = power[i] * inverse * inverse;
+            model[i] = inverse;
+        }
+    });
+}
+
+void PictureFit::moveLevels() {
+    // How far each band counts when a stroke is weighed as a whole.
+    std::vector<float> weight(drums_ * bands_, 0.0F);
+    for (std::size_t d = 0; d < drums_; ++d) {
+        float* to = weight.data() + d * bands_;
+        const float* from = picture(static_cast<int>(d), 0);
+        for (std::size_t i = 0; i < channels_ * length_; ++i) {
+            for (std::size_t b = 0; b < bands_; ++b) to[b] += from[i * bands_ + b];
+        }
+        float sum = 0.0F;
+        for (std::size_t b = 0; b < bands_; ++b) sum += to[b] = std::sqrt(to[b]);
+        for (std::size_t b = 0; b < bands_; ++b) to[b] /= std::max(sum, kTiny);
+    }
+    tbb::parallel_for(std::size_t{0}, frame_.hits.size(), [&](std::size_t h) {
+        const auto& hit = frame_.hits[h];
+        std::vector<float> more(bands_, 0.0F), less(bands_, 0.0F);
+        std::size_t cells = 0;
+        for (std::size_t c = 0; c < channels_; ++c) {
+            const int channel = static_cast<int>(c);
+            if (!known_[static_cast<std::size_t>(hit.drum) * channels_ + c]) continue;
+            const float* shape = picture(hit.drum, channel);
+            const float *over = over_.at(channel, 0), *under = under_.at(channel, 0);
+            eachWindow(hit.window, length_, 0, powers_.windows, [&](std::size_t l, std::size_t w) {
+                ++cells;
+                for (std::size_t b = 0; b < bands_; ++b) {
+                    more[b] += shape[l * bands_ + b] * over[w * bands_ + b];
+                    less[b] += shape[l * bands_ + b] * under[w * bands_ + b];
+                }
+            });
+        }
+        if (cells == 0) return;
+        const float v = std::max(velocities_[h], 0.02F), usual = v * v;
+        float* level = levels_.data() + h * bands_;
+        const float* counts = weight.data() + static_cast<std::size_t>(hit.drum) * bands_;
+        float away = 0.0F;
+        for (std::size_t b = 0; b < bands_; ++b)
+            away += counts[b] * std::log(level[b] / usual + 1e-9F);
+        const float centre = usual * std::exp(std::clamp(away, kQuieter, kLouder));
+        const float prior = kVelocityWeight * static_cast<float>(cells);
+        for (std::size_t b = 0; b < bands_; ++b) {
+            const float a = level[b];
+            level[b] =
+                a * std::sqrt((a * more[b] + prior) / (a * less[b] + prior * a / centre + kTiny));
+        }
+    });
+}
+
+void PictureFit::movePictures() {
+    tbb::parallel_for(std::size_t{0}, drums_ * channels_, [&](std::size_t i) {
+        const int drum = static_cast<int>(i / channels_), channel = static_cast<int>(i % channels_);
+        if (!known_[i]) return;
+        std::vector<float> more(length_ * bands_, 0.0F), less(length_ * bands_, 0.0F);
+        const float *over = over_.at(channel, 0), *under = under_.at(channel, 0);
+        for (std::size_t h = 0; h < frame_.hits.size(); ++h) {
+            const auto& hit = frame_.hits[h];
+            if (hit.drum != drum) continue;
+            const float* level = levels_.data() + h * bands_;
+            eachWindow(hit.window, length_, 0, powers_.windows, [&](std::size_t l, std::size_t w) {
+                for (std::size_t b = 0; b < bands_; ++b) {
+                    more[l * bands_ + b] += level[b] * over[w * bands_ + b];
+                    less[l * bands_ + b] += level[b] * under[w * bands_ + b];
+                }
+            });
+        }
+        float* shape = picture(drum, channel);
+        for (std::size_t k = 0; k < length_ * bands_; ++k)
+            shape[k] = std::max(kTiny, shape[k] * std::sqrt(more[k] / (less[k] + kTiny)));
+    });
+    tbb::parallel_for(std::size_t{0}, channels_, [&](std::size_t c) {
+        std::vector<double> more(bands_, 0.0), less(bands_, 0.0);
+        const float *over = over_.at(static_cast<int>(c), 0),
+                    *under = under_.at(static_cast<int>(c), 0);
+        for (std::size_t w = 0; w < static_cast<std::size_t>(powers_.windows); ++w) {
+            for (std::size_t b = 0; b < bands_; ++b) {
+                more[b] += static_cast<double>(over[w * bands_ + b]);
+                less[b] += static_cast<double>(under[w * bands_ + b]);
+            }
+        }
+        for (std::size_t b = 0; b < bands_; ++b)
+            noise_[c * bands_ + b] *= static_cast<float>(std::sqrt(more[b] / less[b]));
+    });
+}
+
+// Each drum's usual balance between the microphones, by band, and its mean where it is loudest.
+void PictureFit::weighDrums() {
+    balance_.assign(drums_ * channels_ * bands_, 0.0F);
+    loudest_.assign(drums_ * bands_, 0.0F);
+    std::vector<float> sums(drums_ * bands_, 0.0F);
+    for (std::size_t h = 0; h < frame_.hits.size(); ++h) {
+        for (std::size_t b = 0; b < bands_; ++b)
+            sums[static_cast<std::size_t>(frame_.hits[h].drum) * bands_ + b] +=
+                levels_[h * bands_ + b];
+    }
+    for (std::size_t d = 0; d < drums_; ++d) {
+        for (std::size_t c = 0; c < channels_; ++c) {
+            float* to = balance_.data() + (d * channels_ + c) * bands_;
+            const float* shape = picture(static_cast<int>(d), static_cast<int>(c));
+            for (std::size_t l = 0; l < length_; ++l) {
+                for (std::size_t b = 0; b < bands_; ++b) to[b] += shape[l * bands_ + b];
+            }
+            for (std::size_t b = 0; b < bands_; ++b) {
+                to[b] *= sums[d * bands_ + b] / static_cast<float>(powers_.windows);
+                loudest_[d * bands_ + b] = std::max(loudest_[d * bands_ + b], to[b]);
+            }
+        }
+        for (std::size_t c = 0; c < channels_; ++c) {
+            for (std::size_t b = 0; b < bands_; ++b)
+                balance_[(d * channels_ + c) * bands_ + b] /= loudest_[d * bands_ + b] + kTiny;
+        }
+    }
+}
+
+void PictureFit::goRound() {
+    explain();
+    moveLevels();
+    explain();
+    movePictures();
+}
+
+void PictureFit::learn(const std::vector<bool>& first, const Progress& progress) {
+    const char* what = "learning what each drum sounds like";
+    startLevels();
+    for (std::size_t d = 0; d < drums_; ++d) startPictures(static_cast<int>(d), first, false);
+    known_ = first;
+    for (int round = 0; round < kFirstRounds; ++round) {
+        report(progress, 0.1 + 0.1 * round / kFirstRounds, what);
+        goRound();
+    }
+    explain();
+    const std::vector<bool> all(known_.size(), true);
+    for (std::size_t d = 0; d < drums_; ++d) startPictures(static_cast<int>(d), all, true);
+    known_ = all;
+    for (int round = 0; round < kRounds; ++round) {
+        report(progress, 0.2 + 0.5 * round / kRounds, what);
+        goRound();
+    }
+    weighDrums();
+}
+
+void PictureFit::followMoments(const std::vector<bool>& close, BleedModel& into,
+                               const Progress& progress) const {
+    report(progress, 0.7, "following every drum");
+    constexpr std::int64_t kPortion = 128;
+    const std::int64_t portions = (powers_.windows + kPortion - 1) / kPortion;
+    tbb::parallel_for(std::int64_t{0}, portions, [&](std::int64_t p) {
+        const std::int64_t first = p * kPortion;
+        const std::int64_t count = std::min(kPortion, powers_.windows - first);
+        const std::size_t cells = static_cast<std::size_t>(count) * bands_;
+        // By drum and channel: what its strokes give; by drum: the two factors.
+        std::vector<float> struck(drums_ * channels_ * cells, 0.0F);
+        std::vector<float> moved(drums_ * cells, 1.0F), beside(drums_ * cells);
+        for (std::size_t h = 0; h < frame_.hits.size(); ++h) {
+            const auto& hit = frame_.hits[h];
+            const float* level = levels_.data() + h * bands_;
+            for (std::size_t c = 0; c < channels_; ++c) {
+                const float* shape = picture(hit.drum, static_cast<int>(c));
+                float* to =
+                    struck.data() + (static_cast<std::size_t>(hit.drum) * channels_ + c) * cells;
+                eachWindow(hit.window, length_, first, count, [&](std::size_t l, std::size_t w) {
+                    for (std::size_t b = 0; b < bands_; ++b)
+                        to[w * bands_ + b] += shape[l * bands_ + b] * level[b];
+                });
+            }
+        }
+        for (std::size_t d = 0; d < drums_; ++d) {
+            const float share = close[d] ? kBesideClose : kBesideFar;
+            for (std::size_t i = 0; i < cells; ++i)
+                beside[d * cells + i] = share * loudest_[d * bands_ + i % bands_] + kTiny;
+        }
+        std::vector<float> over(channels_ * cells), under(channels_ * cells);
+        for (int round = 0; round < kMomentRounds; ++round) {
+            for (std::size_t c = 0; c < channels_; ++c) {
+                const float* power = powers_.at(static_cast<int>(c), first);
+                float *o = over.data() + c * cells, *u = under.data() + c * cells;
+                for (std::size_t i = 0; i < cells; i += bands_)
+                    std::copy_n(noise_.data() + c * bands_, bands_, u + i);
+                for (std::size_t d = 0; d < drums_; ++d) {
+                    const float *s = struck.data() + (d * channels_ + c) * cells,
+                                *m = moved.data() + d * cells, *e = beside.data() + d * cells,
+                                *g = balance_.data() + (d * channels_ + c) * bands_;
+                    for (std::size_t i = 0; i < cells; i += bands_) {
+                        for (std::size_t b = 0; b < bands_; ++b)
+                            u[i + b] += s[i + b] * m[i + b] + g[b] * e[i + b];
+                    }
+                }
+                for (std::size_t i = 0; i < cells; ++i) {
+                    const float inverse = 1.0F / u[i];
+                    o[i] = power[i] * inverse * inverse;
+                    u[i] = inverse;
+                }
+            }
+            std::vector<float> strokesMore(cells), strokesLess(cells), besideMore(cells),
+                besideLess(cells);
+            for (std::size_t d = 0; d < drums_; ++d) {
+                for (auto* sum : {&strokesMore, &strokesLess, &besideMore, &besideLess})
+                    std::fill(sum->begin(), sum->end(), 0.0F);
+                for (std::size_t c = 0; c < channels_; ++c) {
+                    const float *s = struck.data() + (d * channels_ + c) * cells,
+                                *g = balance_.data() + (d * channels_ + c) * bands_,
+                                *o = over.data() + c * cells, *u = under.data() + c * cells;
+                    for (std::size_t i = 0; i < cells; i += bands_) {
+                        for (std::size_t b = 0; b < bands_; ++b) {
+                            strokesMore[i + b] += s[i + b] * o[i + b];
+                            strokesLess[i + b] += s[i + b] * u[i + b];
+                            besideMore[i + b] += g[b] * o[i + b];
+                            besideLess[i + b] += g[b] * u[i + b];
+                        }
+                    }
+                }
+                float *m = moved.data() + d * cells, *e = beside.data() + d * cells;
+                for (std::size_t i = 0; i < cells; ++i) {
+                    m[i] *= std::sqrt((m[i] * strokesMore[i] + kStrokeWeight) /
+                                      (m[i] * (strokesLess[i] + kStrokeWeight) + kTiny));
+                    m[i] = std::clamp(m[i], 0.01F, 1e4F);
+                    e[i] *= std::sqrt(besideMore[i] / (besideLess[i] + kTiny));
+                }
+            }
+        }
+        for (std::size_t d = 0; d < drums_; ++d) {
+            const std::size_t at =
+                (d * static_cast<std::size_t>(powers_.windows) + static_cast<std::size_t>(first)) *
+                bands_;
+            for (std::size_t i = 0; i < cells; ++i) {
+                into.moved[at + i] = logPower(moved[d * cells + i]);
+                into.beside[at + i] = logPower(beside[d * cells + i]);
+            }
+        }
+        report(progress, 0.7 + 0.3 * static_cast<double>(p) / static_cast<double>(portions),
+               "following every drum");
+    });
+}
+
+DrumPowers::DrumPowers(const BleedModel& model, int channel) : model_(model) {
+    const auto bands = static_cast<std::size_t>(model.grid.bands()),
+               length = static_cast<std::size_t>(model.length), channels = model.channels.size(),
+               c = static_cast<std::size_t>(channel);
+    const auto take = [](std::vector<float>& to, const std::vector<LogPower>& from,
+                         std::size_t first, std::size_t count) {
+        for (std::size_t i = 0; i < count; ++i) to.push_back(fromLogPower(from[first + i]));
+    };
+    for (std::size_t d = 0; d < model.drums.size(); ++d) {
+        take(pictures_, model.pictures, (d * channels + c) * length * bands, length * bands);
+        take(balance_, model.balance, (d * channels + c) * bands, bands);
+    }
+    take(levels_, model.levels, 0, model.levels.size());
+    take(noise_, model.noise, c * bands, bands);
+}
+
+void DrumPowers::of(int drum, std::int64_t first, std::span<float> out) const {
+    const auto bands = static_cast<std::size_t>(model_.grid.bands()),
+               length = static_cast<std::size_t>(model_.length), d = static_cast<std::size_t>(drum);
+    const auto count = static_cast<std::int64_t>(out.size() / bands);
+    std::fill(out.begin(), out.end(), 0.0F);
+    const float* shape = pictures_.data() + d * length * bands;
+    for (std::size_t h = 0; h < model_.hits.size(); ++h) {
+        if (model_.hits[h].drum != drum) continue;
+        const float* level = levels_.data() + h * bands;
+        eachWindow(model_.hits[h].window, length, first, count, [&](std::size_t l, std::size_t w) {
+            for (std::size_t b = 0; b < bands; ++b)
+                out[w * bands + b] += shape[l * bands + b] * level[b];
+        });
+    }
+    const std::size_t at =
+        (d * static_cast<std::size_t>(model_.grid.windows) + static_cast<std::size_t>(first)) *
+        bands;
+    for (std::size_t i = 0; i < out.size(); ++i) {
+        out[i] = out[i] * fromLogPower(model_.moved[at + i]) +
+                 balance_[d * bands + i % bands] * fromLogPower(model_.beside[at + i]);
+    }
+}
+
+}  // namespace ember

@@ -1,0 +1,76 @@
+#include "core/session/bleed.h"
+
+#include "core/base/error.h"
+#include "core/base/number.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember {
+
+const Stage* findBleed(const Row& row) {
+    const auto at = std::find_if(row.chain.begin(), row.chain.end(),
+                                 [](const Stage& s) { return s.type == "bleed"; });
+    return at != row.chain.end() ? &*at : nullptr;
+}
+
+std::string bleedText(double db) {
+    return db <= kBleedLowest ? "silent" : db == 0.0 ? "0 dB" : changeText(db, 1) + " dB";
+}
+
+double drumGain(const Row& row, std::string_view drum) {
+    const Stage* stage = findBleed(row);
+    if (stage == nullptr) return 0.0;
+    const auto at = stage->drums.find(drum);
+    return at != stage->drums.end() ? at->second : 0.0;
+}
+
+Session withBleed(Session session, std::string_view rowId, const std::string& model) {
+    Row& row = requireRow(session, rowId);
+    if (findBleed(row) == nullptr) session = withStageAdded(std::move(session), rowId, "bleed");
+    return withBleedModel(std::move(session), model);
+}
+
+Session withDrumGain(Session session, std::string_view rowId, std::string_view drum, double db) {
+    Row& row = requireRow(session, rowId);
+    const auto at = std::find_if(row.chain.begin(), row.chain.end(),
+                                 [](const Stage& s) { return s.type == "bleed"; });
+    if (at == row.chain.end())
+        throw Error("“" + row.name + "” has no bleed step; add one to turn drums up and down.");
+    const std::string id =
+        drum == kNoDrum ? std::string(kNoDrum) : requireDrum(session, std::string(drum));
+    if (!std::isfinite(db) || db < kBleedLowest || db > kBleedHighest) {
+        throw Error("A drum is turned to " + numberText(kBleedLowest, 0) + " dB (silent) up to " +
+                    changeText(kBleedHighest, 0) + " dB.");
+    }
+    if (db == 0.0) {
+        at->drums.erase(id);
+    } else {
+        at->drums.insert_or_assign(id, db);
+    }
+    at->on = true;
+    at->mark = Mark::decided;
+    return session;
+}
+
+Session withBleedModel(Session session, const std::string& model) {
+    for (Row& row : session.rows) {
+        for (Stage& stage : row.chain) {
+            if (stage.type == "bleed") stage.data = model;
+        }
+    }
+    return session;
+}
+
+std::string bleedProblem(const Row& row) {
+    for (std::size_t i = 0; i < row.chain.size(); ++i) {
+        if (row.chain[i].type != "bleed") continue;
+        if (!playsRecordings(row) || row.kind != RowKind::element)
+            return "“" + row.name + "” plays no microphone of the kit; take its bleed step out.";
+        if (i != 1)
+            return "The bleed step of “" + row.name + "” must stand directly behind align, once.";
+    }
+    return {};
+}
+
+}  // namespace ember

@@ -1,0 +1,36 @@
+// What each drum is turned to in a row: edits of its bleed stage. What plays it was measured
+// (measure/separate) and goes by the hash of what was measured.
+#pragma once
+
+#include "core/session/session.h"
+
+#include <string>
+#include <string_view>
+
+namespace ember {
+
+// Of a drum in a row, dB: kBleedLowest is silence, 0 as it was recorded.
+inline constexpr double kBleedLowest = -60.0, kBleedHighest = 12.0;
+// What belongs to no drum goes by this name.
+inline constexpr std::string_view kNoDrum = "rest";
+
+// A row's bleed stage, or null.
+const Stage* findBleed(const Row& row);
+// "−24 dB", "silent".
+std::string bleedText(double db);
+// What a drum is turned to, dB; 0 where the row has no bleed stage.
+double drumGain(const Row& row, std::string_view drum);
+
+// The session with a bleed stage in a row, behind its align; as it is where the row has one.
+// `model` is the hash of what plays it. Throws Error for rows that play no recording.
+Session withBleed(Session session, std::string_view row, const std::string& model);
+// The session with a drum turned to `db` in a row that has a bleed stage, which counts as decided
+// and is switched on. Throws Error for unknown drums and outside the range.
+Session withDrumGain(Session session, std::string_view row, std::string_view drum, double db);
+// Every bleed stage plays by this model from now on.
+Session withBleedModel(Session session, const std::string& model);
+
+// One sentence about a row's bleed stage that cannot work; empty when sound.
+std::string bleedProblem(const Row& row);
+
+}  // namespace ember

@@ -1,0 +1,329 @@
+#include "core/report/separate.h"
+
+#include "core/base/error.h"
+#include "core/engine/render.h"
+#include "core/measure/kit/kit_measure.h"
+#include "core/measure/separate/kept_models.h"
+#include "core/measure/separate/stage_gains.h"
+#include "core/measure/strokes/strokes.h"
+#include "core/session/bleed.h"
+#include "core/session/diff.h"
+#include "tests/support/accuracy.h"
+#include "tests/support/kit_truth.h"
+#include "tests/support/recorded_kit.h"
+#include "tests/support/support.h"
+
+#include <algorithm>
+#include <cmath>
+#include <random>
+
+namespace ember {
+namespace {
+
+using test::sharedStore;
+
+// Energy of a signal over that of what it differs by, dB.
+double sdr(const std::vector<float>& truth, const std::vector<float>& guess) {
+    double energy = 1e-9, error = 1e-9;
+    for (std::size_t i = 0; i < truth.size(); ++i) {
+        const double t = static_cast<double>(truth[i]), e = t - static_cast<double>(guess[i]);
+        energy += t * t;
+        error += e * e;
+    }
+    return 10.0 * std::log10(energy / error);
+}
+
+std::vector<float> heard(SongSignal signal, BandGains gains) {
+    BandGainReader reader(signal, std::make_shared<const BandGains>(std::move(gains)));
+    std::vector<float> out(signal.samples.begin(), signal.samples.end()), more(out.size());
+    reader.read(signal.offset, more);
+    for (std::size_t i = 0; i < out.size(); ++i) out[i] += more[i];
+    return out;
+}
+
+std::vector<double> only(const BleedModel& model, std::size_t part) {
+    std::vector<double> gains(model.drums.size() + 1, 0.0);
+    gains[part] = 1.0;
+    return gains;
+}
+
+// The short demo session with the kit taken apart.
+const Session& apartSession() {
+    static const Session session = [] {
+        const std::string model = takeApart(test::shortSession(), sharedStore());
+        Session s = test::shortSession();
+        for (const char* row : {"snare-top", "overhead"})
+            if (findRow(s, row) != nullptr) s = withBleed(std::move(s), row, model);
+        return s;
+    }();
+    return session;
+}
+const BleedModel& apartModel() {
+    static const auto model =
+        findBleedModel(sharedStore(), findBleed(*findRow(apartSession(), "snare-top"))->data);
+    return *model;
+}
+
+TEST(Separate, ThePartsOfEveryMicrophoneAddUpToItsRecording) {
+    const KitMics kit = kitMics(test::shortSession(), sharedStore());
+    const BleedModel& model = apartModel();
+    for (const MicSignal& mic : kit.mics) {
+        const int channel = model.channelOf(mic.id, 0);
+        ASSERT_GE(channel, 0) << mic.id;
+        std::vector<double> sum(mic.channels[0].size(), 0.0);
+        for (std::size_t part = 0; part <= model.drums.size(); ++part) {
+            const std::vector<float> one =
+                heard({mic.channels[0], mic.offset}, bandGains(model, channel, only(model, part)));
+            for (std::size_t i = 0; i < sum.size(); ++i) sum[i] += static_cast<double>(one[i]);
+        }
+        double most = 0.0;
+        for (std::size_t i = 0; i < sum.size(); ++i)
+            most = std::max(most, std::abs(sum[i] - static_cast<double>(mic.channels[0][i])));
+        EXPECT_LT(dbFromGain(most), -120.0) << mic.id;
+    }
+}
+
+TEST(Separate, WhatIsHeardDependsOnThePlaceInTheSongAlone) {
+    const KitMics kit = kitMics(test::shortSession(), sharedStore());
+    const MicSignal& mic = kit.mics[2];
+    auto gains = std::make_shared<const BandGains>(bandGains(
+        apartModel(), apartModel().channelOf(mic.id, 0), only(apartModel(), 0), 0.01, 0.03));
+    const SongSignal signal{mic.channels[0], mic.offset};
+    std::vector<float> whole(96000);
+    BandGainReader(signal, gains).read(0, whole);
+    BandGainReader pieces(signal, gains, 200);
+    std::mt19937 random(4);
+    for (int n = 0; n < 400; ++n) {
+        // Runs of blocks that jump, two side by side.
+        const Frames from = std::uniform_int_distribution<Frames>(0, 80000)(random);
+        const int size = std::uniform_int_distribution<int>(1, 96)(random);
+        std::vector<float> a(static_cast<std::size_t>(size)), b = a;
+        for (int k = 0; k < 20; ++k) {
+            pieces.read(from + k * size, a);
+            pieces.read(90000 - from + k * size / 2, b);
+            for (std::size_t i = 0; i < a.size(); ++i) {
+                const auto at = static_cast<std::size_t>(from + k * size) + i;
+                if (at >= whole.size()) continue;
+                ASSERT_EQ(a[i], whole[at]) << n << " " << k;
+            }
+        }
+    }
+}
+
+TEST(Separate, TurnedToNothingItIsTheRecordingBitForBit) {
+    const Session& s = apartSession();
+    RenderOptions options;
+    options.to = 4.0;
+    const AudioBuffer without = renderMix(test::shortSession(), sharedStore(), options);
+    EXPECT_EQ(renderMix(s, sharedStore(), options), without) << "nothing is turned";
+    Session unity = withDrumGain(s, "snare-top", "hihat", -20.0);
+    const AudioBuffer turned = renderMix(unity, sharedStore(), options);
+    EXPECT_NE(turned, without);
+    EXPECT_EQ(renderMix(withStageOn(unity, "snare-top", "bleed", false), sharedStore(), options),
+              without)
+        << "switched off";
+    unity = withDrumGain(unity, "snare-top", "hihat", 0.0);
+    EXPECT_EQ(renderMix(unity, sharedStore(), options), without) << "turned back";
+    // Amount 0: every gain is one.
+    Session none = withDrumGain(s, "snare-top", "hihat", -20.0);
+    none = withValue(std::move(none), "snare-top", "bleed", "amount", 0.0);
+    EXPECT_EQ(renderMix(none, sharedStore(), options), without);
+}
+
+TEST(Separate, BlocksAndThreadsGiveTheSameSamples) {
+    Session s = withDrumGain(apartSession(), "snare-top", "hihat", kBleedLowest);
+    s = withDrumGain(std::move(s), "snare-top", "kick", -12.0);
+    s = withValue(std::move(s), "snare-top", "bleed", "soft", 30.0);
+    s = withValue(std::move(s), "snare-top", "align", "delay", 0.37);
+    RenderOptions options;
+    options.to = 4.0;
+    const AudioBuffer one = renderMix(s, sharedStore(), options);
+    for (const int block : {64, 200, 4096}) {
+        for (const int threads : {1, 2}) {
+            options.block = block;
+            options.threads = threads;
+            EXPECT_EQ(renderMix(s, sharedStore(), options), one) << block << " " << threads;
+        }
+    }
+    // A render that begins later is a part of the whole.
+    options.from = 1.5;
+    const AudioBuffer later = renderMix(s, sharedStore(), options);
+    double most = 0.0;
+    const std::size_t skip = 72000, settle = 48000;  // what keeps state before settles
+    for (std::size_t i = settle; i < later.frames(); ++i)
+        most = std::max(most, std::abs(static_cast<double>(later.channels[0][i]) -
+                                       static_cast<double>(one.channels[0][i + skip])));
+    EXPECT_LT(dbFromGain(most), -90.0);
+}
+
+TEST(Separate, CorrectedStrokesAreFollowedAndAMissingModelIsSaid) {
+    Session s = test::shortSession();
+    const std::string model = takeApart(s, sharedStore());
+    EXPECT_EQ(takeApart(s, sharedStore()), model) << "measured once";
+    Session bled = withDrumGain(withBleed(s, "snare-top", model), "snare-top", "kick", -6.0);
+    EXPECT_TRUE(isTakenApartAnew(bled, sharedStore()));
+    const std::vector<Stroke> strokes = measureSessionStrokes(s, sharedStore()).strokes;
+    const auto snare = std::find_if(strokes.begin(), strokes.end(),
+                                    [](const Stroke& x) { return x.drum == "snare"; });
+    ASSERT_NE(snare, strokes.end());
+    s.strokeEdits.push_back({true, *snare});
+    bled.strokeEdits = s.strokeEdits;
+    EXPECT_FALSE(isTakenApartAnew(bled, sharedStore()));
+    const std::string other = takeApart(s, sharedStore());
+    EXPECT_NE(other, model);
+    EXPECT_TRUE(isTakenApartAnew(withBleedModel(bled, other), sharedStore()));
+
+    bled = withBleedModel(std::move(bled), std::string(32, 'a'));
+    RenderReport report;
+    RenderOptions options;
+    options.to = 1.0;
+    const AudioBuffer gone = renderMix(bled, sharedStore(), options, &report);
+    ASSERT_EQ(report.problems.size(), 1U);
+    EXPECT_NE(report.problems[0].find("take the kit apart again"), std::string::npos);
+    EXPECT_EQ(gone, renderMix(test::shortSession(), sharedStore(), options));
+}
+
+TEST(Separate, AModelIsKeptBesideASessionAndComesBackFromThere) {
+    const test::TempFolder folder;
+    const Session s = withDrumGain(apartSession(), "snare-top", "hihat", -20.0);
+    keepModelsBeside(s, sharedStore(), folder / "mix.json");
+    const std::string hash = findBleed(*findRow(s, "snare-top"))->data;
+    ASSERT_TRUE(std::filesystem::exists(folder / "mix.bleed" / (hash + ".bleed")));
+    AudioStore elsewhere(folder / "cache");
+    std::filesystem::create_directories(folder / "cache");
+    EXPECT_EQ(findBleedModel(elsewhere, hash), nullptr);
+    bringModelsFrom(s, elsewhere, folder / "mix.json");
+    const auto back = findBleedModel(elsewhere, hash);
+    ASSERT_NE(back, nullptr);
+    EXPECT_EQ(*back, apartModel());
+    // Small enough to keep: under 10 MB a minute.
+    const double minutes = static_cast<double>(apartModel().grid.windows) *
+                           apartModel().grid.hop() / apartModel().sampleRate / 60.0;
+    EXPECT_LT(static_cast<double>(toBytes(apartModel()).size()), 1e7 * (minutes + 0.1));
+    // Damaged: a sentence, not a crash.
+    std::string bytes = toBytes(apartModel());
+    EXPECT_NE(test::errorOf([&] { bleedModelFrom(bytes.substr(0, bytes.size() / 2)); }), "");
+    bytes[0] = 9;
+    EXPECT_NE(test::errorOf([&] { bleedModelFrom(bytes); }).find("version"), std::string::npos);
+}
+
+TEST(Separate, WritesAFileForEveryDrumInARow) {
+    const test::TempFolder folder;
+    const std::vector<PartFile> files = writeParts(test::shortSession(), sharedStore(),
+                                                   apartModel(), {"snare-top"}, folder / "parts");
+    EXPECT_EQ(files.size(), apartModel().drums.size() + 1);
+    EXPECT_TRUE(std::filesystem::exists(folder / "parts" / "snare-top__snare.wav"));
+    EXPECT_TRUE(std::filesystem::exists(folder / "parts" / "snare-top__rest.wav"));
+    EXPECT_NE(test::errorOf([&] {
+                  writeParts(test::shortSession(), sharedStore(), apartModel(), {"nobody"},
+                             folder / "parts");
+              }).find("nobody"),
+              std::string::npos);
+}
+
+TEST(BleedEdits, HaveTheirPlaceRangeAndSentences) {
+    const Session s = test::shortSession();
+    const Session bled = withBleed(s, "snare-top", std::string(32, 'b'));
+    EXPECT_EQ(findRow(bled, "snare-top")->chain[1].type, "bleed");
+    const Session turned = withDrumGain(bled, "snare-top", "hihat", -24.0);
+    EXPECT_EQ(drumGain(*findRow(turned, "snare-top"), "hihat"), -24.0);
+    EXPECT_EQ(drumGain(*findRow(turned, "hat"), "hihat"), 0.0);
+    EXPECT_NE(test::errorOf([&] { withDrumGain(s, "snare-top", "hihat", -3.0); }).find("bleed"),
+              std::string::npos);
+    EXPECT_NE(test::errorOf([&] { withDrumGain(bled, "snare-top", "hihat", 13.0); }), "");
+    EXPECT_NE(test::errorOf([&] { withDrumGain(bled, "snare-top", "cowbell", -3.0); }), "");
+    EXPECT_NE(test::errorOf([&] { withStageAdded(bled, "drum-bus", "bleed"); }), "");
+    EXPECT_NE(test::errorOf([&] { withStageAdded(bled, "snare-top", "bleed"); }), "");
+    EXPECT_NE(test::errorOf([&] { withStageMoved(bled, "snare-top", "bleed", 1); }), "");
+    const SessionDiff d = diff(bled, turned);
+    EXPECT_TRUE(d.structural);
+    ASSERT_FALSE(d.changes.empty());
+    EXPECT_NE(d.changes[0].text.find("0 dB → −24.0 dB"), std::string::npos) << d.changes[0].text;
+}
+
+// How much better a close microphone's own drum stands against everything else in it.
+struct Gain {
+    std::string mic;
+    double before = 0.0, after = 0.0;
+};
+
+void judge(const test::RecordedKit& made, std::vector<Gain>& out) {
+    test::RecordedKit kit = made;
+    kit.options.alone = true;
+    kit.options.guests = false;
+    // What is pressed or no microphone is no sum of drums.
+    std::erase(kit.options.setup.more, "crush");
+    std::erase(kit.options.setup.more, "trigger");
+    const test::TruthKit truth(kit.options, kit.sound);
+    const BleedModel model = measureBleedModel(truth.kit(), measureStrokes(truth.kit()).strokes);
+    const demo::Recording& recording = truth.recording();
+    for (const KitDrum& drum : truth.kit().drums) {
+        const auto id = std::find(test::kDrumIds.begin(), test::kDrumIds.end(), drum.id);
+        const int part = model.drumOf(drum.id);
+        if (id == test::kDrumIds.end() || part < 0) continue;
+        const auto d = static_cast<std::size_t>(id - test::kDrumIds.begin());
+        for (const int m : drum.mics) {
+            const MicSignal& mic = truth.kit().mics[static_cast<std::size_t>(m)];
+            const auto track = std::find_if(recording.mics.begin(), recording.mics.end(),
+                                            [&](const auto& t) { return t.id == mic.id; });
+            if (track == recording.mics.end()) continue;
+            const auto& alone =
+                recording.alone[d][static_cast<std::size_t>(track - recording.mics.begin())];
+            // A drum that is never struck has no truth to come near.
+            if (test::peakDb(alone) < -60.0) continue;
+            const std::vector<float> as(mic.channels[0].begin(), mic.channels[0].end());
+            const std::vector<float> guess =
+                heard({mic.channels[0], mic.offset},
+                      bandGains(model, model.channelOf(mic.id, 0),
+                                only(model, static_cast<std::size_t>(part))));
+            out.push_back({mic.id, sdr(alone, as), sdr(alone, guess)});
+        }
+    }
+}
+
+double medianGain(std::vector<Gain> gains) {
+    std::sort(gains.begin(), gains.end(),
+              [](const Gain& a, const Gain& b) { return a.after - a.before < b.after - b.before; });
+    const Gain& middle = gains[gains.size() / 2];
+    return middle.after - middle.before;
+}
+
+void judgeAll(demo::MicSet mics, const std::string& what, double goal, double least, int kits,
+              double seconds) {
+    const auto gains = [&](test::Half half) {
+        std::vector<Gain> out;
+        const bool large = test::allKits() && test::haveLargeSet();
+        for (int n = 0; n < kits; ++n)
+            judge(test::recordedKit(half, n, mics, seconds, !large), out);
+        return out;
+    };
+    const std::vector<Gain> judged = gains(test::Half::judged);
+    ASSERT_FALSE(judged.empty());
+    const double median = medianGain(judged);
+    char text[32];
+    std::snprintf(text, sizeof text, ">= %.0f dB", goal);
+    test::accuracy("bleed taken out, " + what + ": own drum in its close microphones", text, median,
+                   "dB", median >= goal);
+    EXPECT_GE(median, least);
+    const auto worse = std::count_if(judged.begin(), judged.end(), [](const Gain& g) {
+        return g.after < g.before - 0.5 && g.before < 30.0;
+    });
+    const double share = 100.0 * static_cast<double>(worse) / static_cast<double>(judged.size());
+    test::accuracy("bleed taken out, " + what + ": microphones made worse", "<= 0 %", share, "%",
+                   worse == 0);
+    if (!test::allKits()) return;
+    const double gap = medianGain(gains(test::Half::fitted)) - median;
+    test::accuracy("gap to kits fitted on, bleed taken out, " + what, "<= 2 dB", gap, "dB",
+                   gap <= 2.0);
+}
+
+TEST(Accuracy, BleedTakenOutOfRecordedKits) {
+    const bool all = test::allKits();
+    judgeAll(demo::MicSet::full, "full set", 10.0, all ? 10.0 : 6.0, all ? 12 : 1,
+             all ? 50.0 : 20.0);
+    judgeAll(demo::MicSet::reduced, "kick, snare, overheads", 5.0, all ? 5.0 : 2.0, all ? 12 : 1,
+             all ? 50.0 : 20.0);
+}
+
+}  // namespace
+}  // namespace ember
