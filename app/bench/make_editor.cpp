@@ -1,6 +1,7 @@
 // The only place that knows which editor belongs to which processor.
 
 #include "app/bench/align_editor.h"
+#include "app/bench/bleed_editor.h"
 #include "app/bench/dynamics_editor.h"
 #include "app/bench/eq_editor.h"
 #include "app/bench/gate_editor.h"
@@ -15,6 +16,7 @@ StageEditor* makeEditor(Bench bench, const std::string& row, const std::string& 
     const Stage* s = r != nullptr ? findStage(*r, stage) : nullptr;
     if (s == nullptr) return nullptr;
     if (s->type == "align") return new AlignEditor(bench, row, stage, size, parent);
+    if (s->type == "bleed") return new BleedEditor(bench, row, stage, size, parent);
     if (s->type == "gate") return new GateEditor(bench, row, stage, size, parent);
     if (s->type == "eq") return new EqEditor(bench, row, stage, size, parent);
     if (s->type == "compressor") return new DynamicsEditor(bench, row, stage, size, parent);

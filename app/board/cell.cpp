@@ -148,6 +148,9 @@ Cell cellOf(const Session& session, const Row& row, Column column, const RowTrac
         }
         cell.state = std::max(cell.state, state);
     }
+    // A gate is what one looks for there; bleed has a page of its own.
+    if (cell.stages.size() > 1 && findStage(row, cell.stages.front())->type == "bleed")
+        std::rotate(cell.stages.begin(), cell.stages.begin() + 1, cell.stages.end());
     if (!departs) cell.ordinal = 0;
     return cell;
 }

@@ -12,6 +12,7 @@
 #include "core/dsp/equaliser.h"
 #include "core/dsp/gate.h"
 #include "core/dsp/seat.h"
+#include "core/session/bleed.h"
 
 #include <QPainterPath>
 
@@ -108,6 +109,28 @@ void paintGate(QPainter& painter, const QRectF& area, const Session& session, co
     painter.drawLine(QPointF(area.left(), y), QPointF(area.right(), y));
     if (stage.on || stage.mark != Mark::untouched)
         caption(painter, area, text(stage, Gate::threshold));
+}
+
+// What drums are turned to: bars that hang from a line, or stand on it.
+void paintBleed(QPainter& painter, const QRectF& area, const Stage& stage) {
+    const Palette& p = colours();
+    const Frame f{area};
+    const double zero = f.y(0.0, kBleedLowest, kBleedHighest);
+    painter.setPen(QPen(p.quiet, 1.0));
+    painter.drawLine(QPointF(area.left(), zero), QPointF(area.right(), zero));
+    const double width =
+        area.width() / std::max<double>(6.0, static_cast<double>(stage.drums.size()));
+    double left = area.left();
+    for (const auto& [drum, db] : stage.drums) {
+        const double y = f.y(db, kBleedLowest, kBleedHighest);
+        painter.fillRect(QRectF(left + 1.0, std::min(y, zero), width - 3.0, std::abs(y - zero)),
+                         faded(stage.on ? p.ember : p.wave, 190));
+        left += width;
+    }
+    const auto turned = static_cast<int>(stage.drums.size());
+    if (turned > 0)
+        caption(painter, area,
+                turned == 1 ? QObject::tr("1 drum") : QObject::tr("%1 drums").arg(turned));
 }
 
 void paintEq(QPainter& painter, const QRectF& area, const Session& session, const Stage& stage,
@@ -320,6 +343,7 @@ void paintMiniature(QPainter& painter, const QRectF& area, Workspace& workspace,
                               ? &trace->stages[index]
                               : nullptr;
     const Session& session = workspace.session();
+    if (stage.type == "bleed") paintBleed(painter, area, stage);
     if (stage.type == "gate") paintGate(painter, area, session, stage, t);
     if (stage.type == "eq") paintEq(painter, area, session, stage, t);
     if (stage.type == "compressor") paintDynamics(painter, area, session, stage, t);

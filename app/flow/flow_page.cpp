@@ -4,15 +4,44 @@
 #include "core/advise/ready_bus.h"
 #include "core/session/graph.h"
 
+#include <QButtonGroup>
 #include <QMenu>
 
 namespace ember::app {
 
-FlowPage::FlowPage(Workspace& workspace, Tracer& tracer, Player& player, QWidget* parent)
+FlowPage::FlowPage(Workspace& workspace, Tracer& tracer, Player& player, Listener& listener,
+                   QWidget* parent)
     : QWidget(parent), workspace_(workspace) {
     setObjectName("flow-page");
-    auto* across = new QHBoxLayout(this);
-    across->setContentsMargins(14, 8, 14, 8);
+    auto* whole = new QVBoxLayout(this);
+    whole->setContentsMargins(14, 8, 14, 8);
+    whole->setSpacing(6);
+    auto* choice = new QHBoxLayout;
+    choice->setSpacing(6);
+    auto* group = new QButtonGroup(this);
+    for (const bool bleed : {false, true}) {
+        auto* side = new QPushButton(bleed ? tr("Bleed") : tr("Routing"), this);
+        side->setObjectName(bleed ? "flow-bleed" : "flow-routing");
+        side->setCheckable(true);
+        side->setChecked(!bleed);
+        side->setToolTip(bleed ? tr("Every drum in every microphone, turned up or down.")
+                               : tr("What every row feeds and is sent to."));
+        group->addButton(side, bleed ? 1 : 0);
+        choice->addWidget(side);
+    }
+    choice->addStretch(1);
+    whole->addLayout(choice);
+    sides_ = new QStackedWidget(this);
+    whole->addWidget(sides_, 1);
+    auto* routing = new QWidget(sides_);
+    sides_->addWidget(routing);
+    bleed_ = new BleedPage(workspace, listener, player, sides_);
+    sides_->addWidget(bleed_);
+    connect(group, &QButtonGroup::idClicked, sides_, &QStackedWidget::setCurrentIndex);
+    connect(sides_, &QStackedWidget::currentChanged, group,
+            [group](int side) { group->button(side)->setChecked(true); });
+    auto* across = new QHBoxLayout(routing);
+    across->setContentsMargins(0, 0, 0, 0);
     across->setSpacing(14);
     auto* left = new QVBoxLayout;
     left->setSpacing(6);
@@ -78,6 +107,14 @@ FlowPage::FlowPage(Workspace& workspace, Tracer& tracer, Player& player, QWidget
     connect(&workspace_, &Workspace::opened, this, again);
     connect(&tracer, &Tracer::settledChanged, this, figures);
     connect(&player, &Player::planReady, this, figures);
+}
+
+void FlowPage::showSide(bool bleed) {
+    sides_->setCurrentIndex(bleed ? 1 : 0);
+    if (bleed)
+        bleed_->mixer().setFocus();
+    else
+        matrix_->setFocus();
 }
 
 void FlowPage::showEvent(QShowEvent* event) {

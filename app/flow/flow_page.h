@@ -1,20 +1,26 @@
-// Who feeds whom: every row's output and sends into every bus, with room and latency; beside it the
-// sends of the chosen row.
+// Who feeds whom: every row's output and sends into every bus, with room and latency, beside it the
+// sends of the chosen row; and, as its other side, every drum in every microphone.
 #pragma once
 
 #include "app/bench/send_list.h"
+#include "app/flow/bleed_page.h"
 #include "app/flow/flow_matrix.h"
 
 #include <QLabel>
 #include <QPushButton>
+#include <QStackedWidget>
 
 namespace ember::app {
 
 class FlowPage : public QWidget {
     Q_OBJECT
   public:
-    FlowPage(Workspace& workspace, Tracer& tracer, Player& player, QWidget* parent = nullptr);
+    FlowPage(Workspace& workspace, Tracer& tracer, Player& player, Listener& listener,
+             QWidget* parent = nullptr);
     [[nodiscard]] FlowMatrix& matrix() { return *matrix_; }
+    [[nodiscard]] BleedPage& bleed() { return *bleed_; }
+    // Shows the routing, or the bleed.
+    void showSide(bool bleed);
     void refresh();
 
   signals:
@@ -27,6 +33,8 @@ class FlowPage : public QWidget {
     void showRow();
 
     Workspace& workspace_;
+    QStackedWidget* sides_ = nullptr;
+    BleedPage* bleed_ = nullptr;
     FlowMatrix* matrix_ = nullptr;
     QLabel *row_ = nullptr, *feeds_ = nullptr;
     QVBoxLayout* side_ = nullptr;

@@ -50,7 +50,7 @@ MainWindow::MainWindow(const WindowOptions& options)
     bench_ = new BenchPage({workspace_, player_, tracer_, listener_}, pages_);
     hits_ = new HitsPage(workspace_, player_, listener_, pages_);
     kit_ = new KitPage(workspace_, listener_, pages_);
-    flow_ = new FlowPage(workspace_, tracer_, player_, pages_);
+    flow_ = new FlowPage(workspace_, tracer_, player_, listener_, pages_);
     layers_ = new LayersPage(workspace_, player_, listener_, pages_);
     for (QWidget* page :
          std::initializer_list<QWidget*>{intake_, board_, bench_, hits_, kit_, flow_, layers_})
@@ -249,7 +249,12 @@ void MainWindow::showKit() {
 
 void MainWindow::showFlow() {
     pages_->setCurrentWidget(flow_);
-    flow_->matrix().setFocus();
+    flow_->showSide(false);
+}
+
+void MainWindow::showBleed() {
+    pages_->setCurrentWidget(flow_);
+    flow_->showSide(true);
 }
 
 void MainWindow::showLayers(const std::string& row) {

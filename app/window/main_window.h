@@ -61,6 +61,7 @@ class MainWindow : public QMainWindow {
     void showHits();
     void showKit();
     void showFlow();
+    void showBleed();
     // The stack of a row, or of the first that has one.
     void showLayers(const std::string& row = {});
     // A session of one-shots, with the notes of a MIDI file where one is given.

@@ -94,6 +94,9 @@ void MainWindow::buildMenus() {
     add(view, tr("Flow"), QKeySequence(Qt::CTRL | Qt::Key_F), [this] {
         if (!workspace_.empty()) showFlow();
     });
+    add(view, tr("Bleed"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_F), [this] {
+        if (!workspace_.empty()) showBleed();
+    });
     add(view, tr("Layers"), QKeySequence(Qt::CTRL | Qt::Key_Y), [this] {
         if (!workspace_.empty()) showLayers();
     });

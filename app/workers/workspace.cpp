@@ -1,6 +1,7 @@
 #include "app/workers/workspace.h"
 
 #include "core/base/error.h"
+#include "core/measure/separate/kept_models.h"
 #include "core/session/file.h"
 #include "core/session/kit.h"
 #include "core/session/routing.h"
@@ -57,12 +58,14 @@ void Workspace::begin(const Session& session) {
 void Workspace::open(const QString& path) {
     const auto file = toPath(QFileInfo(path).absoluteFilePath());
     Document loaded = loadDocument(file);
+    bringModelsFrom(loaded.session(), store_, file);
     become(Document(withAbsolutePaths(loaded.session(), file), loaded.log()),
            QString::fromStdString(file.string()), false);
 }
 
 void Workspace::save(const QString& path) {
     const auto file = toPath(QFileInfo(path).absoluteFilePath());
+    keepModelsBeside(session(), store_, file);
     saveDocument(file, Document(withRelativePaths(session(), file), document_.log()));
     path_ = QString::fromStdString(file.string());
     unsaved_ = false;

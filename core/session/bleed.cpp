@@ -4,6 +4,7 @@
 #include "core/base/number.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 namespace ember {
@@ -25,6 +26,14 @@ double drumGain(const Row& row, std::string_view drum) {
     return at != stage->drums.end() ? at->second : 0.0;
 }
 
+std::string bleedModelOf(const Session& session) {
+    for (const Row& row : session.rows) {
+        if (const Stage* stage = findBleed(row); stage != nullptr && !stage->data.empty())
+            return stage->data;
+    }
+    return {};
+}
+
 Session withBleed(Session session, std::string_view rowId, const std::string& model) {
     Row& row = requireRow(session, rowId);
     if (findBleed(row) == nullptr) session = withStageAdded(std::move(session), rowId, "bleed");
@@ -37,8 +46,12 @@ Session withDrumGain(Session session, std::string_view rowId, std::string_view d
                                  [](const Stage& s) { return s.type == "bleed"; });
     if (at == row.chain.end())
         throw Error("“" + row.name + "” has no bleed step; add one to turn drums up and down.");
-    const std::string id =
-        drum == kNoDrum ? std::string(kNoDrum) : requireDrum(session, std::string(drum));
+    // What nobody put a microphone to is known by its kind.
+    constexpr std::array<std::string_view, 6> usual{"kick", "snare",  "hihat",
+                                                    "tom",  "cymbal", kNoDrum};
+    const std::string id = std::find(usual.begin(), usual.end(), drum) != usual.end()
+                               ? std::string(drum)
+                               : requireDrum(session, drum);
     if (!std::isfinite(db) || db < kBleedLowest || db > kBleedHighest) {
         throw Error("A drum is turned to " + numberText(kBleedLowest, 0) + " dB (silent) up to " +
                     changeText(kBleedHighest, 0) + " dB.");

@@ -21,6 +21,9 @@ std::string bleedText(double db);
 // What a drum is turned to, dB; 0 where the row has no bleed stage.
 double drumGain(const Row& row, std::string_view drum);
 
+// What the session's bleed stages play by; empty where there is none yet.
+std::string bleedModelOf(const Session& session);
+
 // The session with a bleed stage in a row, behind its align; as it is where the row has one.
 // `model` is the hash of what plays it. Throws Error for rows that play no recording.
 Session withBleed(Session session, std::string_view row, const std::string& model);

@@ -318,6 +318,8 @@ class Comparer {
             if (const Stage* old = findStage(a, b.chain[i].id);
                 old != nullptr && old->type == b.chain[i].type) {
                 compareStage(*old, b.chain[i], b, static_cast<int>(i));
+            } else if (!b.chain[i].drums.empty()) {
+                compareDrums(Stage{}, b.chain[i], b);
             }
         }
     }

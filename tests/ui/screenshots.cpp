@@ -12,6 +12,7 @@
 #include <QDialog>
 #include <QDir>
 #include <QPainter>
+#include <QPushButton>
 #include <QTemporaryDir>
 #include <QTest>
 
@@ -221,15 +222,22 @@ int main(int argc, char** argv) {
         sent = withSend(std::move(sent), "kick-in", {"crush", false, true, -12.0});
         sent = withSend(std::move(sent), "snare-top", {"crush", true, true, -8.0, 15.0});
         window.workspace().edit(std::move(sent));
-        window.showBench({"snare-top", Column::seat});
         if (!settled(window)) return 1;
-        camera.shoot("seat");
         window.showFlow();
         window.flow().matrix().setCurrentCell(2, 3);
         camera.shoot("flow");
         window.workspace().undo();
         if (!settled(window)) return 1;
     }
+    // A kit taken apart, with cleaner close microphones.
+    window.showBleed();
+    if (!QTest::qWaitFor([&] { return window.flow().bleed().ready(); }, 240000)) return 1;
+    window.flow().bleed().findChild<QPushButton*>("bleed-start-close")->click();
+    window.flow().bleed().mixer().setCurrentCell(2, 4);
+    if (!settled(window)) return 1;
+    camera.shoot("bleed");
+    window.workspace().undo();
+    if (!settled(window)) return 1;
     window.showBench({"snare-bottom", Column::align});
     camera.shoot("align");
     window.showKit();

@@ -1,0 +1,300 @@
+#include "app/flow/bleed_mixer.h"
+
+#include "app/theme/theme.h"
+#include "app/widgets/figures.h"
+#include "core/base/error.h"
+#include "core/base/number.h"
+#include "core/session/bleed.h"
+
+#include <QHeaderView>
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QStyledItemDelegate>
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember::app {
+namespace {
+
+constexpr int kHeard = Qt::UserRole, kTurned = Qt::UserRole + 1, kOwn = Qt::UserRole + 2,
+              kOff = Qt::UserRole + 3;
+constexpr double kFloorDb = -48.0, kTopDb = 6.0, kUsualDown = -24.0;
+constexpr double kStepDb = 1.0, kFineDb = 0.1, kDbPerPixel = 0.3;
+
+const Parameter& turnedTo() {
+    static const Parameter gain{
+        "gain", "Turned to", Unit::dB, kBleedLowest, kBleedHighest, 0.0, Scale::linear, "", {}};
+    return gain;
+}
+
+// Two bars that stand side by side: what was heard, and what is left of it.
+class BleedMixerCell : public QStyledItemDelegate {
+  public:
+    using QStyledItemDelegate::QStyledItemDelegate;
+    void paint(QPainter* painter, const QStyleOptionViewItem& option,
+               const QModelIndex& index) const override {
+        const Palette& p = colours();
+        painter->save();
+        painter->fillRect(option.rect, p.stave);
+        const QRectF area = QRectF(option.rect).adjusted(6, 5, -6, -17);
+        const auto bar = [&](double left, double db, const QColor& ground) {
+            const double share = std::clamp((db - kFloorDb) / (kTopDb - kFloorDb), 0.05, 1.0);
+            const double width = area.width() * 0.46;
+            const QRectF shape(area.left() + left * area.width(),
+                               area.bottom() - share * area.height(), width, share * area.height());
+            painter->fillRect(shape, ground);
+            // The own drum is told by shape too: its bars have a cap.
+            if (index.data(kOwn).toBool())
+                painter->fillRect(QRectF(shape.left(), shape.top() - 2.0, width, 2.0), p.chalk);
+        };
+        const QVariant heard = index.data(kHeard);
+        const double turned = index.data(kTurned).toDouble();
+        const bool off = index.data(kOff).toBool();
+        if (heard.isValid()) {
+            QColor quiet = p.wave;
+            quiet.setAlpha(150);
+            bar(0.0, heard.toDouble(), quiet);
+            QColor after = turned != 0.0 && !off ? p.ember : p.wave;
+            after.setAlpha(turned != 0.0 && !off ? 220 : 150);
+            bar(0.54, off ? heard.toDouble() : heard.toDouble() + turned, after);
+        }
+        painter->setFont(option.font);
+        const QRectF text = QRectF(option.rect).adjusted(4, 0, -4, -2);
+        painter->setPen(p.quiet);
+        painter->drawText(text, Qt::AlignLeft | Qt::AlignBottom,
+                          heard.isValid() ? figure(heard.toDouble(), 0) : QStringLiteral("–"));
+        painter->setPen(turned != 0.0 ? (off ? p.quiet : p.chalk) : p.quiet);
+        painter->drawText(text, Qt::AlignRight | Qt::AlignBottom,
+                          index.data(Qt::DisplayRole).toString());
+        if (option.state.testFlag(QStyle::State_Selected)) {
+            painter->setPen(QPen(p.ember, 1.5));
+            painter->setBrush(Qt::NoBrush);
+            painter->drawRect(QRectF(option.rect).adjusted(1, 1, -1, -1));
+        }
+        painter->restore();
+    }
+};
+
+}  // namespace
+
+BleedMixer::BleedMixer(Workspace& workspace, QWidget* parent)
+    : QTableWidget(parent), workspace_(workspace) {
+    setObjectName("bleed-mixer");
+    setAccessibleName(tr("What every drum is turned to in every microphone"));
+    setItemDelegate(new BleedMixerCell(this));
+    setEditTriggers(QAbstractItemView::AnyKeyPressed);
+    setSelectionMode(QAbstractItemView::SingleSelection);
+    horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
+    horizontalHeader()->setMinimumSectionSize(64);
+    verticalHeader()->setDefaultSectionSize(46);
+    verticalHeader()->setSectionResizeMode(QHeaderView::Fixed);
+    verticalHeader()->setMaximumWidth(130);
+    connect(this, &QTableWidget::itemChanged, this, [this](QTableWidgetItem* item) {
+        if (filling_) return;
+        const auto place = placeAt(item->row(), item->column());
+        const QString text = item->text();
+        if (place) typed(*place, text);
+    });
+}
+
+std::optional<BleedMixer::Place> BleedMixer::placeAt(int row, int column) const {
+    if (row < 0 || row >= std::ssize(table_.mics) || column < 0 || column >= std::ssize(drums_))
+        return {};
+    const BleedTable::Mic& mic = table_.mics[static_cast<std::size_t>(row)];
+    Place place{mic.row, drums_[static_cast<std::size_t>(column)], {}, false};
+    const auto at = std::find(table_.drums.begin(), table_.drums.end(), place.drum);
+    if (at != table_.drums.end())
+        place.heard = mic.cells[static_cast<std::size_t>(at - table_.drums.begin())];
+    place.own = mic.drum == place.drum;
+    return place;
+}
+
+double BleedMixer::gainOf(const Place& place) const {
+    const Row* row = findRow(workspace_.session(), place.row);
+    return row != nullptr ? drumGain(*row, place.drum) : 0.0;
+}
+
+void BleedMixer::show(const BleedTable& table, const std::vector<std::string>& drums,
+                      const std::string& model) {
+    table_ = table;
+    drums_ = drums;
+    if (!drums_.empty()) drums_.emplace_back(kNoDrum);
+    model_ = model;
+    refresh();
+}
+
+void BleedMixer::refresh() {
+    filling_ = true;
+    const Session& session = workspace_.session();
+    std::erase_if(table_.mics,
+                  [&](const auto& mic) { return findRow(session, mic.row) == nullptr; });
+    const auto rows = static_cast<int>(table_.mics.size()),
+               columns = static_cast<int>(drums_.size());
+    const bool first = rowCount() == 0 || columnCount() == 0;
+    setRowCount(rows);
+    setColumnCount(columns);
+    QStringList across, down;
+    for (const std::string& drum : drums_)
+        across << (drum == kNoDrum ? tr("Rest") : QString::fromStdString(drumName(session, drum)));
+    for (const BleedTable::Mic& mic : table_.mics) {
+        const Row& row = *findRow(session, mic.row);
+        const Stage* stage = findBleed(row);
+        const bool off = stage != nullptr && !stage->on && !stage->drums.empty();
+        down << QString::fromStdString(row.name) + (off ? tr(" (off)") : QString());
+    }
+    setHorizontalHeaderLabels(across);
+    setVerticalHeaderLabels(down);
+    for (int r = 0; r < rows; ++r) {
+        for (int c = 0; c < columns; ++c) fill(r, c);
+    }
+    filling_ = false;
+    if (first && rows > 0 && columns > 0) setCurrentCell(0, 0);
+}
+
+void BleedMixer::fill(int row, int column) {
+    const auto place = placeAt(row, column);
+    QTableWidgetItem* at = item(row, column);
+    if (at == nullptr) setItem(row, column, at = new QTableWidgetItem);
+    const double db = gainOf(*place);
+    const Row& mic = *findRow(workspace_.session(), place->row);
+    const Stage* stage = findBleed(mic);
+    at->setText(db == 0.0            ? QStringLiteral("·")
+                : db <= kBleedLowest ? tr("silent")
+                                     : change(db, 0));
+    at->setData(kHeard, place->heard ? QVariant(place->heard->relativeDb) : QVariant());
+    at->setData(kTurned, db);
+    at->setData(kOwn, place->own);
+    at->setData(kOff, stage != nullptr && !stage->on);
+    const QString drum = horizontalHeaderItem(column)->text(),
+                  name = QString::fromStdString(mic.name),
+                  turned = QString::fromStdString(bleedText(db));
+    const QString text =
+        place->heard ? tr("%1 in %2: heard %3 dB against the loudest drum there, turned to %4")
+                           .arg(drum, name, figure(place->heard->relativeDb, 0), turned)
+                     : tr("%1 in %2: no stroke was clear enough to say how loud; turned to %3")
+                           .arg(drum, name, turned);
+    at->setToolTip(text);
+    at->setData(Qt::AccessibleTextRole, text);
+    Qt::ItemFlags flags = Qt::ItemIsEnabled | Qt::ItemIsSelectable;
+    if (!model_.empty()) flags |= Qt::ItemIsEditable;
+    at->setFlags(flags);
+}
+
+// --- Edits --------------------------------------------------------------------------
+
+void BleedMixer::turn(const Place& place, double db) {
+    if (model_.empty())
+        return emit workspace_.refused(tr("The kit is still being taken apart; a moment, please."));
+    const double to = std::clamp(db, kBleedLowest, kBleedHighest);
+    workspace_.attempt(
+        [&] {
+            Session next = workspace_.session();
+            if (findBleed(*findRow(next, place.row)) == nullptr)
+                next = withBleed(std::move(next), place.row, model_);
+            return withDrumGain(std::move(next), place.row, place.drum, to);
+        },
+        place.row + "/bleed/" + place.drum);
+}
+
+void BleedMixer::toggle(const Place& place) {
+    turn(place, gainOf(place) == 0.0 ? kUsualDown : 0.0);
+    workspace_.endGesture();
+}
+
+void BleedMixer::typed(const Place& place, const QString& text) {
+    try {
+        const QString said = text.trimmed();
+        if (said == tr("silent")) {
+            turn(place, kBleedLowest);
+        } else if (!said.isEmpty() && said != QStringLiteral("·")) {
+            turn(place, parseValue(turnedTo(), said.toStdString()));
+        }
+        workspace_.endGesture();
+    } catch (const Error& error) {
+        emit workspace_.refused(QString::fromUtf8(error.what()));
+    }
+    refresh();
+}
+
+void BleedMixer::keyPressEvent(QKeyEvent* event) {
+    const auto place = current();
+    if (!place || state() == QAbstractItemView::EditingState)
+        return QTableWidget::keyPressEvent(event);
+    const Qt::KeyboardModifiers with = event->modifiers();
+    const double by = with.testFlag(Qt::ShiftModifier) ? kFineDb : kStepDb;
+    switch (event->key()) {
+        case Qt::Key_Return:
+        case Qt::Key_Enter:
+            return toggle(*place);
+        case Qt::Key_Up:
+        case Qt::Key_Down:
+            if (!with.testFlag(Qt::ControlModifier)) break;
+            return turn(*place, gainOf(*place) + (event->key() == Qt::Key_Up ? by : -by));
+        case Qt::Key_Delete:
+        case Qt::Key_Backspace:
+            if (gainOf(*place) == 0.0) return;
+            turn(*place, 0.0);
+            return workspace_.endGesture();
+        case Qt::Key_O: {
+            const Stage* stage = findBleed(*findRow(workspace_.session(), place->row));
+            if (stage == nullptr) return;
+            return workspace_.attempt([&] {
+                return withStageOn(workspace_.session(), place->row, stage->id, !stage->on);
+            });
+        }
+        default:
+            break;
+    }
+    const QString text = event->text();
+    if (text.isEmpty() || !text[0].isPrint()) return QTableWidget::keyPressEvent(event);
+    const bool number = text[0].isDigit() || QStringLiteral("+-−.").contains(text[0]);
+    if (number && currentItem() != nullptr && currentItem()->flags().testFlag(Qt::ItemIsEditable))
+        edit(currentIndex(), QAbstractItemView::AnyKeyPressed, event);
+    else
+        event->ignore();
+}
+
+void BleedMixer::mousePressEvent(QMouseEvent* event) {
+    QTableWidget::mousePressEvent(event);
+    if (event->button() != Qt::LeftButton) return;
+    const QModelIndex index = indexAt(event->pos());
+    dragged_ = placeAt(index.row(), index.column());
+    dragFrom_ = event->position().y();
+    dragDb_ = dragged_ ? gainOf(*dragged_) : 0.0;
+}
+
+void BleedMixer::mouseMoveEvent(QMouseEvent* event) {
+    if (!dragged_) return QTableWidget::mouseMoveEvent(event);
+    const double fine = event->modifiers().testFlag(Qt::ShiftModifier) ? 0.1 : 1.0;
+    dragDb_ += (dragFrom_ - event->position().y()) * kDbPerPixel * fine;
+    dragFrom_ = event->position().y();
+    const double to = std::round(dragDb_ * 10.0) / 10.0;
+    if (to != gainOf(*dragged_)) turn(*dragged_, to);
+}
+
+void BleedMixer::mouseReleaseEvent(QMouseEvent* event) {
+    if (dragged_) workspace_.endGesture();
+    dragged_.reset();
+    QTableWidget::mouseReleaseEvent(event);
+}
+
+void BleedMixer::mouseDoubleClickEvent(QMouseEvent* event) {
+    const QModelIndex index = indexAt(event->pos());
+    if (const auto place = placeAt(index.row(), index.column())) toggle(*place);
+}
+
+void BleedMixer::wheelEvent(QWheelEvent* event) {
+    const QModelIndex index = indexAt(event->position().toPoint());
+    const auto place = placeAt(index.row(), index.column());
+    // Over the chosen cell it turns the drum, elsewhere it scrolls.
+    if (!place || index != currentIndex()) return QTableWidget::wheelEvent(event);
+    const double by = event->modifiers().testFlag(Qt::ShiftModifier) ? kFineDb : kStepDb;
+    const int turned =
+        event->angleDelta().y() != 0 ? event->angleDelta().y() : event->angleDelta().x();
+    turn(*place, gainOf(*place) + (turned > 0 ? by : -by));
+    event->accept();
+}
+
+}  // namespace ember::app

@@ -1,0 +1,306 @@
+#include "app/flow/bleed_page.h"
+
+#include "app/widgets/figures.h"
+#include "core/base/error.h"
+#include "core/base/units.h"
+#include "core/dsp/bleed.h"
+#include "core/measure/separate/kept_models.h"
+#include "core/session/bleed.h"
+
+#include <QtConcurrent/QtConcurrentRun>
+
+#include <array>
+#include <cmath>
+
+namespace ember::app {
+namespace {
+
+QLabel* quiet(QWidget* parent, const char* name) {
+    auto* label = new QLabel(parent);
+    label->setObjectName(name);
+    label->setProperty("quiet", true);
+    label->setWordWrap(true);
+    return label;
+}
+
+}  // namespace
+
+BleedPage::BleedPage(Workspace& workspace, Listener& listener, Player& player, QWidget* parent)
+    : QWidget(parent), workspace_(workspace), listener_(listener), player_(player) {
+    setObjectName("bleed-page");
+    auto* across = new QHBoxLayout(this);
+    across->setContentsMargins(0, 0, 0, 0);
+    across->setSpacing(14);
+    auto* left = new QVBoxLayout;
+    left->setSpacing(6);
+    auto* head = new QHBoxLayout;
+    auto* title = new QLabel(tr("Every drum in every microphone"), this);
+    title->setProperty("title", true);
+    head->addWidget(title, 1);
+    for (const BleedStart& start : bleedStarts()) {
+        auto* button = new QPushButton(QString::fromStdString(start.name), this);
+        button->setObjectName(QString::fromStdString("bleed-start-" + start.id));
+        button->setToolTip(QString::fromStdString(start.doc));
+        connect(button, &QPushButton::clicked, this, [this, id = start.id] {
+            workspace_.attempt(
+                [&] { return withBleedStart(workspace_.session(), id, drums_, model()); });
+        });
+        head->addWidget(button);
+        starts_.push_back(button);
+    }
+    left->addLayout(head);
+    auto* line = new QHBoxLayout;
+    state_ = quiet(this, "bleed-state");
+    line->addWidget(state_, 1);
+    cancel_ = new QPushButton(tr("Stop"), this);
+    cancel_->setObjectName("bleed-stop");
+    connect(cancel_, &QPushButton::clicked, this, [this] { abandon_ = true; });
+    line->addWidget(cancel_);
+    anew_ = new QPushButton(tr("Take apart anew"), this);
+    anew_->setObjectName("bleed-anew");
+    anew_->setToolTip(tr("What is turned stays; it is done by the strokes as they are now."));
+    connect(anew_, &QPushButton::clicked, this, [this] {
+        if (known_.empty()) return takeKitApart();
+        workspace_.attempt([&] { return withBleedModel(workspace_.session(), known_); });
+    });
+    line->addWidget(anew_);
+    left->addLayout(line);
+    mixer_ = new BleedMixer(workspace, this);
+    left->addWidget(mixer_, 1);
+    across->addLayout(left, 1);
+    across->addWidget(makePanel());
+
+    connect(mixer_, &QTableWidget::currentCellChanged, this, [this] {
+        showPlace();
+        if (hearing_) hear(hearing_);
+    });
+    connect(&running_, &QFutureWatcher<void>::finished, this, &BleedPage::finish);
+    const auto again = [this] {
+        if (!isVisible()) return;
+        if (listener_.measured() != of_) takeKitApart();
+        refresh();
+    };
+    connect(&workspace_, &Workspace::changed, this, again);
+    connect(&listener_, &Listener::changed, this, again);
+    connect(&workspace_, &Workspace::opened, this, [this, again] {
+        abandon_ = true;
+        known_.clear();
+        problem_.clear();
+        drums_.clear();
+        of_ = nullptr;
+        again();
+    });
+    connect(&player_, &Player::previewChanged, this, [this](bool on) {
+        if (on) return;
+        hearing_.reset();
+        for (QPushButton* button : hearings_) button->setChecked(false);
+    });
+}
+
+BleedPage::~BleedPage() {
+    abandon_ = true;
+    running_.waitForFinished();
+}
+
+QWidget* BleedPage::makePanel() {
+    auto* panel = new QWidget(this);
+    panel->setFixedWidth(258);
+    auto* side = new QVBoxLayout(panel);
+    side->setContentsMargins(0, 0, 0, 0);
+    side->setSpacing(6);
+    place_ = new QLabel(panel);
+    place_->setObjectName("bleed-place");
+    place_->setProperty("title", true);
+    side->addWidget(place_);
+    heard_ = quiet(panel, "bleed-heard");
+    side->addWidget(heard_);
+    fields_ = new QVBoxLayout;
+    side->addLayout(fields_);
+    auto* title = new QLabel(tr("Listen"), panel);
+    title->setProperty("title", true);
+    side->addWidget(title);
+    auto* row = new QHBoxLayout;
+    row->setSpacing(6);
+    const std::array<std::pair<QString, QString>, 3> choices{
+        {{tr("Kept"), tr("This microphone alone, as it is turned.")},
+         {tr("Taken"), tr("What that takes out of it, alone.")},
+         {tr("Only this"), tr("This drum in this microphone, alone.")}}};
+    for (std::size_t i = 0; i < choices.size(); ++i) {
+        auto* button = new QPushButton(choices[i].first, panel);
+        button->setObjectName(QStringLiteral("bleed-hear-%1").arg(i));
+        button->setCheckable(true);
+        button->setToolTip(choices[i].second);
+        connect(button, &QPushButton::clicked, this, [this, i](bool on) {
+            hear(on ? std::optional(static_cast<BleedHearing>(i)) : std::nullopt);
+        });
+        row->addWidget(button);
+        hearings_.push_back(button);
+    }
+    side->addLayout(row);
+    listening_ = quiet(panel, "bleed-listening");
+    listening_->setText(
+        tr("What is heard goes on from the next beat. Not matched in loudness: what is taken is "
+           "mostly quieter than what is kept."));
+    side->addWidget(listening_);
+    side->addStretch(1);
+    auto* words = quiet(panel, "bleed-words");
+    words->setText(
+        tr("Left bar: heard, against the microphone's loudest drum. Right bar: after. A cap: its "
+           "own drum. Enter turns a drum down or back, a number typed or Ctrl with the arrows "
+           "turns it, Delete turns it back, O switches a microphone's bleed step."));
+    side->addWidget(words);
+    return panel;
+}
+
+std::string BleedPage::model() const {
+    const std::string used = bleedModelOf(workspace_.session());
+    return !used.empty() && findBleedModel(workspace_.store(), used) != nullptr ? used : known_;
+}
+
+void BleedPage::takeKitApart() {
+    if (running_.isRunning() || listener_.measured() == nullptr) return;
+    of_ = listener_.measured();
+    abandon_ = false;
+    problem_.clear();
+    running_.setFuture(
+        QtConcurrent::run([this, session = workspace_.session(), store = &workspace_.store()] {
+            std::string found, failed;
+            std::vector<std::string> drums;
+            try {
+                found = takeApart(session, *store, [this](double part, const std::string& what) {
+                    QMetaObject::invokeMethod(
+                        this,
+                        [this, part, what] {
+                            if (running_.isRunning())
+                                state_->setText(tr("Taking the kit apart: %1, %2 %")
+                                                    .arg(QString::fromStdString(what),
+                                                         figure(100.0 * part, 0)));
+                        },
+                        Qt::QueuedConnection);
+                    return !abandon_.load();
+                });
+                if (const auto model = findBleedModel(*store, found)) drums = model->drums;
+            } catch (const Cancelled&) {
+                failed = "Stopped; nothing was taken apart.";
+            } catch (const std::exception& error) {
+                failed = error.what();
+            }
+            QMetaObject::invokeMethod(
+                this,
+                [this, found, failed, drums] {
+                    known_ = found;
+                    problem_ = failed;
+                    drums_ = drums;
+                },
+                Qt::QueuedConnection);
+        }));
+    refresh();
+}
+
+void BleedPage::finish() {
+    // What the run found was posted before it ended.
+    QMetaObject::invokeMethod(
+        this,
+        [this] {
+            // Another kit since: what was found is not of it.
+            if (of_ != listener_.measured()) known_.clear();
+            if (isVisible() && of_ != listener_.measured()) takeKitApart();
+            refresh();
+        },
+        Qt::QueuedConnection);
+}
+
+void BleedPage::showEvent(QShowEvent* event) {
+    QWidget::showEvent(event);
+    if (listener_.measured() != of_) takeKitApart();
+    refresh();
+}
+
+void BleedPage::hideEvent(QHideEvent* event) {
+    if (hearing_) hear(std::nullopt);
+    QWidget::hideEvent(event);
+}
+
+void BleedPage::refresh() {
+    const auto measured = listener_.measured();
+    const bool running = running_.isRunning();
+    const std::string by = model(), used = bleedModelOf(workspace_.session());
+    // A session may play by what was measured elsewhere: its drums count.
+    std::vector<std::string> drums = drums_;
+    if (const auto played = findBleedModel(workspace_.store(), by)) drums = played->drums;
+    drums_ = drums;
+    mixer_->show(measured != nullptr ? bleedTable(workspace_.session(), *measured) : BleedTable{},
+                 drums, by);
+    const bool stale = !running && !known_.empty() && !used.empty() && used != known_;
+    if (!running) {
+        state_->setText(
+            measured == nullptr ? (listener_.problem().isEmpty()
+                                       ? tr("The kit is listened to first; its strokes tell the "
+                                            "drums apart.")
+                                       : listener_.problem())
+            : !problem_.empty() ? QString::fromStdString(problem_)
+            : stale ? tr("Strokes, roles or recordings changed since this was taken apart. What is "
+                         "turned still plays by what was measured then.")
+                    : tr("Turned down, a drum is played quieter by what it gives this microphone, "
+                         "moment by moment and band by band; all parts together are the "
+                         "recording."));
+    }
+    cancel_->setVisible(running);
+    anew_->setVisible(stale || (!running && !problem_.empty()));
+    for (QPushButton* button : starts_) button->setEnabled(!by.empty());
+    for (QPushButton* button : hearings_) button->setEnabled(!by.empty());
+    showPlace();
+}
+
+void BleedPage::showPlace() {
+    const auto place = mixer_->current();
+    const Row* row = place ? findRow(workspace_.session(), place->row) : nullptr;
+    place_->setVisible(row != nullptr);
+    heard_->setVisible(row != nullptr);
+    const Stage* stage = row != nullptr ? findBleed(*row) : nullptr;
+    const std::string shown = stage != nullptr ? row->id : std::string();
+    if (shown != shownRow_) {
+        for (ParameterField* field : shown_) field->deleteLater();
+        shown_.clear();
+        shownRow_ = shown;
+        if (stage != nullptr) {
+            for (const Parameter& parameter : processorType("bleed").table) {
+                shown_.push_back(
+                    new ParameterField(workspace_, row->id, stage->id, parameter, {}, this));
+                fields_->addWidget(shown_.back());
+            }
+        }
+    }
+    for (ParameterField* field : shown_) field->refresh();
+    if (row == nullptr) return;
+    const QString drum = place->drum == kNoDrum
+                             ? tr("What belongs to no drum")
+                             : QString::fromStdString(drumName(workspace_.session(), place->drum));
+    const QString title = tr("%1 in %2").arg(drum, QString::fromStdString(row->name));
+    place_->setText(place_->fontMetrics().elidedText(title, Qt::ElideRight, 254));
+    const double gain = drumGain(*row, place->drum);
+    heard_->setText(
+        place->heard
+            ? tr("Its clear strokes peak at %1 dBFS there, %2 dB against the loudest drum. Turned "
+                 "to %3.")
+                  .arg(figure(place->heard->peakDb, 0), figure(place->heard->relativeDb, 0),
+                       QString::fromStdString(bleedText(gain)))
+            : tr("No stroke of it was clear enough there to say how loud it is. Turned to %1.")
+                  .arg(QString::fromStdString(bleedText(gain))));
+}
+
+void BleedPage::hear(std::optional<BleedHearing> what) {
+    const auto place = mixer_->current();
+    hearing_ = place ? what : std::nullopt;
+    for (std::size_t i = 0; i < hearings_.size(); ++i)
+        hearings_[i]->setChecked(hearing_ && static_cast<std::size_t>(*hearing_) == i);
+    if (!hearing_) return player_.preview(std::nullopt);
+    try {
+        player_.preview(
+            heardApart(workspace_.session(), place->row, place->drum, *hearing_, drums_, model()));
+    } catch (const Error& error) {
+        emit workspace_.refused(QString::fromUtf8(error.what()));
+    }
+}
+
+}  // namespace ember::app

@@ -1,0 +1,64 @@
+// Bleed as a mixer: every drum in every microphone, turned up or down; starting points, and what is
+// kept and taken to listen to.
+#pragma once
+
+#include "app/flow/bleed_mixer.h"
+#include "app/widgets/parameter_field.h"
+#include "app/workers/listener.h"
+#include "app/workers/player.h"
+#include "core/advise/bleed_start.h"
+
+#include <QFutureWatcher>
+#include <QLabel>
+#include <QPushButton>
+#include <QVBoxLayout>
+#include <QWidget>
+
+#include <atomic>
+#include <memory>
+#include <optional>
+
+namespace ember::app {
+
+class BleedPage : public QWidget {
+    Q_OBJECT
+  public:
+    BleedPage(Workspace& workspace, Listener& listener, Player& player, QWidget* parent = nullptr);
+    ~BleedPage() override;
+    [[nodiscard]] BleedMixer& mixer() { return *mixer_; }
+    // Whether the kit is taken apart, so that drums can be turned.
+    [[nodiscard]] bool ready() const { return !known_.empty() && mixer_->columnCount() > 0; }
+
+  protected:
+    void showEvent(QShowEvent* event) override;
+    void hideEvent(QHideEvent* event) override;
+
+  private:
+    QWidget* makePanel();
+    void takeKitApart();
+    void finish();
+    void refresh();
+    void showPlace();
+    void hear(std::optional<BleedHearing> what);
+    // What edits go by: what the session plays by already, or else what was measured last.
+    [[nodiscard]] std::string model() const;
+
+    Workspace& workspace_;
+    Listener& listener_;
+    Player& player_;
+    BleedMixer* mixer_ = nullptr;
+    QLabel *state_ = nullptr, *place_ = nullptr, *heard_ = nullptr, *listening_ = nullptr;
+    QPushButton *anew_ = nullptr, *cancel_ = nullptr;
+    std::vector<QPushButton*> starts_, hearings_;
+    QVBoxLayout* fields_ = nullptr;
+    std::vector<ParameterField*> shown_;
+    std::string shownRow_;
+    QFutureWatcher<void> running_;
+    std::atomic<bool> abandon_{false};
+    std::shared_ptr<const KitMeasurement> of_;  // what known_ was taken apart by
+    std::string known_, problem_;
+    std::vector<std::string> drums_;
+    std::optional<BleedHearing> hearing_;
+};
+
+}  // namespace ember::app

@@ -1,0 +1,142 @@
+// Bleed as a mixer: drums turned in microphones by mouse and by keyboard, heard apart, through
+// undo, save and reopen.
+
+#include "core/session/bleed.h"
+
+#include "tests/ui/ui_support.h"
+
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+
+#include <filesystem>
+
+namespace ember {
+namespace {
+
+using app::BleedMixer;
+using test::eventually;
+using test::Window;
+
+// A window that has listened, on the page, with the kit taken apart.
+struct Bled {
+    Window window;
+    BleedMixer& mixer;
+
+    Bled() : mixer(window->flow().bleed().mixer()) {
+        EXPECT_TRUE(window.listened());
+        QTest::keyClick(&*window, Qt::Key_F, Qt::ControlModifier | Qt::ShiftModifier);
+        EXPECT_TRUE(eventually([&] { return window->flow().bleed().ready(); }, 120.0));
+    }
+    [[nodiscard]] double gain(const std::string& row, const std::string& drum) const {
+        return drumGain(*findRow(window.session(), row), drum);
+    }
+    // Chooses a cell by what is read to a person.
+    bool choose(const QString& begins) {
+        for (int r = 0; r < mixer.rowCount(); ++r) {
+            for (int c = 0; c < mixer.columnCount(); ++c) {
+                const QString told = mixer.item(r, c)->data(Qt::AccessibleTextRole).toString();
+                if (!told.startsWith(begins)) continue;
+                mixer.setCurrentCell(r, c);
+                return true;
+            }
+        }
+        return false;
+    }
+    QPushButton& button(const char* name) {
+        return *window->flow().bleed().findChild<QPushButton*>(name);
+    }
+};
+
+TEST(BleedMixer, IsWorkedByKeyboardAlone) {
+    Bled bled;
+    ASSERT_TRUE(bled.mixer.isVisible());
+    const Session before = bled.window.session();
+    ASSERT_TRUE(bled.choose("Kick in Snare Top"));
+    QTest::keyClick(&bled.mixer, Qt::Key_Return);
+    EXPECT_EQ(bled.gain("snare-top", "kick"), -24.0);
+    const Stage* stage = findBleed(*findRow(bled.window.session(), "snare-top"));
+    ASSERT_NE(stage, nullptr);
+    EXPECT_TRUE(stage->on);
+    EXPECT_EQ(stage->data.size(), 32U);
+    QTest::keyClick(&bled.mixer, Qt::Key_Down, Qt::ControlModifier);
+    QTest::keyClick(&bled.mixer, Qt::Key_Down, Qt::ControlModifier | Qt::ShiftModifier);
+    EXPECT_NEAR(bled.gain("snare-top", "kick"), -25.1, 1e-9);
+    bled.mixer.currentItem()->setText("-12");
+    EXPECT_EQ(bled.gain("snare-top", "kick"), -12.0);
+    bled.mixer.currentItem()->setText("loud");
+    EXPECT_EQ(bled.gain("snare-top", "kick"), -12.0);
+    EXPECT_FALSE(bled.window->lastMessage().isEmpty());
+    EXPECT_TRUE(bled.mixer.currentItem()
+                    ->data(Qt::AccessibleTextRole)
+                    .toString()
+                    .contains("turned to −12.0 dB"));
+    QTest::keyClick(&bled.mixer, Qt::Key_O);
+    EXPECT_FALSE(findBleed(*findRow(bled.window.session(), "snare-top"))->on);
+    QTest::keyClick(&bled.mixer, Qt::Key_O);
+    // Its bench: a point a drum.
+    app::StageEditor& editor = [&]() -> app::StageEditor& {
+        bled.window->showBench({"snare-top", Column::gate});
+        for (auto* e : bled.window->findChildren<app::StageEditor*>())
+            if (e->isVisible() && e->stageId() == "bleed") return *e;
+        return *bled.window->findChild<app::StageEditor*>();
+    }();
+    ASSERT_EQ(editor.stageId(), "bleed");
+    EXPECT_GE(editor.mainPlot()->handles().size(), 5);
+    test::dragHandle(*editor.mainPlot(), "kick", 0, -15);
+    EXPECT_GT(bled.gain("snare-top", "kick"), -12.0);
+    bled.window->workspace().undo();
+    bled.window->showBleed();
+    // The engine plays it.
+    EXPECT_TRUE(bled.window.settle());
+    EXPECT_EQ(bled.window->lastMessage().indexOf("taken apart"), -1);
+    QTest::keyClick(&bled.mixer, Qt::Key_Delete);
+    EXPECT_EQ(bled.gain("snare-top", "kick"), 0.0);
+    for (int i = 0; i < 10 && bled.window.session() != before; ++i) bled.window->workspace().undo();
+    EXPECT_EQ(bled.window.session(), before);
+}
+
+TEST(BleedMixer, StartingPointsAreOneEditAndSurviveSavingAndReopening) {
+    Bled bled;
+    const Session before = bled.window.session();
+    bled.button("bleed-start-close").click();
+    EXPECT_EQ(bled.gain("snare-top", "kick"), -24.0);
+    EXPECT_EQ(bled.gain("snare-top", "snare"), 0.0);
+    EXPECT_EQ(bled.gain("overhead", "kick"), 0.0);
+    const Session turned = bled.window.session();
+    bled.window->workspace().undo();
+    EXPECT_EQ(bled.window.session(), before);
+    bled.window->workspace().redo();
+    EXPECT_EQ(bled.window.session(), turned);
+    const auto file = bled.window.folder() / "mix.json";
+    bled.window->workspace().save(QString::fromStdString(file.string()));
+    EXPECT_TRUE(std::filesystem::exists(bled.window.folder() / "mix.bleed"))
+        << "what it plays by lies beside it";
+    bled.window->workspace().open(QString::fromStdString(file.string()));
+    EXPECT_EQ(bled.gain("snare-top", "kick"), -24.0);
+    bled.button("bleed-start-none").click();
+    EXPECT_EQ(bled.gain("snare-top", "kick"), 0.0);
+}
+
+TEST(BleedMixer, ADragIsOneEditAndPartsAreHeardApart) {
+    Bled bled;
+    const Session before = bled.window.session();
+    ASSERT_TRUE(bled.choose("Snare in Snare Bottom"));
+    const QPoint at = bled.mixer.visualItemRect(bled.mixer.currentItem()).center();
+    QTest::mousePress(bled.mixer.viewport(), Qt::LeftButton, {}, at);
+    QTest::mouseMove(bled.mixer.viewport(), at + QPoint(0, 6));
+    QTest::mouseMove(bled.mixer.viewport(), at + QPoint(0, 20));
+    QTest::mouseRelease(bled.mixer.viewport(), Qt::LeftButton, {}, at + QPoint(0, 20));
+    EXPECT_NEAR(bled.gain("snare-bottom", "snare"), -6.0, 1e-9);
+    bled.button("bleed-hear-1").click();
+    EXPECT_TRUE(eventually([&] { return bled.window->player().previewing(); }, 60.0));
+    EXPECT_TRUE(bled.button("bleed-hear-1").isChecked());
+    EXPECT_NEAR(bled.gain("snare-bottom", "snare"), -6.0, 1e-9) << "listening changes nothing";
+    bled.button("bleed-hear-1").click();
+    EXPECT_TRUE(eventually([&] { return !bled.window->player().previewing(); }, 60.0));
+    bled.window->workspace().undo();
+    EXPECT_EQ(bled.window.session(), before);
+}
+
+}  // namespace
+}  // namespace ember
