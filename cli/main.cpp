@@ -286,6 +286,11 @@ void check(const Output& out, const fs::path& file) {
             }
         });
     }
+    if (!isTakenApartAnew(session, store))
+        problems.emplace_back(
+            "Strokes, roles or recordings changed since the kit was taken apart: its bleed plays "
+            "by "
+            "what was measured then; take it apart anew (Flow, Bleed).");
     out.machine({{"sound", problems.empty()}, {"problems", problems}});
     for (const std::string& problem : problems) std::cerr << problem << "\n";
     if (!problems.empty())

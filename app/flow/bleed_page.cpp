@@ -84,6 +84,7 @@ BleedPage::BleedPage(Workspace& workspace, Listener& listener, Player& player, Q
     connect(&listener_, &Listener::changed, this, again);
     connect(&workspace_, &Workspace::opened, this, [this, again] {
         abandon_ = true;
+        ++sessions_;
         known_.clear();
         problem_.clear();
         drums_.clear();
@@ -162,8 +163,8 @@ void BleedPage::takeKitApart() {
     of_ = listener_.measured();
     abandon_ = false;
     problem_.clear();
-    running_.setFuture(
-        QtConcurrent::run([this, session = workspace_.session(), store = &workspace_.store()] {
+    running_.setFuture(QtConcurrent::run(
+        [this, session = workspace_.session(), store = &workspace_.store(), of = sessions_] {
             std::string found, failed;
             std::vector<std::string> drums;
             try {
@@ -187,7 +188,8 @@ void BleedPage::takeKitApart() {
             }
             QMetaObject::invokeMethod(
                 this,
-                [this, found, failed, drums] {
+                [this, found, failed, drums, of] {
+                    if (of != sessions_) return;
                     known_ = found;
                     problem_ = failed;
                     drums_ = drums;

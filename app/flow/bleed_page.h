@@ -56,6 +56,7 @@ class BleedPage : public QWidget {
     QFutureWatcher<void> running_;
     std::atomic<bool> abandon_{false};
     std::shared_ptr<const KitMeasurement> of_;  // what known_ was taken apart by
+    int sessions_ = 0;  // that were opened; what is found for an earlier one is not of this one
     std::string known_, problem_;
     std::vector<std::string> drums_;
     std::optional<BleedHearing> hearing_;

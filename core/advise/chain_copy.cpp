@@ -32,10 +32,6 @@ double usualPeak(const KitMeasurement& m, const std::string& row, bool& known) {
     return 0.0;
 }
 
-bool isFixed(const Stage& stage) {
-    return stage.type == "align" || stage.type == "seat";
-}
-
 std::string familyOf(const Session& session, const std::string& row) {
     const std::string drum = drumOfRow(session, row);
     return isTom(drum) ? "tom" : drum;
@@ -74,9 +70,9 @@ Session withChainCopied(const Session& session, const KitMeasurement& m, const s
     const Row source = requireRow(out, from);
     Row& target = requireRow(out, to);
     const ChainFit by = fitChain(session, m, from, to);
-    std::erase_if(target.chain, [](const Stage& s) { return !isFixed(s); });
+    std::erase_if(target.chain, [](const Stage& s) { return !belongsToRow(s); });
     for (Stage stage : source.chain) {
-        if (isFixed(stage)) continue;
+        if (belongsToRow(stage)) continue;
         stage.key.clear();
         fit(stage, by);
         target.chain.insert(target.chain.end() - 1, std::move(stage));

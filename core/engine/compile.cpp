@@ -125,7 +125,11 @@ class Compiler {
         }
         node.source = std::make_unique<RowSource>(std::move(parts), rate, node.delays(rate),
                                                   static_cast<int>(node.row));
-        if (model) node.source->hearGains(bleed->on, true);
+        if (!model) return;
+        node.source->hearGains(bleed->on, true);
+        if (plan_.options.observer != nullptr) {
+            for (auto& side : node.plain) side.assign(node.out[0].size(), 0.0F);
+        }
     }
 
     // What a row's bleed stage plays by; none where it has nothing to do. A model that is gone is a

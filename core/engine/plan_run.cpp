@@ -39,7 +39,10 @@ void Plan::Impl::runStage(Node& node, int row, int index, int b) {
     const AudioBlock io = node.block(b, isSeat ? 2 : node.channels);
     float before[2][kBlock];
     if (options.observer != nullptr) {
-        for (int c = 0; c < node.channels; ++c) std::copy_n(io.channel[c], kBlock, before[c]);
+        const bool done = index == node.bleed && !node.plain[0].empty();
+        for (int c = 0; c < node.channels; ++c)
+            std::copy_n(done ? node.plain[c].data() + b * kBlock : io.channel[c], kBlock,
+                        before[c]);
     }
     if (stage.keyRow >= 0) {
         Node& other = nodes[static_cast<std::size_t>(stage.keyRow)];
@@ -67,6 +70,14 @@ void Plan::Impl::readSource(Node& node, int row, std::span<const BlockPlay> bloc
         const int at = static_cast<int>(b);
         node.source->read(blocks[b], node.block(at, node.channels));
         runStage(node, row, 0, at);
+        if (!node.plain[0].empty()) {
+            const AudioBlock plain{
+                {node.plain[0].data() + at * kBlock, node.plain[1].data() + at * kBlock},
+                node.channels,
+                kBlock};
+            node.source->readPlain(blocks[b].position, plain);
+            node.stages.front().processor().process(plain, plain);
+        }
         if (node.tapped) node.keep(at, node.channels, node.tap);
     }
 }

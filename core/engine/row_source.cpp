@@ -121,6 +121,11 @@ void RowSource::readTap(const Taps& taps, Frames position, const AudioBlock& out
     }
 }
 
+void RowSource::readPlain(Frames position, const AudioBlock& out) {
+    heardFrom_ = heardTo_ = 0.0F;
+    readTap(current_, position, out);
+}
+
 void RowSource::readFaded(Frames position, const AudioBlock& out) {
     readTap(current_, position, out);
     if (fadeAt_ < 0) {

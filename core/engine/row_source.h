@@ -46,6 +46,8 @@ class RowSource {
     // Whether the gains of the parts are heard; they come and go within 21 ms, or at once.
     void hearGains(bool on, bool atOnce = false);
     void read(const BlockPlay& play, const AudioBlock& out);
+    // What read() would give without gains, where nothing fades; for pictures.
+    void readPlain(Frames position, const AudioBlock& out);
     // Has the recordings around these frames of the song in memory. Any one thread beside the
     // reading one.
     void prefetch(Frames from, Frames to) const;

@@ -45,6 +45,8 @@ std::string dependsOn(const Session& session, AudioStore& store, const std::stri
         for (const Stage& stage : row.chain) {
             all += "\n " + stage.id + " " + stage.type + (stage.on ? " on " : " off ") + stage.key;
             for (const double v : stage.values) all += " " + plainText(v, 9);
+            for (const auto& [drum, db] : stage.drums) all += " " + drum + " " + plainText(db, 9);
+            all += stage.data;
             struck = struck || playsStrokes(stage);
         }
         all += "\n drum " + drumOfRow(session, row.id);

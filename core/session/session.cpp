@@ -99,6 +99,10 @@ bool playsStrokes(const Session& session) {
     });
 }
 
+bool belongsToRow(const Stage& stage) {
+    return stage.type == "align" || stage.type == "bleed" || stage.type == "seat";
+}
+
 Stage makeStage(std::string_view type) {
     const ProcessorType& t = processorType(type);
     const bool always = t.home == Column::align || t.home == Column::seat;
@@ -274,10 +278,9 @@ Session withPreset(Session session, std::string_view rowId, std::string_view sta
 
 Session withChain(Session session, std::string_view rowId, std::vector<Stage> chain) {
     Row& row = requireRow(session, rowId);
-    const auto fixed = [](const Stage& s) { return s.type == "align" || s.type == "seat"; };
-    std::erase_if(row.chain, [&](const Stage& s) { return !fixed(s); });
+    std::erase_if(row.chain, [](const Stage& s) { return !belongsToRow(s); });
     for (Stage& stage : chain) {
-        if (fixed(stage) || (stage.type == "bleed" && !playsRecordings(row))) continue;
+        if (belongsToRow(stage)) continue;
         stage.id = freeStageId(row, stage.type);
         stage.mark = Mark::decided;
         row.chain.insert(row.chain.end() - 1, std::move(stage));
@@ -300,16 +303,13 @@ Session withStageMoved(Session session, std::string_view rowId, std::string_view
                        int steps) {
     Row& row = requireRow(session, rowId);
     const Stage* stage = &requireStage(row, stageId);
-    const auto fixed = [](const Stage& s) {
-        return s.type == "align" || s.type == "seat" || s.type == "bleed";
-    };
-    if (fixed(*stage))
+    if (belongsToRow(*stage))
         throw Error("Align stays first, with Bleed behind it, and Seat last in every chain.");
     auto at = stage - row.chain.data();
     while (steps != 0) {
         const auto to = at + (steps > 0 ? 1 : -1);
         if (to < 0 || to >= static_cast<std::ptrdiff_t>(row.chain.size()) ||
-            fixed(row.chain[static_cast<std::size_t>(to)]))
+            belongsToRow(row.chain[static_cast<std::size_t>(to)]))
             break;
         std::swap(row.chain[static_cast<std::size_t>(at)], row.chain[static_cast<std::size_t>(to)]);
         at = to;

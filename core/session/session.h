@@ -277,6 +277,8 @@ int channelCount(const Row& row);
 bool playsStrokes(const Stage& stage);
 bool playsStrokes(const Session& session);
 
+// Align, bleed and seat belong to their row and keep their places; a chain is copied without them.
+bool belongsToRow(const Stage& stage);
 // A new stage of a type with its defaults, switched off unless it is align or seat.
 Stage makeStage(std::string_view type);
 // The usual chain of a row of this kind.

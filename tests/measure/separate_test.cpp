@@ -2,6 +2,7 @@
 
 #include "core/base/error.h"
 #include "core/engine/render.h"
+#include "core/engine/trace_cache.h"
 #include "core/measure/kit/kit_measure.h"
 #include "core/measure/separate/kept_models.h"
 #include "core/measure/separate/stage_gains.h"
@@ -128,6 +129,23 @@ TEST(Separate, TurnedToNothingItIsTheRecordingBitForBit) {
     Session none = withDrumGain(s, "snare-top", "hihat", -20.0);
     none = withValue(std::move(none), "snare-top", "bleed", "amount", 0.0);
     EXPECT_EQ(renderMix(none, sharedStore(), options), without);
+}
+
+TEST(Separate, PicturesShowWhatItTakesAndFollowIt) {
+    const auto peaks = [](const Session& s) {
+        const auto traced = cachedTrace(s, sharedStore(), {"snare-top"});
+        const StageTrace& bleed = traced.at("snare-top").stages[1];
+        const auto peak = [](const std::vector<float>& levels) {
+            return dbFromGain(static_cast<double>(*std::max_element(levels.begin(), levels.end())));
+        };
+        return std::pair(peak(bleed.inputPeak), peak(bleed.outputPeak));
+    };
+    const auto [before, after] = peaks(withDrumGain(apartSession(), "snare-top", "snare", -24.0));
+    EXPECT_LT(after, before - 6.0);
+    // What is kept of one is not taken for the other.
+    const auto [same, less] = peaks(withDrumGain(apartSession(), "snare-top", "snare", -3.0));
+    EXPECT_EQ(same, before);
+    EXPECT_GT(less, after + 3.0);
 }
 
 TEST(Separate, BlocksAndThreadsGiveTheSameSamples) {

@@ -13,7 +13,7 @@ constexpr int kFirstRounds = 4, kRounds = 15, kMomentRounds = 20;
 constexpr float kLeftOver = 0.01F;
 // How much evidence a stroke's velocity counts for, against all it left in the microphones; and how
 // far from it a stroke may lie as a whole (of the logarithm of power).
-constexpr float kVelocityWeight = 0.3F, kQuieter = -2.0F, kLouder = 1.0F;
+constexpr float kVelocityWeight = 0.3F, kFarBelow = -2.0F, kFarAbove = 1.0F;
 // How strongly a moment holds to the strokes (in microphones).
 constexpr float kStrokeWeight = 0.3F;
 // Where what sounds beside the strokes starts from, against a drum's mean: what a close microphone
@@ -175,7 +175,7 @@ void PictureFit::moveLevels() {
         float away = 0.0F;
         for (std::size_t b = 0; b < bands_; ++b)
             away += counts[b] * std::log(level[b] / usual + 1e-9F);
-        const float centre = usual * std::exp(std::clamp(away, kQuieter, kLouder));
+        const float centre = usual * std::exp(std::clamp(away, kFarBelow, kFarAbove));
         const float prior = kVelocityWeight * static_cast<float>(cells);
         for (std::size_t b = 0; b < bands_; ++b) {
             const float a = level[b];
