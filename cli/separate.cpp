@@ -60,8 +60,12 @@ Session withDrumTurned(Session session, const std::filesystem::path& file, const
     const Row& at = requireRow(session, row);
     const Stage* stage = findBleed(at);
     if (stage == nullptr || stage->data.empty()) {
+        // What other rows play by stays what it is.
         AudioStore store;
-        const std::string model = takeApart(withAbsolutePaths(session, file), store);
+        bringModelsFrom(session, store, file);
+        std::string model = bleedModelOf(session);
+        if (findBleedModel(store, model) == nullptr)
+            model = takeApart(withAbsolutePaths(session, file), store);
         session = withBleed(std::move(session), row, model);
     }
     return withDrumGain(std::move(session), row, drum, db);

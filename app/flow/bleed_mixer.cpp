@@ -21,7 +21,7 @@ namespace {
 constexpr int kHeard = Qt::UserRole, kTurned = Qt::UserRole + 1, kOwn = Qt::UserRole + 2,
               kOff = Qt::UserRole + 3;
 constexpr double kFloorDb = -48.0, kTopDb = 6.0, kUsualDown = -24.0;
-constexpr double kStepDb = 1.0, kFineDb = 0.1, kDbPerPixel = 0.3;
+constexpr double kDbPerPixel = 0.3;
 
 const Parameter& turnedTo() {
     static const Parameter gain{
@@ -80,23 +80,15 @@ class BleedMixerCell : public QStyledItemDelegate {
 }  // namespace
 
 BleedMixer::BleedMixer(Workspace& workspace, QWidget* parent)
-    : QTableWidget(parent), workspace_(workspace) {
+    : LevelTable(kDbPerPixel, parent), workspace_(workspace) {
     setObjectName("bleed-mixer");
     setAccessibleName(tr("What every drum is turned to in every microphone"));
     setItemDelegate(new BleedMixerCell(this));
-    setEditTriggers(QAbstractItemView::AnyKeyPressed);
-    setSelectionMode(QAbstractItemView::SingleSelection);
     horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
     horizontalHeader()->setMinimumSectionSize(64);
     verticalHeader()->setDefaultSectionSize(46);
     verticalHeader()->setSectionResizeMode(QHeaderView::Fixed);
     verticalHeader()->setMaximumWidth(130);
-    connect(this, &QTableWidget::itemChanged, this, [this](QTableWidgetItem* item) {
-        if (filling_) return;
-        const auto place = placeAt(item->row(), item->column());
-        const QString text = item->text();
-        if (place) typed(*place, text);
-    });
 }
 
 std::optional<BleedMixer::Place> BleedMixer::placeAt(int row, int column) const {
@@ -191,7 +183,8 @@ void BleedMixer::turn(const Place& place, double db) {
     workspace_.attempt(
         [&] {
             Session next = workspace_.session();
-            if (findBleed(*findRow(next, place.row)) == nullptr)
+            const Stage* stage = findBleed(*findRow(next, place.row));
+            if (stage == nullptr || stage->data.empty())
                 next = withBleed(std::move(next), place.row, model_);
             return withDrumGain(std::move(next), place.row, place.drum, to);
         },
@@ -203,13 +196,29 @@ void BleedMixer::toggle(const Place& place) {
     workspace_.endGesture();
 }
 
-void BleedMixer::typed(const Place& place, const QString& text) {
+std::optional<double> BleedMixer::levelAt(int row, int column) const {
+    const auto place = placeAt(row, column);
+    return place ? std::optional(gainOf(*place)) : std::nullopt;
+}
+
+void BleedMixer::moveLevel(int row, int column, double db) {
+    const auto place = placeAt(row, column);
+    if (db != gainOf(*place)) turn(*place, db);
+}
+
+void BleedMixer::activate(int row, int column) {
+    if (const auto place = placeAt(row, column)) toggle(*place);
+}
+
+void BleedMixer::typed(int row, int column, const QString& text) {
+    const auto place = placeAt(row, column);
+    if (!place) return;
     try {
         const QString said = text.trimmed();
         if (said == tr("silent")) {
-            turn(place, kBleedLowest);
+            turn(*place, kBleedLowest);
         } else if (!said.isEmpty() && said != QStringLiteral("·")) {
-            turn(place, parseValue(turnedTo(), said.toStdString()));
+            turn(*place, parseValue(turnedTo(), said.toStdString()));
         }
         workspace_.endGesture();
     } catch (const Error& error) {
@@ -222,16 +231,11 @@ void BleedMixer::keyPressEvent(QKeyEvent* event) {
     const auto place = current();
     if (!place || state() == QAbstractItemView::EditingState)
         return QTableWidget::keyPressEvent(event);
-    const Qt::KeyboardModifiers with = event->modifiers();
-    const double by = with.testFlag(Qt::ShiftModifier) ? kFineDb : kStepDb;
+    if (levelKey(event)) return;
     switch (event->key()) {
         case Qt::Key_Return:
         case Qt::Key_Enter:
             return toggle(*place);
-        case Qt::Key_Up:
-        case Qt::Key_Down:
-            if (!with.testFlag(Qt::ControlModifier)) break;
-            return turn(*place, gainOf(*place) + (event->key() == Qt::Key_Up ? by : -by));
         case Qt::Key_Delete:
         case Qt::Key_Backspace:
             if (gainOf(*place) == 0.0) return;
@@ -249,52 +253,7 @@ void BleedMixer::keyPressEvent(QKeyEvent* event) {
     }
     const QString text = event->text();
     if (text.isEmpty() || !text[0].isPrint()) return QTableWidget::keyPressEvent(event);
-    const bool number = text[0].isDigit() || QStringLiteral("+-−.").contains(text[0]);
-    if (number && currentItem() != nullptr && currentItem()->flags().testFlag(Qt::ItemIsEditable))
-        edit(currentIndex(), QAbstractItemView::AnyKeyPressed, event);
-    else
-        event->ignore();
-}
-
-void BleedMixer::mousePressEvent(QMouseEvent* event) {
-    QTableWidget::mousePressEvent(event);
-    if (event->button() != Qt::LeftButton) return;
-    const QModelIndex index = indexAt(event->pos());
-    dragged_ = placeAt(index.row(), index.column());
-    dragFrom_ = event->position().y();
-    dragDb_ = dragged_ ? gainOf(*dragged_) : 0.0;
-}
-
-void BleedMixer::mouseMoveEvent(QMouseEvent* event) {
-    if (!dragged_) return QTableWidget::mouseMoveEvent(event);
-    const double fine = event->modifiers().testFlag(Qt::ShiftModifier) ? 0.1 : 1.0;
-    dragDb_ += (dragFrom_ - event->position().y()) * kDbPerPixel * fine;
-    dragFrom_ = event->position().y();
-    const double to = std::round(dragDb_ * 10.0) / 10.0;
-    if (to != gainOf(*dragged_)) turn(*dragged_, to);
-}
-
-void BleedMixer::mouseReleaseEvent(QMouseEvent* event) {
-    if (dragged_) workspace_.endGesture();
-    dragged_.reset();
-    QTableWidget::mouseReleaseEvent(event);
-}
-
-void BleedMixer::mouseDoubleClickEvent(QMouseEvent* event) {
-    const QModelIndex index = indexAt(event->pos());
-    if (const auto place = placeAt(index.row(), index.column())) toggle(*place);
-}
-
-void BleedMixer::wheelEvent(QWheelEvent* event) {
-    const QModelIndex index = indexAt(event->position().toPoint());
-    const auto place = placeAt(index.row(), index.column());
-    // Over the chosen cell it turns the drum, elsewhere it scrolls.
-    if (!place || index != currentIndex()) return QTableWidget::wheelEvent(event);
-    const double by = event->modifiers().testFlag(Qt::ShiftModifier) ? kFineDb : kStepDb;
-    const int turned =
-        event->angleDelta().y() != 0 ? event->angleDelta().y() : event->angleDelta().x();
-    turn(*place, gainOf(*place) + (turned > 0 ? by : -by));
-    event->accept();
+    event->ignore();  // other letters belong to the window
 }
 
 }  // namespace ember::app

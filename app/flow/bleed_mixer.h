@@ -2,10 +2,9 @@
 // turned to.
 #pragma once
 
+#include "app/widgets/level_table.h"
 #include "app/workers/workspace.h"
 #include "core/report/bleed_table.h"
-
-#include <QTableWidget>
 
 #include <optional>
 
@@ -14,7 +13,7 @@ namespace ember::app {
 // A number typed turns the drum to it; Ctrl with Up and Down steps (Shift: fine), as the wheel
 // does, and dragging upwards; Enter turns it down or back; Delete turns it back; O switches
 // the microphone's bleed step.
-class BleedMixer : public QTableWidget {
+class BleedMixer : public LevelTable {
     Q_OBJECT
   public:
     struct Place {
@@ -35,12 +34,12 @@ class BleedMixer : public QTableWidget {
     }
 
   protected:
+    [[nodiscard]] std::optional<double> levelAt(int row, int column) const override;
+    void moveLevel(int row, int column, double db) override;
+    void endGesture() override { workspace_.endGesture(); }
+    void typed(int row, int column, const QString& text) override;
+    void activate(int row, int column) override;
     void keyPressEvent(QKeyEvent* event) override;
-    void mousePressEvent(QMouseEvent* event) override;
-    void mouseMoveEvent(QMouseEvent* event) override;
-    void mouseReleaseEvent(QMouseEvent* event) override;
-    void mouseDoubleClickEvent(QMouseEvent* event) override;
-    void wheelEvent(QWheelEvent* event) override;
 
   private:
     [[nodiscard]] std::optional<Place> placeAt(int row, int column) const;
@@ -48,15 +47,11 @@ class BleedMixer : public QTableWidget {
     void fill(int row, int column);
     void turn(const Place& place, double db);
     void toggle(const Place& place);
-    void typed(const Place& place, const QString& text);
 
     Workspace& workspace_;
     BleedTable table_;
     std::vector<std::string> drums_;
     std::string model_;
-    bool filling_ = false;
-    std::optional<Place> dragged_;
-    double dragFrom_ = 0.0, dragDb_ = 0.0;
 };
 
 }  // namespace ember::app

@@ -20,7 +20,6 @@ namespace ember::app {
 namespace {
 
 constexpr int kNameWidth = 130, kBusWidth = 70;  // pixels
-constexpr double kStepDb = 1.0, kFineDb = 0.1;
 constexpr double kDbPerPixel = 0.15;
 
 const Parameter& levelOf() {
@@ -42,23 +41,15 @@ double peakOf(const std::vector<float>& peaks) {
 }  // namespace
 
 FlowMatrix::FlowMatrix(Workspace& workspace, Tracer& tracer, Player& player, QWidget* parent)
-    : QTableWidget(parent), workspace_(workspace), tracer_(tracer), player_(player) {
+    : LevelTable(kDbPerPixel, parent), workspace_(workspace), tracer_(tracer), player_(player) {
     setObjectName("flow-matrix");
     setAccessibleName(tr("What every row feeds and sends where"));
     setItemDelegate(new FlowCellPainter(this));
-    setEditTriggers(QAbstractItemView::AnyKeyPressed);
-    setSelectionMode(QAbstractItemView::SingleSelection);
     horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
     horizontalHeader()->setMinimumSectionSize(kBusWidth);
     verticalHeader()->setDefaultSectionSize(27);
     verticalHeader()->setSectionResizeMode(QHeaderView::Fixed);
     verticalHeader()->setMaximumWidth(kNameWidth);
-    connect(this, &QTableWidget::itemChanged, this, [this](QTableWidgetItem* item) {
-        if (filling_) return;
-        const auto place = placeAt(item->row(), item->column());
-        const QString text = item->text();
-        if (place) typed(*place, text);
-    });
 }
 
 std::string FlowMatrix::chosenRow() const {
@@ -226,19 +217,30 @@ void FlowMatrix::setLevel(const Place& place, double db) {
     workspace_.setSend(place.row, send, place.row + "/send/" + place.bus + "/level");
 }
 
-void FlowMatrix::step(const Place& place, double db) {
-    if (place.cell.kind == FlowCell::Kind::output || place.cell.kind == FlowCell::Kind::send)
-        setLevel(place, place.cell.levelDb + db);
+std::optional<double> FlowMatrix::levelAt(int row, int column) const {
+    const auto place = placeAt(row, column);
+    const bool any = place && (place->cell.kind == FlowCell::Kind::output ||
+                               place->cell.kind == FlowCell::Kind::send);
+    return any ? std::optional(place->cell.levelDb) : std::nullopt;
+}
+
+void FlowMatrix::moveLevel(int row, int column, double db) {
+    setLevel(*placeAt(row, column), db);
+}
+
+void FlowMatrix::activate(int row, int column) {
+    if (const auto place = placeAt(row, column)) toggle(*place);
 }
 
 void FlowMatrix::feed(const Place& place) {
     if (place.cell.kind != FlowCell::Kind::output) workspace_.setBus(place.row, place.bus);
 }
 
-void FlowMatrix::typed(const Place& place, const QString& text) {
+void FlowMatrix::typed(int row, int column, const QString& text) {
+    const auto place = placeAt(row, column);
     try {
-        if (!text.trimmed().isEmpty()) {
-            setLevel(place, parseValue(levelOf(), text.toStdString()));
+        if (place && !text.trimmed().isEmpty()) {
+            setLevel(*place, parseValue(levelOf(), text.toStdString()));
             workspace_.endGesture();
         }
     } catch (const Error& error) {
@@ -252,15 +254,11 @@ void FlowMatrix::keyPressEvent(QKeyEvent* event) {
     const Qt::KeyboardModifiers with = event->modifiers();
     if (!place || state() == QAbstractItemView::EditingState)
         return QTableWidget::keyPressEvent(event);
-    const double by = with.testFlag(Qt::ShiftModifier) ? kFineDb : kStepDb;
+    if (levelKey(event)) return;
     switch (event->key()) {
         case Qt::Key_Return:
         case Qt::Key_Enter:
             return toggle(*place);
-        case Qt::Key_Up:
-        case Qt::Key_Down:
-            if (!with.testFlag(Qt::ControlModifier)) break;
-            return step(*place, event->key() == Qt::Key_Up ? by : -by);
         case Qt::Key_Delete:
         case Qt::Key_Backspace:
             if (place->cell.kind == FlowCell::Kind::send)
@@ -288,56 +286,7 @@ void FlowMatrix::keyPressEvent(QKeyEvent* event) {
     }
     const QString text = event->text();
     if (text.isEmpty() || !text[0].isPrint()) return QTableWidget::keyPressEvent(event);
-    // A level typed: the editor opens with it. Other letters belong to the window.
-    const bool number = text[0].isDigit() || QStringLiteral("+-−.").contains(text[0]);
-    if (number && currentItem()->flags().testFlag(Qt::ItemIsEditable))
-        edit(currentIndex(), QAbstractItemView::AnyKeyPressed, event);
-    else
-        event->ignore();
-}
-
-void FlowMatrix::mousePressEvent(QMouseEvent* event) {
-    QTableWidget::mousePressEvent(event);
-    if (event->button() != Qt::LeftButton) return;
-    const QModelIndex index = indexAt(event->pos());
-    dragged_ = placeAt(index.row(), index.column());
-    if (dragged_ && dragged_->cell.kind != FlowCell::Kind::output &&
-        dragged_->cell.kind != FlowCell::Kind::send)
-        dragged_.reset();
-    dragFrom_ = event->position().y();
-    dragDb_ = dragged_ ? dragged_->cell.levelDb : 0.0;
-}
-
-void FlowMatrix::mouseMoveEvent(QMouseEvent* event) {
-    if (!dragged_) return QTableWidget::mouseMoveEvent(event);
-    const double fine = event->modifiers().testFlag(Qt::ShiftModifier) ? 0.1 : 1.0;
-    dragDb_ += (dragFrom_ - event->position().y()) * kDbPerPixel * fine;
-    dragFrom_ = event->position().y();
-    setLevel(*dragged_, std::round(dragDb_ * 10.0) / 10.0);
-}
-
-void FlowMatrix::mouseReleaseEvent(QMouseEvent* event) {
-    if (dragged_) workspace_.endGesture();
-    dragged_.reset();
-    QTableWidget::mouseReleaseEvent(event);
-}
-
-void FlowMatrix::mouseDoubleClickEvent(QMouseEvent* event) {
-    const QModelIndex index = indexAt(event->pos());
-    if (const auto place = placeAt(index.row(), index.column())) toggle(*place);
-}
-
-void FlowMatrix::wheelEvent(QWheelEvent* event) {
-    const QModelIndex index = indexAt(event->position().toPoint());
-    const auto place = placeAt(index.row(), index.column());
-    // Over the chosen cell it turns its level, elsewhere it scrolls.
-    if (!place || index != currentIndex() || place->cell.kind == FlowCell::Kind::nothing)
-        return QTableWidget::wheelEvent(event);
-    const double by = event->modifiers().testFlag(Qt::ShiftModifier) ? kFineDb : kStepDb;
-    const int turned =
-        event->angleDelta().y() != 0 ? event->angleDelta().y() : event->angleDelta().x();
-    step(*place, turned > 0 ? by : -by);
-    event->accept();
+    event->ignore();  // other letters belong to the window
 }
 
 void FlowMatrix::contextMenuEvent(QContextMenuEvent* event) {

@@ -1,11 +1,10 @@
 // Rows down, buses across: what each row feeds, and what it sends where, by how much.
 #pragma once
 
+#include "app/widgets/level_table.h"
 #include "app/workers/player.h"
 #include "app/workers/tracer.h"
 #include "core/report/flow_table.h"
-
-#include <QTableWidget>
 
 #include <optional>
 
@@ -15,7 +14,7 @@ namespace ember::app {
 // Down steps it (Shift: fine), as the wheel does, and dragging upwards; B takes it before or after
 // the fader; O makes the bus the one that is fed; Delete takes a send away; M and S as on the
 // Board.
-class FlowMatrix : public QTableWidget {
+class FlowMatrix : public LevelTable {
     Q_OBJECT
   public:
     FlowMatrix(Workspace& workspace, Tracer& tracer, Player& player, QWidget* parent = nullptr);
@@ -31,12 +30,12 @@ class FlowMatrix : public QTableWidget {
     void rowMenuAsked(const std::string& row, const QPoint& at);
 
   protected:
+    [[nodiscard]] std::optional<double> levelAt(int row, int column) const override;
+    void moveLevel(int row, int column, double db) override;
+    void endGesture() override { workspace_.endGesture(); }
+    void typed(int row, int column, const QString& text) override;
+    void activate(int row, int column) override;
     void keyPressEvent(QKeyEvent* event) override;
-    void mousePressEvent(QMouseEvent* event) override;
-    void mouseMoveEvent(QMouseEvent* event) override;
-    void mouseReleaseEvent(QMouseEvent* event) override;
-    void mouseDoubleClickEvent(QMouseEvent* event) override;
-    void wheelEvent(QWheelEvent* event) override;
     void contextMenuEvent(QContextMenuEvent* event) override;
 
   private:
@@ -51,10 +50,8 @@ class FlowMatrix : public QTableWidget {
     void fill(int row, int column);
     // Sends there, or switches the send.
     void toggle(const Place& place);
-    void step(const Place& place, double db);
     void setLevel(const Place& place, double db);
     void feed(const Place& place);
-    void typed(const Place& place, const QString& text);
     [[nodiscard]] QString nameOf(const std::string& row) const;
     [[nodiscard]] QString shortName(const std::string& row, int width) const;
     [[nodiscard]] QString told(const Place& place) const;
@@ -63,9 +60,6 @@ class FlowMatrix : public QTableWidget {
     Tracer& tracer_;
     Player& player_;
     FlowTable table_;
-    bool filling_ = false;
-    std::optional<Place> dragged_;
-    double dragFrom_ = 0.0, dragDb_ = 0.0;
 };
 
 }  // namespace ember::app

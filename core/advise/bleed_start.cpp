@@ -61,7 +61,9 @@ Session withBleedStart(Session session, std::string_view id, const std::vector<s
             const Row& now = requireRow(session, row);
             const double db = startGain(id, session, now, drum);
             if (drumGain(now, drum) == db) continue;
-            if (findBleed(now) == nullptr) session = withBleed(std::move(session), row, model);
+            const Stage* stage = findBleed(now);
+            if (stage == nullptr || stage->data.empty())
+                session = withBleed(std::move(session), row, model);
             session = withDrumGain(std::move(session), row, drum, db);
         }
     }

@@ -79,7 +79,7 @@ std::string bleedProblem(const Row& row) {
     for (std::size_t i = 0; i < row.chain.size(); ++i) {
         if (row.chain[i].type != "bleed") continue;
         if (!playsRecordings(row) || row.kind != RowKind::element)
-            return "“" + row.name + "” plays no microphone of the kit; take its bleed step out.";
+            return "“" + row.name + "” plays no microphone of the kit, which a bleed step needs.";
         if (i != 1)
             return "The bleed step of “" + row.name + "” must stand directly behind align, once.";
     }

@@ -34,7 +34,7 @@ TEST(ProcessorTypes, HaveTablesThatHoldTogether) {
                 << p.id;
         }
     }
-    EXPECT_EQ(types.size(), 15U);
+    EXPECT_EQ(types.size(), 16U);
 }
 
 TEST(Parameters, ReadBackWhatTheyWrite) {

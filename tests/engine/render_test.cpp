@@ -28,6 +28,8 @@ Session busySession() {
         if (type.home == Column::align || type.home == Column::seat) continue;
         for (const char* row : {"floor-tom", "cymbals-bus"}) {
             if (findRow(s, row) == nullptr) continue;
+            // A bus plays no microphone.
+            if (type.id == "bleed" && findRow(s, row)->kind == RowKind::bus) continue;
             if (findStage(*findRow(s, row), type.id) == nullptr)
                 s = withStageAdded(s, row, type.id);
             s = withStageOn(s, row, type.id, true);
