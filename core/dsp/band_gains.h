@@ -63,7 +63,6 @@ class BandGainReader {
   public:
     // `ahead`, in frames and under a hop, spreads the work of many readers over time.
     BandGainReader(SongSignal signal, std::shared_ptr<const BandGains> gains, int ahead = 0);
-    BandGainReader(BandGainReader&&) = default;
 
     void read(Frames from, std::span<float> out);
 

@@ -44,7 +44,7 @@ struct Node {
     std::vector<float> beforeFader[2];  // where a send takes it
     bool takenBefore = false;
     int tapLatency = 0, latency = 0;
-    int bleed = -1;  // place of the stage whose work its source does, or -1
+    int bleed = -1;               // place of the stage whose work its source does, or -1
     std::vector<float> plain[2];  // behind align without that work; only where it is observed
     bool alignOn = true;
     double delayMs = 0.0, rightDelayMs = 0.0;  // the right side's own on top
