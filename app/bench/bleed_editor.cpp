@@ -19,7 +19,6 @@ BleedEditor::BleedEditor(Bench bench, const std::string& row, const std::string&
     plot_->setKeySteps(1.0, 1.0);
     plot_->yAxis->setLabel(tr("turned to, dB"));
     plot_->yAxis->setRange(kBleedLowest - 2.0, kBleedHighest + 2.0);
-    plot_->xAxis->setTickLabels(false);
     plots()->addWidget(plot_, 1);
     connect(plot_, &Plot::handleMoved, this,
             [this](const QString& drum, double, double y) { turn(drum.toStdString(), y); });
@@ -60,17 +59,20 @@ void BleedEditor::redraw() {
     const std::vector<std::string> all = drums();
     plot_->xAxis->setRange(0.4, static_cast<double>(all.size()) + 0.6);
     QVector<Handle> handles;
+    const QSharedPointer<QCPAxisTickerText> names(new QCPAxisTickerText);
     for (std::size_t i = 0; i < all.size(); ++i) {
         const double db = drumGain(row(), all[i]);
         const QString name =
             all[i] == kNoDrum
                 ? tr("Rest")
                 : QString::fromStdString(drumName(bench_.workspace.session(), all[i]));
+        names->addTick(static_cast<double>(i + 1), name);
         handles.push_back({QString::fromStdString(all[i]),
                            tr("%1 %2").arg(name, QString::fromStdString(bleedText(db))),
                            Handle::Kind::point, static_cast<double>(i + 1), db,
                            db == 0.0 ? colours().quiet : colours().ember});
     }
+    plot_->xAxis->setTicker(names);
     plot_->setHandles(handles);
     plot_->replot();
     say(findBleedModel(bench_.workspace.store(), stage().data) != nullptr

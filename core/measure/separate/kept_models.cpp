@@ -91,7 +91,8 @@ std::string takeApart(const Session& session, AudioStore& store, const Progress&
         throw Error(
             "No stroke was found that the kit could be taken apart by; put some in on the "
             "Hits page.");
-    const std::string bytes = toBytes(model), hash = hashBytes(bytes);
+    const std::string bytes = toBytes(model);
+    std::string hash = hashBytes(bytes);
     keepArchive(modelFile(store.folder(), hash), bytes);
     keepArchive(keyFile(store, key), hash);
     if (findBleedModel(store, hash) == nullptr)
