@@ -8,24 +8,18 @@
 #include "cli/output.h"
 #include "cli/render.h"
 #include "cli/separate.h"
+#include "cli/set.h"
 #include "core/advise/intake.h"
 #include "core/advise/recordings.h"
 #include "core/base/error.h"
 #include "core/base/number.h"
-#include "core/measure/kit/kit_measure.h"
-#include "core/measure/kit/kit_mics.h"
 #include "core/measure/separate/kept_models.h"
-#include "core/session/diff.h"
 #include "core/session/file.h"
-#include "core/session/kit.h"
-#include "core/session/routing.h"
 #include "demo/kit.h"
 #include "demo/one_shots.h"
 
 #include <CLI/CLI.hpp>
 
-#include <algorithm>
-#include <cmath>
 #include <iostream>
 #include <optional>
 
@@ -35,16 +29,6 @@ namespace fs = std::filesystem;
 using namespace ember;
 using cli::Json;
 using cli::Output;
-
-const Row& rowByIdOrName(const Session& session, const std::string& text) {
-    if (const Row* row = findRow(session, text)) return *row;
-    for (const Row& row : session.rows) {
-        if (CLI::detail::to_lower(row.name) == CLI::detail::to_lower(text)) return row;
-    }
-    std::string known;
-    for (const Row& row : session.rows) known += (known.empty() ? "" : ", ") + row.id;
-    throw Error("There is no row “" + text + "”; the session has " + known + ".");
-}
 
 void simulate(const Output& out, const fs::path& folder, std::uint64_t seed, bool oneShots) {
     if (oneShots) {
@@ -161,108 +145,6 @@ void show(const Output& out, const fs::path& file) {
     for (const LogEntry& entry : document.log())
         out.say("log: " + entry.what.text +
                 (entry.reason.empty() ? "" : " (" + entry.reason + ")"));
-}
-
-bool switchFrom(const std::string& text) {
-    if (text == "on" || text == "1" || text == "true" || text == "yes") return true;
-    if (text == "off" || text == "0" || text == "false" || text == "no") return false;
-    throw Error("“" + text + "” is no switch position: type on or off.");
-}
-
-// The note wanted of a drum, named by itself or by a row that stands at it: "196", "196 Hz" or
-// "none".
-Session withNote(Session session, const std::string& element, const std::string& value) {
-    const auto named = std::find_if(session.rows.begin(), session.rows.end(), [&](const Row& r) {
-        return !r.drum.empty() && (r.id == element || r.name == element);
-    });
-    const std::string drum =
-        named != session.rows.end() ? named->drum : requireDrum(session, element);
-    static const Parameter note{
-        "note", "Note", Unit::hertz, 20.0, 1000.0, 100.0, Scale::logarithmic, "", {}};
-    return withNoteTarget(std::move(session), drum,
-                          value == "none" ? 0.0 : parseValue(note, value));
-}
-
-void set(const Output& out, const fs::path& file, const std::string& element,
-         const std::string& what, const std::string& value) {
-    Document document = loadDocument(file);
-    Session next = document.session();
-    const auto dot = what.find('.');
-    const std::string row = what == "note" ? std::string{} : rowByIdOrName(next, element).id;
-    if (what == "note") {
-        next = withNote(std::move(next), element, value);
-    } else if (dot == std::string::npos) {
-        Row& r = requireRow(next, row);
-        const auto ofSession = [&] {
-            if (r.kind != RowKind::main)
-                throw Error("The " + what + " belongs to the whole session: set it on the row “" +
-                            mainRow(next) + "”.");
-        };
-        if (what == "mute" || what == "solo") {
-            (what == "mute" ? r.mute : r.solo) = switchFrom(value);
-        } else if (what == "name") {
-            next = withName(std::move(next), row, value);
-        } else if (what == "role") {
-            next = withRole(std::move(next), row, roleFrom(value));
-        } else if (what == "feeds") {
-            const std::string bus = rowByIdOrName(next, value).id;
-            next = withBus(std::move(next), row, bus);
-        } else if (what == "pair") {
-            const std::string right = rowByIdOrName(next, value).id;
-            next = withPaired(std::move(next), row, right);
-        } else if (what == "sides") {
-            if (value != "part" && value != "exchange")
-                throw Error("The sides of a pair take part or exchange.");
-            next = value == "part" ? withParted(std::move(next), row)
-                                   : withSidesExchanged(std::move(next), row);
-        } else if (what == "style") {
-            ofSession();
-            next.style = styleFrom(value);
-        } else if (what.starts_with("way-")) {
-            ofSession();
-            next = withWay(std::move(next), what.substr(4), value);
-        } else {
-            throw Error("“" + what +
-                        "” names no parameter: write PROCESSOR.PARAMETER, for example "
-                        "gate.threshold, or mute, solo, name, role, feeds, pair, sides, note, "
-                        "style or way-STEP.");
-        }
-    } else {
-        const std::string stageId = what.substr(0, dot), parameter = what.substr(dot + 1);
-        const bool ofBleed = stageId == "bleed" && parameter != "on" &&
-                             parameterIndex(processorType("bleed").table, parameter) < 0;
-        if (ofBleed) {
-            next = cli::withDrumTurned(std::move(next), file, row, parameter, value);
-        } else {
-            const Stage& stage = requireStage(requireRow(next, row), stageId);
-            const ProcessorType& type = processorType(stage.type);
-            const int index = parameterIndex(type.table, parameter);
-            if (index < 0 && (parameter.ends_with(".name") || parameter.ends_with(".why"))) {
-                next = withWord(std::move(next), row, stageId, parameter,
-                                value == "none" ? std::string() : value);
-            } else if (parameter == "on" && index < 0) {
-                next = withStageOn(std::move(next), row, stageId, switchFrom(value));
-            } else {
-                const double number = index < 0
-                                          ? 0.0
-                                          : parseValue(type.table[static_cast<std::size_t>(index)],
-                                                       value, tempoHere(next));
-                next = withValue(std::move(next), row, stageId, parameter, number);
-            }
-        }
-    }
-    if (playsStrokes(next) && next.strokes.get().empty()) {
-        // What strokes drive needs to know them.
-        AudioStore store;
-        next.strokes = Shared(measureSessionStrokes(withAbsolutePaths(next, file), store).strokes);
-    }
-    const SessionDiff changes = diff(document.session(), next);
-    document.edit(std::move(next));
-    keepModelsBeside(document.session(), AudioStore(), file);
-    saveDocument(file, document);
-    out.machine({{"changes", changes.sentences()}});
-    for (const std::string& sentence : changes.sentences()) out.say(sentence);
-    if (changes.sentences().empty()) out.say("Nothing changed.");
 }
 
 void check(const Output& out, const fs::path& file) {
@@ -431,7 +313,7 @@ int main(int argc, char** argv) {
             intake(out, inputs, target,
                    tempoOption->count() > 0 ? std::optional(tempo) : std::nullopt);
         if (*showCommand) show(out, session);
-        if (*setCommand) set(out, session, element, parameter, value);
+        if (*setCommand) cli::set(out, session, element, parameter, value);
         if (*renderCommand) {
             request.session = session;
             request.mix = mix;

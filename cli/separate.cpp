@@ -1,13 +1,11 @@
 #include "cli/separate.h"
 
+#include "cli/set.h"
 #include "core/base/error.h"
 #include "core/base/number.h"
 #include "core/measure/separate/kept_models.h"
 #include "core/report/separate.h"
-#include "core/session/bleed.h"
 #include "core/session/file.h"
-
-#include <algorithm>
 
 namespace ember::cli {
 
@@ -34,11 +32,7 @@ void SeparateCommand::run(bool json) {
     AudioStore store;
     const std::string hash = takeApart(session, store);
     std::vector<std::string> rows;
-    for (const std::string& text : rows_) {
-        const auto named = std::find_if(session.rows.begin(), session.rows.end(),
-                                        [&](const Row& r) { return r.name == text; });
-        rows.push_back(named != session.rows.end() ? named->id : text);
-    }
+    for (const std::string& text : rows_) rows.push_back(rowByIdOrName(session, text).id);
     const auto model = findBleedModel(store, hash);
     const std::vector<PartFile> files = writeParts(session, store, *model, rows, folder_);
     Json list = Json::array();
@@ -50,25 +44,6 @@ void SeparateCommand::run(bool json) {
         out.say(file.file.string() + ": " + numberText(file.loudnessDb, 1) + " dBFS");
     }
     out.machine({{"model", hash}, {"drums", model->drums}, {"files", list}});
-}
-
-Session withDrumTurned(Session session, const std::filesystem::path& file, const std::string& row,
-                       const std::string& drum, const std::string& value) {
-    static const Parameter gain{"gain",        "Drum", Unit::dB, kBleedLowest, kBleedHighest, 0.0,
-                                Scale::linear, "",     {}};
-    const double db = value == "silent" ? kBleedLowest : parseValue(gain, value);
-    const Row& at = requireRow(session, row);
-    const Stage* stage = findBleed(at);
-    if (stage == nullptr || stage->data.empty()) {
-        // What other rows play by stays what it is.
-        AudioStore store;
-        bringModelsFrom(session, store, file);
-        std::string model = bleedModelOf(session);
-        if (findBleedModel(store, model) == nullptr)
-            model = takeApart(withAbsolutePaths(session, file), store);
-        session = withBleed(std::move(session), row, model);
-    }
-    return withDrumGain(std::move(session), row, drum, db);
 }
 
 }  // namespace ember::cli

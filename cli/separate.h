@@ -29,9 +29,4 @@ class SeparateCommand {
     std::vector<std::string> rows_;
 };
 
-// The session with a drum turned up or down in a row ("−24", "silent"), in a bleed step that is put
-// in where there is none; the kit is taken apart for it where it was not. Throws Error.
-Session withDrumTurned(Session session, const std::filesystem::path& file, const std::string& row,
-                       const std::string& drum, const std::string& value);
-
 }  // namespace ember::cli

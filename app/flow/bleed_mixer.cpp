@@ -8,7 +8,6 @@
 
 #include <QHeaderView>
 #include <QKeyEvent>
-#include <QMouseEvent>
 #include <QPainter>
 #include <QStyledItemDelegate>
 
@@ -22,12 +21,6 @@ constexpr int kHeard = Qt::UserRole, kTurned = Qt::UserRole + 1, kOwn = Qt::User
               kOff = Qt::UserRole + 3;
 constexpr double kFloorDb = -48.0, kTopDb = 6.0, kUsualDown = -24.0;
 constexpr double kDbPerPixel = 0.3;
-
-const Parameter& turnedTo() {
-    static const Parameter gain{
-        "gain", "Turned to", Unit::dB, kBleedLowest, kBleedHighest, 0.0, Scale::linear, "", {}};
-    return gain;
-}
 
 // Two bars that stand side by side: what was heard, and what is left of it.
 class BleedMixerCell : public QStyledItemDelegate {
@@ -153,8 +146,8 @@ void BleedMixer::fill(int row, int column) {
     const Row& mic = *findRow(workspace_.session(), place->row);
     const Stage* stage = findBleed(mic);
     at->setText(db == 0.0            ? QStringLiteral("·")
-                : db <= kBleedLowest ? tr("silent")
-                                     : change(db, 0));
+                : db <= kBleedLowest ? QString::fromStdString(bleedText(db))
+                                     : change(db, db == std::round(db) ? 0 : 1));
     at->setData(kHeard, place->heard ? QVariant(place->heard->relativeDb) : QVariant());
     at->setData(kTurned, db);
     at->setData(kOwn, place->own);
@@ -181,13 +174,7 @@ void BleedMixer::turn(const Place& place, double db) {
         return emit workspace_.refused(tr("The kit is still being taken apart; a moment, please."));
     const double to = std::clamp(db, kBleedLowest, kBleedHighest);
     workspace_.attempt(
-        [&] {
-            Session next = workspace_.session();
-            const Stage* stage = findBleed(*findRow(next, place.row));
-            if (stage == nullptr || stage->data.empty())
-                next = withBleed(std::move(next), place.row, model_);
-            return withDrumGain(std::move(next), place.row, place.drum, to);
-        },
+        [&] { return withDrumTurned(workspace_.session(), place.row, place.drum, to, model_); },
         place.row + "/bleed/" + place.drum);
 }
 
@@ -215,11 +202,8 @@ void BleedMixer::typed(int row, int column, const QString& text) {
     if (!place) return;
     try {
         const QString said = text.trimmed();
-        if (said == tr("silent")) {
-            turn(*place, kBleedLowest);
-        } else if (!said.isEmpty() && said != QStringLiteral("·")) {
-            turn(*place, parseValue(turnedTo(), said.toStdString()));
-        }
+        if (!said.isEmpty() && said != QStringLiteral("·"))
+            turn(*place, parseDrumGain(said.toStdString()));
         workspace_.endGesture();
     } catch (const Error& error) {
         emit workspace_.refused(QString::fromUtf8(error.what()));
@@ -227,33 +211,27 @@ void BleedMixer::typed(int row, int column, const QString& text) {
     refresh();
 }
 
-void BleedMixer::keyPressEvent(QKeyEvent* event) {
+bool BleedMixer::cellKey(QKeyEvent* event) {
     const auto place = current();
-    if (!place || state() == QAbstractItemView::EditingState)
-        return QTableWidget::keyPressEvent(event);
-    if (levelKey(event)) return;
+    if (!place) return false;
     switch (event->key()) {
         case Qt::Key_Return:
         case Qt::Key_Enter:
-            return toggle(*place);
+            toggle(*place);
+            return true;
         case Qt::Key_Delete:
         case Qt::Key_Backspace:
-            if (gainOf(*place) == 0.0) return;
-            turn(*place, 0.0);
-            return workspace_.endGesture();
+            if (gainOf(*place) != 0.0) turn(*place, 0.0);
+            workspace_.endGesture();
+            return true;
         case Qt::Key_O: {
             const Stage* stage = findBleed(*findRow(workspace_.session(), place->row));
-            if (stage == nullptr) return;
-            return workspace_.attempt([&] {
-                return withStageOn(workspace_.session(), place->row, stage->id, !stage->on);
-            });
+            if (stage != nullptr) workspace_.setStageOn(place->row, stage->id, !stage->on);
+            return true;
         }
         default:
-            break;
+            return false;
     }
-    const QString text = event->text();
-    if (text.isEmpty() || !text[0].isPrint()) return QTableWidget::keyPressEvent(event);
-    event->ignore();  // other letters belong to the window
 }
 
 }  // namespace ember::app

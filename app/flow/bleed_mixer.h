@@ -39,7 +39,7 @@ class BleedMixer : public LevelTable {
     void endGesture() override { workspace_.endGesture(); }
     void typed(int row, int column, const QString& text) override;
     void activate(int row, int column) override;
-    void keyPressEvent(QKeyEvent* event) override;
+    bool cellKey(QKeyEvent* event) override;
 
   private:
     [[nodiscard]] std::optional<Place> placeAt(int row, int column) const;

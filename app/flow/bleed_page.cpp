@@ -83,8 +83,7 @@ BleedPage::BleedPage(Workspace& workspace, Listener& listener, Player& player, Q
     connect(&workspace_, &Workspace::changed, this, again);
     connect(&listener_, &Listener::changed, this, again);
     connect(&workspace_, &Workspace::opened, this, [this, again] {
-        abandon_ = true;
-        ++sessions_;
+        abandon_ = outdated_ = true;
         known_.clear();
         problem_.clear();
         drums_.clear();
@@ -161,55 +160,42 @@ std::string BleedPage::model() const {
 void BleedPage::takeKitApart() {
     if (running_.isRunning() || listener_.measured() == nullptr) return;
     of_ = listener_.measured();
-    abandon_ = false;
+    abandon_ = outdated_ = false;
     problem_.clear();
+    const auto told = [this](double part, const std::string& what) {
+        if (!running_.isRunning()) return;
+        state_->setText(tr("Taking the kit apart: %1, %2 %")
+                            .arg(QString::fromStdString(what), figure(100.0 * part, 0)));
+    };
     running_.setFuture(QtConcurrent::run(
-        [this, session = workspace_.session(), store = &workspace_.store(), of = sessions_] {
-            std::string found, failed;
-            std::vector<std::string> drums;
+        [this, told, session = workspace_.session(), store = &workspace_.store()]() -> Apart {
+            const Progress watch = [&](double part, const std::string& what) {
+                QMetaObject::invokeMethod(
+                    this, [told, part, what] { told(part, what); }, Qt::QueuedConnection);
+                return !abandon_.load();
+            };
             try {
-                found = takeApart(session, *store, [this](double part, const std::string& what) {
-                    QMetaObject::invokeMethod(
-                        this,
-                        [this, part, what] {
-                            if (running_.isRunning())
-                                state_->setText(tr("Taking the kit apart: %1, %2 %")
-                                                    .arg(QString::fromStdString(what),
-                                                         figure(100.0 * part, 0)));
-                        },
-                        Qt::QueuedConnection);
-                    return !abandon_.load();
-                });
-                if (const auto model = findBleedModel(*store, found)) drums = model->drums;
+                const std::string model = takeApart(session, *store, watch);
+                return {model, {}, findBleedModel(*store, model)->drums};
             } catch (const Cancelled&) {
-                failed = "Stopped; nothing was taken apart.";
+                return {{}, "Stopped; nothing was taken apart.", {}};
             } catch (const std::exception& error) {
-                failed = error.what();
+                return {{}, error.what(), {}};
             }
-            QMetaObject::invokeMethod(
-                this,
-                [this, found, failed, drums, of] {
-                    if (of != sessions_) return;
-                    known_ = found;
-                    problem_ = failed;
-                    drums_ = drums;
-                },
-                Qt::QueuedConnection);
         }));
     refresh();
 }
 
 void BleedPage::finish() {
-    // What the run found was posted before it ended.
-    QMetaObject::invokeMethod(
-        this,
-        [this] {
-            // Another kit since: what was found is not of it.
-            if (of_ != listener_.measured()) known_.clear();
-            if (isVisible() && of_ != listener_.measured()) takeKitApart();
-            refresh();
-        },
-        Qt::QueuedConnection);
+    if (!outdated_) {
+        const Apart apart = running_.result();
+        known_ = apart.model;
+        problem_ = apart.problem;
+        drums_ = apart.drums;
+    }
+    // Measured anew meanwhile.
+    if (isVisible() && of_ != listener_.measured()) return takeKitApart();
+    refresh();
 }
 
 void BleedPage::showEvent(QShowEvent* event) {
@@ -233,6 +219,7 @@ void BleedPage::refresh() {
     drums_ = drums;
     mixer_->show(measured != nullptr ? bleedTable(workspace_.session(), *measured) : BleedTable{},
                  drums, by);
+    const bool gone = !used.empty() && findBleedModel(workspace_.store(), used) == nullptr;
     const bool stale = !running && !known_.empty() && !used.empty() && used != known_;
     if (!running) {
         state_->setText(
@@ -241,6 +228,9 @@ void BleedPage::refresh() {
                                             "drums apart.")
                                        : listener_.problem())
             : !problem_.empty() ? QString::fromStdString(problem_)
+            : gone
+                ? tr("What this was taken apart by is gone: the recordings are played as they are "
+                     "until it is taken apart anew.")
             : stale ? tr("Strokes, roles or recordings changed since this was taken apart. What is "
                          "turned still plays by what was measured then.")
                     : tr("Turned down, a drum is played quieter by what it gives this microphone, "

@@ -53,10 +53,15 @@ class BleedPage : public QWidget {
     QVBoxLayout* fields_ = nullptr;
     std::vector<ParameterField*> shown_;
     std::string shownRow_;
-    QFutureWatcher<void> running_;
+    // What a run came to.
+    struct Apart {
+        std::string model, problem;  // one of them is empty
+        std::vector<std::string> drums;
+    };
+    QFutureWatcher<Apart> running_;
     std::atomic<bool> abandon_{false};
     std::shared_ptr<const KitMeasurement> of_;  // what known_ was taken apart by
-    int sessions_ = 0;  // that were opened; what is found for an earlier one is not of this one
+    bool outdated_ = false;                     // another session was opened since the run began
     std::string known_, problem_;
     std::vector<std::string> drums_;
     std::optional<BleedHearing> hearing_;

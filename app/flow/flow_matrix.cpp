@@ -249,44 +249,43 @@ void FlowMatrix::typed(int row, int column, const QString& text) {
     refresh();
 }
 
-void FlowMatrix::keyPressEvent(QKeyEvent* event) {
+bool FlowMatrix::cellKey(QKeyEvent* event) {
     const auto place = current();
-    const Qt::KeyboardModifiers with = event->modifiers();
-    if (!place || state() == QAbstractItemView::EditingState)
-        return QTableWidget::keyPressEvent(event);
-    if (levelKey(event)) return;
+    if (!place) return false;
     switch (event->key()) {
         case Qt::Key_Return:
         case Qt::Key_Enter:
-            return toggle(*place);
+            toggle(*place);
+            return true;
         case Qt::Key_Delete:
         case Qt::Key_Backspace:
             if (place->cell.kind == FlowCell::Kind::send)
                 workspace_.removeSend(place->row, place->bus);
-            return;
+            return true;
         case Qt::Key_F:
-            if (with != Qt::NoModifier) break;
+            if (event->modifiers() != Qt::NoModifier) return false;
             if (place->cell.kind == FlowCell::Kind::send) {
                 Send send = place->cell.send;
                 send.before = !send.before;
                 workspace_.setSend(place->row, send);
             }
-            return;
+            return true;
         case Qt::Key_O:
-            return feed(*place);
+            feed(*place);
+            return true;
         case Qt::Key_M:
-            return workspace_.setMute(place->row, !findRow(workspace_.session(), place->row)->mute);
+            workspace_.setMute(place->row, !findRow(workspace_.session(), place->row)->mute);
+            return true;
         case Qt::Key_S:
-            return workspace_.stepSolo(place->row);
+            workspace_.stepSolo(place->row);
+            return true;
         case Qt::Key_R:
-            return emit rowMenuAsked(
-                place->row, viewport()->mapToGlobal(visualItemRect(currentItem()).center()));
+            emit rowMenuAsked(place->row,
+                              viewport()->mapToGlobal(visualItemRect(currentItem()).center()));
+            return true;
         default:
-            break;
+            return false;
     }
-    const QString text = event->text();
-    if (text.isEmpty() || !text[0].isPrint()) return QTableWidget::keyPressEvent(event);
-    event->ignore();  // other letters belong to the window
 }
 
 void FlowMatrix::contextMenuEvent(QContextMenuEvent* event) {

@@ -35,7 +35,7 @@ class FlowMatrix : public LevelTable {
     void endGesture() override { workspace_.endGesture(); }
     void typed(int row, int column, const QString& text) override;
     void activate(int row, int column) override;
-    void keyPressEvent(QKeyEvent* event) override;
+    bool cellKey(QKeyEvent* event) override;
     void contextMenuEvent(QContextMenuEvent* event) override;
 
   private:

@@ -19,8 +19,9 @@ class FlowPage : public QWidget {
              QWidget* parent = nullptr);
     [[nodiscard]] FlowMatrix& matrix() { return *matrix_; }
     [[nodiscard]] BleedPage& bleed() { return *bleed_; }
-    // Shows the routing, or the bleed.
+    // Shows the routing, or the bleed; and which of them is shown.
     void showSide(bool bleed);
+    [[nodiscard]] bool showsBleed() const { return sides_->currentIndex() == 1; }
     void refresh();
 
   signals:

@@ -48,6 +48,16 @@ bool LevelTable::levelKey(QKeyEvent* event) {
     return true;
 }
 
+void LevelTable::keyPressEvent(QKeyEvent* event) {
+    if (state() == QAbstractItemView::EditingState || currentItem() == nullptr)
+        return QTableWidget::keyPressEvent(event);
+    if (levelKey(event) || cellKey(event)) return;
+    // Other letters belong to the window; the table would search for them.
+    const QString text = event->text();
+    if (text.isEmpty() || !text[0].isPrint()) return QTableWidget::keyPressEvent(event);
+    event->ignore();
+}
+
 void LevelTable::mousePressEvent(QMouseEvent* event) {
     QTableWidget::mousePressEvent(event);
     if (event->button() != Qt::LeftButton) return;

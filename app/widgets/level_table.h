@@ -24,9 +24,10 @@ class LevelTable : public QTableWidget {
     virtual void typed(int row, int column, const QString& text) = 0;
     // A double click, as Enter.
     virtual void activate(int row, int column) = 0;
+    // A key of the table's own, for the chosen cell; false where it is none.
+    virtual bool cellKey(QKeyEvent* event) = 0;
 
-    // Keys that move levels or begin to type one; false where the key is none of them.
-    bool levelKey(QKeyEvent* event);
+    void keyPressEvent(QKeyEvent* event) override;
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
     void mouseReleaseEvent(QMouseEvent* event) override;
@@ -36,6 +37,8 @@ class LevelTable : public QTableWidget {
     bool filling_ = false;  // cells are set by the table itself
 
   private:
+    // Keys that move levels or begin to type one; false where the key is none of them.
+    bool levelKey(QKeyEvent* event);
     void step(int row, int column, bool up, bool fine);
 
     double dbPerPixel_;

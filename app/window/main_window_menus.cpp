@@ -194,10 +194,15 @@ void MainWindow::buildTabs() {
     hitsTab_ = tab(tr("Hits"), tr("Every stroke on the recordings (Ctrl+H)."));
     layersTab_ = tab(tr("Layers"), tr("Sounds that strokes start: stacks and support (Ctrl+Y)."));
     kitTab_ = tab(tr("Kit"), tr("Who is heard where, and where the drums stand (Ctrl+K)."));
-    flowTab_ = tab(tr("Flow"), tr("Who feeds whom: buses, sends, room and latency (Ctrl+F)."));
+    flowTab_ =
+        tab(tr("Flow"),
+            tr("Who feeds whom: buses, sends, room and latency (Ctrl+F); every drum in every "
+               "microphone (Ctrl+Shift+F)."));
     connect(layersTab_, &QPushButton::clicked, this, [this] { showLayers(); });
     connect(kitTab_, &QPushButton::clicked, this, &MainWindow::showKit);
-    connect(flowTab_, &QPushButton::clicked, this, &MainWindow::showFlow);
+    // The side that was shown last.
+    connect(flowTab_, &QPushButton::clicked, this,
+            [this] { flow_->showsBleed() ? showBleed() : showFlow(); });
     connect(boardTab_, &QPushButton::clicked, this, &MainWindow::showBoard);
     connect(hitsTab_, &QPushButton::clicked, this, &MainWindow::showHits);
     menuBar()->setCornerWidget(tabs);

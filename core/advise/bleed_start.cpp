@@ -60,11 +60,8 @@ Session withBleedStart(Session session, std::string_view id, const std::vector<s
         for (const std::string& drum : drums) {
             const Row& now = requireRow(session, row);
             const double db = startGain(id, session, now, drum);
-            if (drumGain(now, drum) == db) continue;
-            const Stage* stage = findBleed(now);
-            if (stage == nullptr || stage->data.empty())
-                session = withBleed(std::move(session), row, model);
-            session = withDrumGain(std::move(session), row, drum, db);
+            if (drumGain(now, drum) != db)
+                session = withDrumTurned(std::move(session), row, drum, db, model);
         }
     }
     return session;
@@ -78,8 +75,8 @@ Session heardApart(Session session, const std::string& row, const std::string& d
         if (r.id == row) r.mute = false;
     }
     if (what == BleedHearing::kept) return session;
-    if (findBleed(requireRow(session, row)) == nullptr)
-        session = withBleed(std::move(session), row, model);
+    const Stage* own = findBleed(requireRow(session, row));
+    if (own == nullptr || own->data.empty()) session = withBleed(std::move(session), row, model);
     std::vector<std::string> parts = drums;
     parts.emplace_back(kNoDrum);
     Row& at = requireRow(session, row);

@@ -16,4 +16,11 @@ inline void report(const Progress& progress, double fraction, const std::string&
     if (progress && !progress(fraction, what)) throw Cancelled();
 }
 
+// A part of a longer job, from a fraction to another. `whole` must outlive it.
+inline Progress within(const Progress& whole, double from, double to) {
+    return [&whole, from, to](double fraction, const std::string& what) {
+        return !whole || whole(from + (to - from) * fraction, what);
+    };
+}
+
 }  // namespace ember

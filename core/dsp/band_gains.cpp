@@ -51,7 +51,7 @@ void SongSignal::read(Frames from, std::span<float> out) const {
 BandGainReader::BandGainReader(SongSignal signal, std::shared_ptr<const BandGains> gains, int ahead)
     : signal_(signal),
       gains_(std::move(gains)),
-      shape_(std::make_shared<const std::vector<float>>(bandWindow(gains_->grid.window))),
+      shape_(bandWindow(gains_->grid.window)),
       ahead_(ahead),
       fft_(gains_->grid.window),
       bins_(static_cast<std::size_t>(gains_->grid.bins())) {
@@ -70,8 +70,7 @@ void BandGainReader::addWindow(Cursor& cursor, std::int64_t window, int into) {
     if (std::all_of(gain.begin(), gain.end(), [](float g) { return g == 1.0F; })) return;
     const auto time = fft_.time();
     signal_.read((window - 3) * grid.hop(), time);
-    const std::vector<float>& shape = *shape_;
-    for (std::size_t i = 0; i < time.size(); ++i) time[i] *= shape[i];
+    for (std::size_t i = 0; i < time.size(); ++i) time[i] *= shape_[i];
     const auto spectrum = fft_.forward();
     for (std::size_t b = 0; b < gain.size(); ++b) {
         const auto first = static_cast<std::size_t>(grid.firstBin[b]);
@@ -85,7 +84,7 @@ void BandGainReader::addWindow(Cursor& cursor, std::int64_t window, int into) {
     const auto back = fft_.time();
     const auto skipped = static_cast<std::size_t>(into) * static_cast<std::size_t>(grid.hop());
     for (std::size_t i = skipped; i < back.size(); ++i)
-        cursor.sum[i - skipped] += back[i] * shape[i];
+        cursor.sum[i - skipped] += back[i] * shape_[i];
 }
 
 // Makes the hop after the last one.

@@ -81,7 +81,7 @@ class BandGainReader {
 
     SongSignal signal_;
     std::shared_ptr<const BandGains> gains_;
-    std::shared_ptr<const std::vector<float>> shape_;
+    std::vector<float> shape_;  // of a window
     int ahead_ = 0;
     RealFft fft_;
     std::vector<std::complex<float>> bins_;

@@ -19,6 +19,12 @@ std::string bleedText(double db) {
     return db <= kBleedLowest ? "silent" : db == 0.0 ? "0 dB" : changeText(db, 1) + " dB";
 }
 
+double parseDrumGain(const std::string& text) {
+    static const Parameter gain{"gain",        "A drum", Unit::dB, kBleedLowest, kBleedHighest, 0.0,
+                                Scale::linear, "",       {}};
+    return text == "silent" ? kBleedLowest : parseValue(gain, text);
+}
+
 double drumGain(const Row& row, std::string_view drum) {
     const Stage* stage = findBleed(row);
     if (stage == nullptr) return 0.0;
@@ -64,6 +70,14 @@ Session withDrumGain(Session session, std::string_view rowId, std::string_view d
     at->on = true;
     at->mark = Mark::decided;
     return session;
+}
+
+Session withDrumTurned(Session session, std::string_view row, std::string_view drum, double db,
+                       const std::string& model) {
+    const Stage* stage = findBleed(requireRow(session, row));
+    if (stage == nullptr || stage->data.empty())
+        session = withBleed(std::move(session), row, model);
+    return withDrumGain(std::move(session), row, drum, db);
 }
 
 Session withBleedModel(Session session, const std::string& model) {

@@ -16,20 +16,26 @@ inline constexpr std::string_view kNoDrum = "rest";
 
 // A row's bleed stage, or null.
 const Stage* findBleed(const Row& row);
-// "−24 dB", "silent".
+// "−24 dB", "silent"; and back: numbers in dB, or "silent". The second throws Error.
 std::string bleedText(double db);
+double parseDrumGain(const std::string& text);
 // What a drum is turned to, dB; 0 where the row has no bleed stage.
 double drumGain(const Row& row, std::string_view drum);
 
 // What the session's bleed stages play by; empty where there is none yet.
 std::string bleedModelOf(const Session& session);
 
-// The session with a bleed stage in a row, behind its align; as it is where the row has one.
-// `model` is the hash of what plays it. Throws Error for rows that play no recording.
+// The session with a bleed stage in a row, behind its align; the row's own where it has one. All
+// bleed stages of a session play by one model; `model` is its hash. Throws Error for rows that play
+// no recording.
 Session withBleed(Session session, std::string_view row, const std::string& model);
 // The session with a drum turned to `db` in a row that has a bleed stage, which counts as decided
 // and is switched on. Throws Error for unknown drums and outside the range.
 Session withDrumGain(Session session, std::string_view row, std::string_view drum, double db);
+// The same for a row that may have no bleed stage yet, or one that plays by nothing: then it gets
+// one, by this model.
+Session withDrumTurned(Session session, std::string_view row, std::string_view drum, double db,
+                       const std::string& model);
 // Every bleed stage plays by this model from now on.
 Session withBleedModel(Session session, const std::string& model);
 

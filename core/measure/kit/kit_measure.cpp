@@ -12,19 +12,6 @@ namespace {
 // Raise it when anything is measured in another way: old results are then not read any more.
 constexpr const char* kKitVersion = "kit 11";
 
-std::string contentKey(const Session& session, AudioStore& store) {
-    std::string all = std::string(kKitVersion) + " " + std::to_string(session.sampleRate);
-    for (const Row& row : session.rows) {
-        // Layers are no microphone: with or without them the kit is the same.
-        if (row.kind != RowKind::element || !playsRecordings(row)) continue;
-        all += "\n" + row.id + " " + std::string(toString(row.role)) + " " + row.drum;
-        for (const Source& s : row.sources)
-            all += " " + store.contentHash(s.file) + " " + std::to_string(s.channel) + " " +
-                   std::to_string(s.offset);
-    }
-    return all;
-}
-
 // What else the whole measurement depends on.
 std::string editsKey(const Session& session) {
     std::string all = "\n" + timeKey(session.time);
@@ -34,12 +21,6 @@ std::string editsKey(const Session& session) {
                std::to_string(static_cast<int>(e.stroke.kind)) + " " + e.stroke.drum;
     }
     return all;
-}
-
-Progress within(const Progress& progress, double from, double to) {
-    return [&progress, from, to](double fraction, const std::string& what) {
-        return !progress || progress(from + (to - from) * fraction, what);
-    };
 }
 
 KitStrokes cachedStrokes(const std::string& key, const KitMics& kit, AudioStore& store,
@@ -68,16 +49,29 @@ std::vector<SignalLevels> measureAllLevels(const KitMics& kit, const Progress& p
 
 }  // namespace
 
+std::string recordingsKey(const Session& session, AudioStore& store) {
+    std::string all = std::string(kKitVersion) + " " + std::to_string(session.sampleRate);
+    for (const Row& row : session.rows) {
+        // Layers are no microphone: with or without them the kit is the same.
+        if (row.kind != RowKind::element || !playsRecordings(row)) continue;
+        all += "\n" + row.id + " " + std::string(toString(row.role)) + " " + row.drum;
+        for (const Source& s : row.sources)
+            all += " " + store.contentHash(s.file) + " " + std::to_string(s.channel) + " " +
+                   std::to_string(s.offset);
+    }
+    return all;
+}
+
 KitStrokes measureSessionStrokes(const Session& session, AudioStore& store,
                                  const Progress& progress) {
     const KitMics kit = kitMics(session, store, within(progress, 0.0, 0.2));
     return withEdits(
-        cachedStrokes(contentKey(session, store), kit, store, within(progress, 0.2, 1.0)),
+        cachedStrokes(recordingsKey(session, store), kit, store, within(progress, 0.2, 1.0)),
         session.strokeEdits);
 }
 
 KitMeasurement measureKit(const Session& session, AudioStore& store, const Progress& progress) {
-    const std::string content = contentKey(session, store);
+    const std::string content = recordingsKey(session, store);
     const std::filesystem::path file =
         store.folder() / (hashBytes(content + editsKey(session)) + ".kit");
     if (auto kept = loadMeasurement(file)) return std::move(*kept);

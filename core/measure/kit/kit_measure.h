@@ -36,6 +36,8 @@ struct KitMeasurement {
 // only the corrections differ. Progress names the element or the step. Any thread; throws Error or
 // Cancelled.
 KitMeasurement measureKit(const Session& session, AudioStore& store, const Progress& progress = {});
+// What recordings in which roles a measurement is of, as a text that is the same for the same.
+std::string recordingsKey(const Session& session, AudioStore& store);
 // Strokes alone, with the session's corrections.
 KitStrokes measureSessionStrokes(const Session& session, AudioStore& store,
                                  const Progress& progress = {});

@@ -3,6 +3,7 @@
 #include "core/base/archive.h"
 #include "core/base/error.h"
 #include "core/base/fft.h"
+#include "core/measure/separate/drum_powers.h"
 #include "core/measure/separate/picture_fit.h"
 
 #include <oneapi/tbb/parallel_for.h>

@@ -43,14 +43,7 @@ std::set<std::string> modelsOf(const Session& session) {
 }
 
 std::string keyOf(const Session& session, AudioStore& store, const std::vector<Stroke>& strokes) {
-    std::string all = std::string(kBleedVersion) + " " + std::to_string(session.sampleRate);
-    for (const Row& row : session.rows) {
-        if (row.kind != RowKind::element || !playsRecordings(row)) continue;
-        all += "\n" + row.id + " " + std::string(toString(row.role)) + " " + row.drum;
-        for (const Source& s : row.sources)
-            all += " " + store.contentHash(s.file) + " " + std::to_string(s.channel) + " " +
-                   plainText(s.offset, 9);
-    }
+    std::string all = std::string(kBleedVersion) + " " + recordingsKey(session, store);
     for (const Stroke& s : strokes)
         all += "\n" + s.drum + " " + plainText(s.time, 6) + " " + plainText(s.velocity, 4);
     return hashBytes(all);
@@ -73,18 +66,13 @@ Memory& memory() {
 }  // namespace
 
 std::string takeApart(const Session& session, AudioStore& store, const Progress& progress) {
-    const auto within = [&](double from, double to) -> Progress {
-        return [&progress, from, to](double fraction, const std::string& what) {
-            return !progress || progress(from + (to - from) * fraction, what);
-        };
-    };
-    const KitStrokes strokes = measureSessionStrokes(session, store, within(0.0, 0.5));
+    const KitStrokes strokes = measureSessionStrokes(session, store, within(progress, 0.0, 0.5));
     const std::string key = keyOf(session, store, strokes.strokes);
     if (const auto known = loadArchive(keyFile(store, key));
         known && isHash(*known) && findBleedModel(store, *known) != nullptr)
         return *known;
     const KitMics kit = kitMics(session, store);
-    const BleedModel model = measureBleedModel(kit, strokes.strokes, within(0.5, 1.0));
+    const BleedModel model = measureBleedModel(kit, strokes.strokes, within(progress, 0.5, 1.0));
     if (model.channels.empty())
         throw Error("No row is a microphone of the kit; say on the Board what the rows are.");
     if (model.drums.empty())

@@ -1,5 +1,7 @@
 #include "core/measure/separate/picture_fit.h"
 
+#include "core/measure/separate/drum_powers.h"
+
 #include <oneapi/tbb/parallel_for.h>
 
 #include <algorithm>
@@ -20,17 +22,6 @@ constexpr float kStrokeWeight = 0.3F;
 // hears and no stroke explains is most likely its own drum.
 constexpr float kBesideClose = 1.0F, kBesideFar = 0.1F;
 constexpr float kTiny = 1e-12F;
-
-// Windows of a hit's picture that lie within a stretch [first, first + count): calls
-// each(place in the picture, place in the stretch).
-template <typename Each>
-void eachWindow(std::int64_t hit, std::size_t length, std::int64_t first, std::int64_t count,
-                Each each) {
-    const std::int64_t from = std::max(hit, first);
-    const std::int64_t to = std::min(hit + static_cast<std::int64_t>(length), first + count);
-    for (std::int64_t w = from; w < to; ++w)
-        each(static_cast<std::size_t>(w - hit), static_cast<std::size_t>(w - first));
-}
 
 float lowPercentile(std::vector<float>& values, double part) {
     const auto at = static_cast<std::ptrdiff_t>(part * static_cast<double>(values.size() - 1));
@@ -277,6 +268,100 @@ void PictureFit::learn(const std::vector<bool>& first, const Progress& progress)
     weighDrums();
 }
 
+// Some windows of the song, in which every drum is followed: everything by window and band last.
+struct PictureFit::Moments {
+    std::int64_t first, count;       // windows
+    std::size_t cells;               // windows times bands
+    std::vector<float> struck;       // [drum][channel]: what its strokes give
+    std::vector<float> moved;        // [drum]: how far that is off
+    std::vector<float> beside;       // [drum]: what it sounds beside its strokes
+    std::vector<float> over, under;  // [channel], as of the whole song
+};
+
+PictureFit::Moments PictureFit::startMoments(std::int64_t first, std::int64_t count,
+                                             const std::vector<bool>& close) const {
+    const std::size_t cells = static_cast<std::size_t>(count) * bands_;
+    Moments m{first,
+              count,
+              cells,
+              std::vector<float>(drums_ * channels_ * cells, 0.0F),
+              std::vector<float>(drums_ * cells, 1.0F),
+              std::vector<float>(drums_ * cells),
+              std::vector<float>(channels_ * cells),
+              std::vector<float>(channels_ * cells)};
+    for (std::size_t h = 0; h < frame_.hits.size(); ++h) {
+        const auto& hit = frame_.hits[h];
+        const float* level = levels_.data() + h * bands_;
+        for (std::size_t c = 0; c < channels_; ++c) {
+            const float* shape = picture(hit.drum, static_cast<int>(c));
+            float* to =
+                m.struck.data() + (static_cast<std::size_t>(hit.drum) * channels_ + c) * cells;
+            eachWindow(hit.window, length_, first, count, [&](std::size_t l, std::size_t w) {
+                for (std::size_t b = 0; b < bands_; ++b)
+                    to[w * bands_ + b] += shape[l * bands_ + b] * level[b];
+            });
+        }
+    }
+    for (std::size_t d = 0; d < drums_; ++d) {
+        const float share = close[d] ? kBesideClose : kBesideFar;
+        for (std::size_t i = 0; i < cells; ++i)
+            m.beside[d * cells + i] = share * loudest_[d * bands_ + i % bands_] + kTiny;
+    }
+    return m;
+}
+
+void PictureFit::explainMoments(Moments& m) const {
+    for (std::size_t c = 0; c < channels_; ++c) {
+        const float* power = powers_.at(static_cast<int>(c), m.first);
+        float *o = m.over.data() + c * m.cells, *u = m.under.data() + c * m.cells;
+        for (std::size_t i = 0; i < m.cells; i += bands_)
+            std::copy_n(noise_.data() + c * bands_, bands_, u + i);
+        for (std::size_t d = 0; d < drums_; ++d) {
+            const float *s = m.struck.data() + (d * channels_ + c) * m.cells,
+                        *f = m.moved.data() + d * m.cells, *e = m.beside.data() + d * m.cells,
+                        *g = balance_.data() + (d * channels_ + c) * bands_;
+            for (std::size_t i = 0; i < m.cells; i += bands_) {
+                for (std::size_t b = 0; b < bands_; ++b)
+                    u[i + b] += s[i + b] * f[i + b] + g[b] * e[i + b];
+            }
+        }
+        for (std::size_t i = 0; i < m.cells; ++i) {
+            const float inverse = 1.0F / u[i];
+            o[i] = power[i] * inverse * inverse;
+            u[i] = inverse;
+        }
+    }
+}
+
+void PictureFit::moveMoments(Moments& m) const {
+    std::vector<float> strokesMore(m.cells), strokesLess(m.cells), besideMore(m.cells),
+        besideLess(m.cells);
+    for (std::size_t d = 0; d < drums_; ++d) {
+        for (auto* sum : {&strokesMore, &strokesLess, &besideMore, &besideLess})
+            std::fill(sum->begin(), sum->end(), 0.0F);
+        for (std::size_t c = 0; c < channels_; ++c) {
+            const float *s = m.struck.data() + (d * channels_ + c) * m.cells,
+                        *g = balance_.data() + (d * channels_ + c) * bands_,
+                        *o = m.over.data() + c * m.cells, *u = m.under.data() + c * m.cells;
+            for (std::size_t i = 0; i < m.cells; i += bands_) {
+                for (std::size_t b = 0; b < bands_; ++b) {
+                    strokesMore[i + b] += s[i + b] * o[i + b];
+                    strokesLess[i + b] += s[i + b] * u[i + b];
+                    besideMore[i + b] += g[b] * o[i + b];
+                    besideLess[i + b] += g[b] * u[i + b];
+                }
+            }
+        }
+        float *f = m.moved.data() + d * m.cells, *e = m.beside.data() + d * m.cells;
+        for (std::size_t i = 0; i < m.cells; ++i) {
+            f[i] *= std::sqrt((f[i] * strokesMore[i] + kStrokeWeight) /
+                              (f[i] * (strokesLess[i] + kStrokeWeight) + kTiny));
+            f[i] = std::clamp(f[i], 0.01F, 1e4F);
+            e[i] *= std::sqrt(besideMore[i] / (besideLess[i] + kTiny));
+        }
+    }
+}
+
 void PictureFit::followMoments(const std::vector<bool>& close, BleedModel& into,
                                const Progress& progress) const {
     report(progress, 0.7, "following every drum");
@@ -284,129 +369,23 @@ void PictureFit::followMoments(const std::vector<bool>& close, BleedModel& into,
     const std::int64_t portions = (powers_.windows + kPortion - 1) / kPortion;
     tbb::parallel_for(std::int64_t{0}, portions, [&](std::int64_t p) {
         const std::int64_t first = p * kPortion;
-        const std::int64_t count = std::min(kPortion, powers_.windows - first);
-        const std::size_t cells = static_cast<std::size_t>(count) * bands_;
-        // By drum and channel: what its strokes give; by drum: the two factors.
-        std::vector<float> struck(drums_ * channels_ * cells, 0.0F);
-        std::vector<float> moved(drums_ * cells, 1.0F), beside(drums_ * cells);
-        for (std::size_t h = 0; h < frame_.hits.size(); ++h) {
-            const auto& hit = frame_.hits[h];
-            const float* level = levels_.data() + h * bands_;
-            for (std::size_t c = 0; c < channels_; ++c) {
-                const float* shape = picture(hit.drum, static_cast<int>(c));
-                float* to =
-                    struck.data() + (static_cast<std::size_t>(hit.drum) * channels_ + c) * cells;
-                eachWindow(hit.window, length_, first, count, [&](std::size_t l, std::size_t w) {
-                    for (std::size_t b = 0; b < bands_; ++b)
-                        to[w * bands_ + b] += shape[l * bands_ + b] * level[b];
-                });
-            }
-        }
-        for (std::size_t d = 0; d < drums_; ++d) {
-            const float share = close[d] ? kBesideClose : kBesideFar;
-            for (std::size_t i = 0; i < cells; ++i)
-                beside[d * cells + i] = share * loudest_[d * bands_ + i % bands_] + kTiny;
-        }
-        std::vector<float> over(channels_ * cells), under(channels_ * cells);
+        Moments m = startMoments(first, std::min(kPortion, powers_.windows - first), close);
         for (int round = 0; round < kMomentRounds; ++round) {
-            for (std::size_t c = 0; c < channels_; ++c) {
-                const float* power = powers_.at(static_cast<int>(c), first);
-                float *o = over.data() + c * cells, *u = under.data() + c * cells;
-                for (std::size_t i = 0; i < cells; i += bands_)
-                    std::copy_n(noise_.data() + c * bands_, bands_, u + i);
-                for (std::size_t d = 0; d < drums_; ++d) {
-                    const float *s = struck.data() + (d * channels_ + c) * cells,
-                                *m = moved.data() + d * cells, *e = beside.data() + d * cells,
-                                *g = balance_.data() + (d * channels_ + c) * bands_;
-                    for (std::size_t i = 0; i < cells; i += bands_) {
-                        for (std::size_t b = 0; b < bands_; ++b)
-                            u[i + b] += s[i + b] * m[i + b] + g[b] * e[i + b];
-                    }
-                }
-                for (std::size_t i = 0; i < cells; ++i) {
-                    const float inverse = 1.0F / u[i];
-                    o[i] = power[i] * inverse * inverse;
-                    u[i] = inverse;
-                }
-            }
-            std::vector<float> strokesMore(cells), strokesLess(cells), besideMore(cells),
-                besideLess(cells);
-            for (std::size_t d = 0; d < drums_; ++d) {
-                for (auto* sum : {&strokesMore, &strokesLess, &besideMore, &besideLess})
-                    std::fill(sum->begin(), sum->end(), 0.0F);
-                for (std::size_t c = 0; c < channels_; ++c) {
-                    const float *s = struck.data() + (d * channels_ + c) * cells,
-                                *g = balance_.data() + (d * channels_ + c) * bands_,
-                                *o = over.data() + c * cells, *u = under.data() + c * cells;
-                    for (std::size_t i = 0; i < cells; i += bands_) {
-                        for (std::size_t b = 0; b < bands_; ++b) {
-                            strokesMore[i + b] += s[i + b] * o[i + b];
-                            strokesLess[i + b] += s[i + b] * u[i + b];
-                            besideMore[i + b] += g[b] * o[i + b];
-                            besideLess[i + b] += g[b] * u[i + b];
-                        }
-                    }
-                }
-                float *m = moved.data() + d * cells, *e = beside.data() + d * cells;
-                for (std::size_t i = 0; i < cells; ++i) {
-                    m[i] *= std::sqrt((m[i] * strokesMore[i] + kStrokeWeight) /
-                                      (m[i] * (strokesLess[i] + kStrokeWeight) + kTiny));
-                    m[i] = std::clamp(m[i], 0.01F, 1e4F);
-                    e[i] *= std::sqrt(besideMore[i] / (besideLess[i] + kTiny));
-                }
-            }
+            explainMoments(m);
+            moveMoments(m);
         }
         for (std::size_t d = 0; d < drums_; ++d) {
             const std::size_t at =
                 (d * static_cast<std::size_t>(powers_.windows) + static_cast<std::size_t>(first)) *
                 bands_;
-            for (std::size_t i = 0; i < cells; ++i) {
-                into.moved[at + i] = logPower(moved[d * cells + i]);
-                into.beside[at + i] = logPower(beside[d * cells + i]);
+            for (std::size_t i = 0; i < m.cells; ++i) {
+                into.moved[at + i] = logPower(m.moved[d * m.cells + i]);
+                into.beside[at + i] = logPower(m.beside[d * m.cells + i]);
             }
         }
         report(progress, 0.7 + 0.3 * static_cast<double>(p) / static_cast<double>(portions),
                "following every drum");
     });
-}
-
-DrumPowers::DrumPowers(const BleedModel& model, int channel) : model_(model) {
-    const auto bands = static_cast<std::size_t>(model.grid.bands()),
-               length = static_cast<std::size_t>(model.length), channels = model.channels.size(),
-               c = static_cast<std::size_t>(channel);
-    const auto take = [](std::vector<float>& to, const std::vector<LogPower>& from,
-                         std::size_t first, std::size_t count) {
-        for (std::size_t i = 0; i < count; ++i) to.push_back(fromLogPower(from[first + i]));
-    };
-    for (std::size_t d = 0; d < model.drums.size(); ++d) {
-        take(pictures_, model.pictures, (d * channels + c) * length * bands, length * bands);
-        take(balance_, model.balance, (d * channels + c) * bands, bands);
-    }
-    take(levels_, model.levels, 0, model.levels.size());
-    take(noise_, model.noise, c * bands, bands);
-}
-
-void DrumPowers::of(int drum, std::int64_t first, std::span<float> out) const {
-    const auto bands = static_cast<std::size_t>(model_.grid.bands()),
-               length = static_cast<std::size_t>(model_.length), d = static_cast<std::size_t>(drum);
-    const auto count = static_cast<std::int64_t>(out.size() / bands);
-    std::fill(out.begin(), out.end(), 0.0F);
-    const float* shape = pictures_.data() + d * length * bands;
-    for (std::size_t h = 0; h < model_.hits.size(); ++h) {
-        if (model_.hits[h].drum != drum) continue;
-        const float* level = levels_.data() + h * bands;
-        eachWindow(model_.hits[h].window, length, first, count, [&](std::size_t l, std::size_t w) {
-            for (std::size_t b = 0; b < bands; ++b)
-                out[w * bands + b] += shape[l * bands + b] * level[b];
-        });
-    }
-    const std::size_t at =
-        (d * static_cast<std::size_t>(model_.grid.windows) + static_cast<std::size_t>(first)) *
-        bands;
-    for (std::size_t i = 0; i < out.size(); ++i) {
-        out[i] = out[i] * fromLogPower(model_.moved[at + i]) +
-                 balance_[d * bands + i % bands] * fromLogPower(model_.beside[at + i]);
-    }
 }
 
 }  // namespace ember

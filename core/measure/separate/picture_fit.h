@@ -1,4 +1,4 @@
-// The fit behind a bleed model, and what a model says of one channel. See bleed_model.h.
+// The fit behind a bleed model. See bleed_model.h.
 #pragma once
 
 #include "core/measure/separate/bleed_model.h"
@@ -67,6 +67,11 @@ class PictureFit {
     void moveLevels();
     void movePictures();
     void weighDrums();
+    struct Moments;
+    [[nodiscard]] Moments startMoments(std::int64_t first, std::int64_t count,
+                                       const std::vector<bool>& close) const;
+    void explainMoments(Moments& m) const;
+    void moveMoments(Moments& m) const;
 
     const PowerMap& powers_;
     const BleedModel& frame_;
@@ -75,20 +80,6 @@ class PictureFit {
     std::vector<float> pictures_, levels_, noise_, balance_, loudest_;
     std::vector<bool> known_;  // by drum and channel: it has a picture
     PowerMap over_, under_;    // power over the model's squared, and one over the model's
-};
-
-// What each drum of a model gives one channel.
-class DrumPowers {
-  public:
-    DrumPowers(const BleedModel& model, int channel);
-    // Powers from window `first` on, by window and band.
-    void of(int drum, std::int64_t first, std::span<float> out) const;
-    // What belongs to none, by band.
-    [[nodiscard]] std::span<const float> noise() const { return noise_; }
-
-  private:
-    const BleedModel& model_;
-    std::vector<float> pictures_, levels_, balance_, noise_;
 };
 
 }  // namespace ember

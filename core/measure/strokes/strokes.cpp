@@ -91,13 +91,8 @@ void sortByTime(std::vector<Stroke>& strokes) {
 }  // namespace
 
 KitStrokes measureStrokes(const KitMics& kit, const Progress& progress) {
-    const auto within = [&](double from, double to) -> Progress {
-        return [&progress, from, to](double fraction, const std::string& what) {
-            return !progress || progress(from + (to - from) * fraction, what);
-        };
-    };
-    const KitEvents events = findEvents(kit, within(0.0, 0.5));
-    const std::vector<Share> shares = attribute(kit, events, within(0.5, 0.95));
+    const KitEvents events = findEvents(kit, within(progress, 0.0, 0.5));
+    const std::vector<Share> shares = attribute(kit, events, within(progress, 0.5, 0.95));
     KitStrokes out;
     for (const Share& share : shares) {
         const KitDrum& drum = kit.drums[static_cast<std::size_t>(share.drum)];
