@@ -5,6 +5,7 @@
 #include "core/session/bleed.h"
 #include "core/session/layers.h"
 #include "core/session/routing.h"
+#include "core/session/snapshot.h"
 
 #include <algorithm>
 #include <cmath>
@@ -88,6 +89,7 @@ class Comparer {
             say("Session", more ? "spot “" + after_.spots.back().name + "” noted"
                                 : std::string("spots changed"));
         }
+        saySnapshots();
         for (const Row& row : before_.rows) {
             if (findRow(after_, row.id) == nullptr) {
                 say(row, "removed");
@@ -113,6 +115,27 @@ class Comparer {
     }
 
   private:
+    void saySnapshots() {
+        for (const Snapshot& s : before_.snapshots) {
+            if (findSnapshot(after_, s.id) == nullptr)
+                say("Session", "snapshot “" + s.name + "” dropped");
+        }
+        for (const Snapshot& s : after_.snapshots) {
+            const Snapshot* old = findSnapshot(before_, s.id);
+            if (old == nullptr) {
+                say("Session",
+                    "snapshot “" + s.name + "” taken" + (s.note.empty() ? "" : ": " + s.note));
+                continue;
+            }
+            if (old->name != s.name)
+                say("Session", "snapshot “" + old->name + "” is called “" + s.name + "”");
+            if (old->verdict != s.verdict || old->note != s.note)
+                say("Session", "snapshot “" + s.name +
+                                   "”: " + std::string(verdictLabel(s.verdict)) +
+                                   (s.note.empty() ? "" : ", " + s.note));
+        }
+    }
+
     void say(const std::string& place, const std::string& what) {
         result_.changes.push_back({place + " · " + what, {}, {}, {}, {}, {}});
     }

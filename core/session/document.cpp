@@ -1,5 +1,7 @@
 #include "core/session/document.h"
 
+#include "core/base/error.h"
+
 #include <algorithm>
 #include <chrono>
 
@@ -33,6 +35,32 @@ void Document::log(Difference what, const std::vector<Why>& why) {
 
 void Document::note(const std::string& text) {
     log({text, {}, {}, {}, {}, {}});
+}
+
+void Document::addNote(const std::string& text, const std::string& row, const std::string& stage,
+                       std::optional<double> at) {
+    if (text.empty()) throw Error("A note needs some words.");
+    log({text, row, stage, {}, {}, {}});
+    log_.back().note = true;
+    log_.back().at = at;
+    gesture_.clear();
+}
+
+void Document::explain(std::size_t line, const std::string& reason) {
+    if (line >= log_.size()) throw Error("There is no such line in the logbook.");
+    const LogEntry& told = log_[line];
+    const auto together = [&](const LogEntry& e) {
+        return e.time == told.time && e.note == told.note && e.what.row == told.what.row &&
+               e.what.stage == told.what.stage && e.reason == told.reason;
+    };
+    std::size_t first = line, last = line;
+    while (first > 0 && together(log_[first - 1])) --first;
+    while (last + 1 < log_.size() && together(log_[last + 1])) ++last;
+    const std::string before = told.reason;
+    for (std::size_t i = first; i <= last; ++i) {
+        if (log_[i].reason == before) log_[i].reason = reason;
+    }
+    gesture_.clear();
 }
 
 void Document::edit(Session next, const std::string& gesture, const std::vector<Why>& why) {

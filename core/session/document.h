@@ -22,7 +22,9 @@ struct LogEntry {
     std::int64_t time = 0;  // seconds since 1970, UTC
     Difference what;
     std::string reason = {}, proposal = {};
-    std::string extra = {};  // unknown fields of the file, kept
+    bool note = false;           // a line of a person's own, about `what.row` and `what.stage`
+    std::optional<double> at{};  // of a note: seconds of song time that it is about
+    std::string extra = {};      // unknown fields of the file, kept
     bool operator==(const LogEntry&) const = default;
 };
 
@@ -51,7 +53,15 @@ class Document {
     void undo();
     void redo();
 
+    // A line that the program writes.
     void note(const std::string& text);
+    // A line of a person's own, about a row, a stage of it, a place in the song, or about
+    // everything. Throws Error where it is empty.
+    void addNote(const std::string& text, const std::string& row = {},
+                 const std::string& stage = {}, std::optional<double> at = {});
+    // Why what a line tells was done; lines about the same that stand together get it together.
+    // Throws Error where there is no such line.
+    void explain(std::size_t line, const std::string& reason);
 
   private:
     void walk(std::vector<Step>& from, std::vector<Step>& to);

@@ -3,9 +3,11 @@
 #include "core/session/file.h"
 #include "core/session/json_reader.h"
 #include "core/session/json_row.h"
+#include "core/session/json_snapshot.h"
 #include "core/session/migrate.h"
 
 #include <algorithm>
+#include <set>
 
 namespace ember {
 namespace {
@@ -73,6 +75,14 @@ TimeMap timeFromJson(const Json& json, const std::string& place) {
     return time;
 }
 
+void refuseTwins(const std::vector<Snapshot>& snapshots) {
+    std::set<std::string> ids;
+    for (const Snapshot& s : snapshots) {
+        if (!ids.insert(s.id).second)
+            throw Error("two snapshots are called “" + s.id + "”; give one another id.");
+    }
+}
+
 }  // namespace
 
 std::string toJson(const Document& document) {
@@ -129,6 +139,10 @@ std::string toJson(const Document& document) {
         for (const NoteTarget& n : s.notes)
             notes.push_back({{"drum_id", n.drum}, {"hertz", n.hertz}});
     }
+    if (!s.snapshots.empty()) {
+        Json& snapshots = json["snapshots"] = Json::array();
+        for (const Snapshot& snapshot : s.snapshots) snapshots.push_back(toJson(snapshot));
+    }
     Json& log = json["logbook"] = Json::array();
     for (const LogEntry& entry : document.log()) {
         Json line{{"time", entry.time}, {"text", entry.what.text}};
@@ -141,6 +155,8 @@ std::string toJson(const Document& document) {
                                          {"proposal", entry.proposal}}) {
             if (!text.empty()) line[name] = text;
         }
+        if (entry.note) line["note"] = true;
+        if (entry.at) line["at"] = *entry.at;
         keepUnknown(line, entry.extra);
         log.push_back(std::move(line));
     }
@@ -240,6 +256,9 @@ Document documentFromJson(const std::string& text, const std::string& fileName) 
             s = withNoteTarget(std::move(s), note.requiredText("drum_id"),
                                note.number("hertz", 0.0, 20.0, 1000.0));
         });
+        in.array("snapshots", [&](const Json& item, const std::string& at) {
+            s.snapshots.push_back(snapshotFromJson(item, at));
+        });
         std::vector<LogEntry> log;
         in.array("logbook", [&](const Json& item, const std::string& at) {
             Reader entry(item, at);
@@ -248,6 +267,8 @@ Document documentFromJson(const std::string& text, const std::string& fileName) 
                            entry.text("parameter"), entry.text("from"), entry.text("to")},
                           entry.text("reason"),
                           entry.text("proposal")};
+            line.note = entry.flag("note", false);
+            if (entry.field("at") != nullptr) line.at = entry.number("at", 0.0, 0.0, 86400.0);
             line.extra = entry.extra();
             log.push_back(std::move(line));
         });
@@ -256,6 +277,7 @@ Document documentFromJson(const std::string& text, const std::string& fileName) 
         std::vector<std::string> remarks;
         s = withFixedStagesOn(std::move(s), remarks);
         if (const std::string problem = validate(s); !problem.empty()) throw Error(problem);
+        refuseTwins(s.snapshots);
         Document document(std::move(s), std::move(log));
         for (const std::string& remark : remarks) document.note(remark);
         return document;

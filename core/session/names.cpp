@@ -31,6 +31,10 @@ constexpr Names<Style, 7> kStyles{{{Style::any, "any"},
                                    {Style::soul, "soul"},
                                    {Style::jazz, "jazz"},
                                    {Style::electronic, "electronic"}}};
+constexpr Names<Verdict, 4> kVerdicts{{{Verdict::open, "open"},
+                                       {Verdict::better, "better"},
+                                       {Verdict::worse, "worse"},
+                                       {Verdict::same, "same"}}};
 constexpr Names<Role, 22> kRoles{{{Role::unknown, "unknown"},
                                   {Role::kickIn, "kick-in"},
                                   {Role::kickOut, "kick-out"},
@@ -88,6 +92,15 @@ std::string_view toString(TargetStrokes strokes) {
 }
 std::string_view toString(Style style) {
     return nameOf(kStyles, style);
+}
+std::string_view toString(Verdict verdict) {
+    return nameOf(kVerdicts, verdict);
+}
+std::string_view verdictLabel(Verdict verdict) {
+    return verdict == Verdict::open ? "no verdict" : toString(verdict);
+}
+Verdict verdictFrom(std::string_view text) {
+    return valueOf(kVerdicts, text, "verdict");
 }
 Style styleFrom(std::string_view text) {
     return valueOf(kStyles, text, "style");

@@ -14,6 +14,7 @@
 #include "core/session/time_map.h"
 #include "core/session/ways.h"
 
+#include <cstdint>
 #include <map>
 #include <memory>
 #include <span>
@@ -170,8 +171,23 @@ class Shared {
     std::shared_ptr<const T> value_;
 };
 
+// What was found of a snapshot, against what it was compared with.
+enum class Verdict { open, better, worse, same };
+
+// The mix as it stood once (session/snapshot.h).
+struct Snapshot {
+    std::string id;          // "snapshot-3", unique in the session
+    std::string name, note;  // note: what it was for, what was found; may be empty
+    Verdict verdict = Verdict::open;
+    std::int64_t time = 0;  // seconds since 1970, UTC
+    Shared<std::vector<Row>> rows;
+    Shared<Pattern> pattern;
+    std::string extra = {};
+    bool operator==(const Snapshot&) const = default;
+};
+
 struct Session {
-    static constexpr int kVersion = 7;
+    static constexpr int kVersion = 8;
 
     std::string name = "Untitled";
     int sampleRate = 48000;
@@ -190,6 +206,7 @@ struct Session {
     std::vector<NoteTarget> notes;        // at most one a drum
     std::vector<Drum> drums;  // every drum that a microphone stood at once, with its lasting id
     std::vector<Row> rows;    // in the Board's order: members, their bus, ..., main last
+    std::vector<Snapshot> snapshots;  // in the order in which they were taken
     std::string extra = {};
     bool operator==(const Session&) const = default;
 };
@@ -213,17 +230,20 @@ std::string_view toString(Role role);
 std::string_view toString(Mark mark);
 std::string_view toString(TargetStrokes strokes);
 std::string_view toString(Style style);
+std::string_view toString(Verdict verdict);
 // What a person reads: "kick in", "overheads".
 std::string_view roleLabel(Role role);
 // The same as a name: "Kick In", "Overhead".
 std::string roleTitle(Role role);
-std::string_view styleLabel(Style style);  // "soul and funk"
+std::string_view styleLabel(Style style);        // "soul and funk"
+std::string_view verdictLabel(Verdict verdict);  // "no verdict", "better"
 // Throw Error for an unknown name.
 RowKind rowKindFrom(std::string_view text);
 Role roleFrom(std::string_view text);
 Mark markFrom(std::string_view text);
 TargetStrokes targetStrokesFrom(std::string_view text);
 Style styleFrom(std::string_view text);
+Verdict verdictFrom(std::string_view text);
 // The steps that have more than one way of working, and what the ways are called: "align" has
 // "within-drum" and "to-overheads".
 const std::vector<std::pair<std::string, std::vector<std::string>>>& waysByStep();

@@ -33,12 +33,17 @@ bool isHash(const std::string& text) {
     return text.size() == 32 && text.find_first_not_of("0123456789abcdef") == std::string::npos;
 }
 
+// Of the session as it is, and of what one may go back to.
 std::set<std::string> modelsOf(const Session& session) {
     std::set<std::string> out;
-    for (const Row& row : session.rows) {
-        if (const Stage* stage = findBleed(row); stage != nullptr && isHash(stage->data))
-            out.insert(stage->data);
-    }
+    const auto add = [&](const std::vector<Row>& rows) {
+        for (const Row& row : rows) {
+            if (const Stage* stage = findBleed(row); stage != nullptr && isHash(stage->data))
+                out.insert(stage->data);
+        }
+    };
+    add(session.rows);
+    for (const Snapshot& snapshot : session.snapshots) add(snapshot.rows.get());
     return out;
 }
 

@@ -1,0 +1,41 @@
+#include "core/session/json_snapshot.h"
+
+#include "core/session/json_reader.h"
+#include "core/session/json_row.h"
+#include "core/session/snapshot.h"
+
+namespace ember {
+
+using Json = nlohmann::ordered_json;
+
+Json toJson(const Snapshot& snapshot) {
+    Json json{{"id", snapshot.id}, {"name", snapshot.name}, {"time", snapshot.time}};
+    if (!snapshot.note.empty()) json["note"] = snapshot.note;
+    if (snapshot.verdict != Verdict::open) json["verdict"] = toString(snapshot.verdict);
+    Json& rows = json["rows"] = Json::array();
+    for (const Row& row : snapshot.rows.get()) rows.push_back(toJson(row));
+    if (!snapshot.pattern.get().notes.empty()) json["pattern"] = toJson(snapshot.pattern.get());
+    keepUnknown(json, snapshot.extra);
+    return json;
+}
+
+Snapshot snapshotFromJson(const Json& json, const std::string& place) {
+    Reader in(json, place);
+    Snapshot snapshot;
+    snapshot.id = in.requiredText("id");
+    snapshot.name = in.requiredText("name");
+    snapshot.time = static_cast<std::int64_t>(in.number("time", 0, 0, 1e12));
+    snapshot.note = in.text("note");
+    snapshot.verdict = verdictFrom(in.text("verdict", "open"));
+    std::vector<Row> rows;
+    in.array("rows", [&](const Json& item, const std::string& at) {
+        rows.push_back(rowFromJson(item, at));
+    });
+    snapshot.rows = Shared(std::move(rows));
+    if (const Json* pattern = in.field("pattern"))
+        snapshot.pattern = Shared(patternFromJson(*pattern, place + ".pattern"));
+    snapshot.extra = in.extra();
+    return snapshot;
+}
+
+}  // namespace ember
