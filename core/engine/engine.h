@@ -15,6 +15,7 @@
 
 #include <cstdint>
 #include <memory>
+#include <optional>
 
 namespace ember {
 
@@ -37,6 +38,14 @@ struct Listen {
     // From which frame of the song on, to the sample; negative, standing still, or when the
     // transport has gone elsewhere: at once. Faded over 20 ms.
     Frames at = -1;
+    // What is taken away from it: another row of any plan at a gain. Two mixes that are alike leave
+    // silence, so what is heard is what differs.
+    struct Less {
+        std::uint32_t plan = 0;
+        int row = -1;
+        double gainDb = 0.0;
+    };
+    std::optional<Less> less{};
 };
 
 class Engine {

@@ -1,6 +1,5 @@
-#include "core/engine/render.h"
-
 #include "core/base/error.h"
+#include "core/engine/render_span.h"
 
 #include <algorithm>
 #include <cmath>
@@ -12,22 +11,6 @@ namespace fs = std::filesystem;
 namespace {
 
 using Sink = std::function<void(std::span<const float> interleaved)>;
-
-struct Span {
-    Frames from = 0, to = 0;
-};
-
-Span spanOf(const RenderOptions& o, double rate, Frames length) {
-    const auto frames = [&](double seconds) {
-        return static_cast<Frames>(std::llround(seconds * rate));
-    };
-    const Span span{std::max<Frames>(0, frames(o.from)),
-                    o.to < 0.0 ? length : std::min(length, frames(o.to))};
-    if (span.from >= span.to)
-        throw Error("There is nothing to render between the given times; the song lasts " +
-                    std::to_string(static_cast<double>(length) / rate) + " s.");
-    return span;
-}
 
 // Serves the plan's fixed blocks in pieces of any size, from song zero.
 class PlanReader {
@@ -75,7 +58,7 @@ RenderReport renderInto(const Session& session, AudioStore& store, const RenderO
     const double rate = session.sampleRate;
     const bool onward = options.tail && options.to < 0.0;
     const Frames length = onward ? soundingLength(session, store, options) : plan->length();
-    const Span span = spanOf(options, rate, length);
+    const SongSpan span = spanOf(options, rate, length);
     RenderReport result;
     result.tail = length - plan->length();
     result.latency = plan->latency();

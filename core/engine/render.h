@@ -67,6 +67,22 @@ AudioBuffer renderPart(const Session& session, AudioStore& store, const std::str
 AudioBuffer renderRow(const Session& session, AudioStore& store, const std::string& row,
                       const RenderOptions& options, const Progress& progress = {});
 
+struct RowAudio {
+    std::string row;
+    AudioBuffer audio;  // two channels
+};
+// Every row of a mix at once, in the session's order, over options.from to options.to, without a
+// tail: each as the mix hears it, at its fader, all at the same place of the song. Playing begins
+// ten seconds before, so that what rings and presses does. Throws Error or Cancelled.
+std::vector<RowAudio> renderRows(const Session& session, AudioStore& store,
+                                 const RenderOptions& options, const Progress& progress = {});
+
+// The part of the mix that every element is, as renderPart() gives one, over options.from to
+// options.to, without a tail; playing begins ten seconds before. Together they are the mix, as far
+// as its buses are linear once their gains are given. Throws Error or Cancelled.
+std::vector<RowAudio> renderParts(const Session& session, AudioStore& store,
+                                  const RenderOptions& options, const Progress& progress = {});
+
 // Where the last sound of the mix ends, frames from song zero: where half a second stays under
 // -90 dBFS after the last recording, which it is at least and ten seconds more at most.
 Frames soundingLength(const Session& session, AudioStore& store, const RenderOptions& options);

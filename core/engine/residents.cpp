@@ -57,14 +57,17 @@ void Residents::drop(std::uint32_t number) {
     Running& r = running(number);
     if (r.number != number || &r == &running_.front()) return;
     r.dropped = true;
-    if (wanted_ ? wanted_->plan == number : heard_[now_].plan() == r.plan) wanted_ = Listen{};
+    const bool wanted =
+        wanted_ && (wanted_->plan == number || (wanted_->less && wanted_->less->plan == number));
+    if (wanted_ ? wanted : heard_[now_].what().hears(r.plan)) wanted_ = Listen{};
     letGo();
 }
 
 void Residents::letGo() {
     for (std::size_t n = 1; n < running_.size(); ++n) {
         Running& r = running_[n];
-        if (!r.dropped || heard_[0].plan() == r.plan || heard_[1].plan() == r.plan) continue;
+        if (!r.dropped || heard_[0].what().hears(r.plan) || heard_[1].what().hears(r.plan))
+            continue;
         retired_.take(r.plan);
         r = {};
         meet();
@@ -89,59 +92,78 @@ void Residents::exchangeWhenDue() {
     Running& own = running_.front();
     Plan* old = std::exchange(own.plan, std::exchange(next_, nullptr));
     own.number = nextNumber_;
+    const Plan* plan = own.plan;
     own.fill = old != nullptr ? own.plan->adopt(*old) : 0;
-    const Listening& ear = heard_[now_];
-    const bool isHeard = old != nullptr && ear.plan() == old;
-    const int row = isHeard && ear.row() >= 0 ? own.plan->rowIndex(old->rowId(ear.row())) : -1;
+    Heard heard = heard_[now_].what();
+    const bool isHeard = heard.hears(old);
     meet();
     if (isHeard) {
         leaving_ = old;
+        for (HeardRow* from : {&heard.row, &heard.less}) {
+            const bool exchanged = from->plan == old;
+            const int row =
+                exchanged && from->row >= 0 ? plan->rowIndex(old->rowId(from->row)) : from->row;
+            *from = heardRow(exchanged ? plan : from->plan, row, from->gain);
+        }
         // Nobody hears it before what is late in it has arrived.
-        fadeTo(own.plan, row, ear.gain(), own.fill);
+        fadeTo(heard, own.fill);
     } else if (old != nullptr) {
         retired_.take(old);
-    } else if (ear.plan() == nullptr && !wanted_) {
-        heard_[now_].aim(own.plan, -1, 1.0F, wait(own.plan, -1));
+    } else if (heard.row.plan == nullptr && !wanted_) {
+        heard_[now_].aim({heardRow(plan, -1, 1.0F), {}});
     }
+}
+
+HeardRow Residents::heardRow(const Plan* plan, int row, float gain) const {
+    if (plan == nullptr) return {};
+    if (row >= plan->rowCount()) row = -1;
+    return {plan, row, gain, wait(plan, row)};
+}
+
+HeardRow Residents::heardRow(const Plan* plan, int row, double gainDb) const {
+    return heardRow(plan, row, static_cast<float>(gainFromDb(gainDb)));
 }
 
 void Residents::listenWhenDue(Frames position, bool playing, double rate) {
     if (fading_) return;
-    const Listening& ear = heard_[now_];
-    const bool early = !ear.is(ear.plan(), ear.row(), ear.gain(), wait(ear.plan(), ear.row()));
+    const Heard now = heard_[now_].what();
     if (wanted_) {
         const Running& r = running(wanted_->plan);
         const bool gone = wanted_->plan != 0 && r.number != wanted_->plan;
-        const int row =
-            gone || r.plan == nullptr || wanted_->row >= r.plan->rowCount() ? -1 : wanted_->row;
-        const auto gain = static_cast<float>(gainFromDb(wanted_->gainDb));
+        Heard next{heardRow(r.plan, gone ? -1 : wanted_->row, wanted_->gainDb), {}};
+        Frames fill = r.fill;
+        if (wanted_->less && !gone) {
+            const Running& other = running(wanted_->less->plan);
+            next.less = heardRow(other.plan, wanted_->less->row, wanted_->less->gainDb);
+            fill = std::max(fill, other.fill);
+        }
         // What is heard now was played a latency ago. It begins early enough to be filled by then.
         const Frames until = wanted_->at + late_ - position;
         const bool waits =
             playing && wanted_->at >= 0 && until >= 0 && until <= static_cast<Frames>(kFar * rate);
-        const Frames ready = std::max<Frames>(wait(r.plan, row), r.fill);
+        const Frames ready = std::max<Frames>(std::max(next.row.delay, next.less.delay), fill);
         if (!waits || until < kBlock + ready) {
-            if (!ear.is(r.plan, row, gain, wait(r.plan, row)))
-                fadeTo(r.plan, row, gain, std::max(waits ? until : 0, r.fill));
+            if (now != next) fadeTo(next, std::max(waits ? until : 0, fill));
             wanted_.reset();
             return;
         }
     }
     // A plan that is later than all before has come: what is heard waits for it too.
-    if (early) fadeTo(ear.plan(), ear.row(), ear.gain(), 0);
+    const Heard met{heardRow(now.row.plan, now.row.row, now.row.gain),
+                    heardRow(now.less.plan, now.less.row, now.less.gain)};
+    if (met != now) fadeTo(met, 0);
 }
 
-void Residents::fadeTo(const Plan* plan, int row, float gain, Frames after) {
-    const int delay = wait(plan, row);
+void Residents::fadeTo(const Heard& what, Frames after) {
     now_ = 1 - now_;
-    heard_[now_].aim(plan, row, gain, delay);
+    heard_[now_].aim(what);
     fading_ = true;
-    fadeAt_ = -static_cast<int>(std::max<Frames>(after, delay));
+    fadeAt_ = -static_cast<int>(std::max<Frames>(after, std::max(what.row.delay, what.less.delay)));
 }
 
 void Residents::endFade() {
     fading_ = false;
-    heard_[1 - now_].aim(nullptr, -1, 1.0F, 0);
+    heard_[1 - now_].aim({});
     if (leaving_ != nullptr) retired_.take(std::exchange(leaving_, nullptr));
     letGo();
 }
@@ -175,7 +197,7 @@ void Residents::run(const BlockPlay& song, float* left, float* right) {
 
 std::uint32_t Residents::heard() const {
     for (std::size_t n = 1; n < running_.size(); ++n) {
-        if (running_[n].plan != nullptr && running_[n].plan == heard_[now_].plan())
+        if (running_[n].plan != nullptr && running_[n].plan == heard_[now_].what().row.plan)
             return running_[n].number;
     }
     return 0;

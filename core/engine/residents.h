@@ -66,8 +66,12 @@ class Residents {
     void meet();
     void exchangeWhenDue();
     void listenWhenDue(Frames position, bool playing, double rate);
+    // A row of a running plan, so late that it meets the others; of a plan without such a row its
+    // main.
+    [[nodiscard]] HeardRow heardRow(const Plan* plan, int row, float gain) const;
+    [[nodiscard]] HeardRow heardRow(const Plan* plan, int row, double gainDb) const;
     // From what is heard to something else, `after` frames from the next block on at the soonest.
-    void fadeTo(const Plan* plan, int row, float gain, Frames after);
+    void fadeTo(const Heard& what, Frames after);
     void endFade();
     // Whoever is dropped and not heard any more.
     void letGo();

@@ -8,7 +8,7 @@
 #include "core/base/error.h"
 #include "core/dsp/delay_line.h"
 #include "core/dsp/seat.h"
-#include "core/engine/render.h"
+#include "core/engine/render_span.h"
 #include "core/session/graph.h"
 
 #include <algorithm>
@@ -359,6 +359,42 @@ AudioBuffer renderRow(const Session& session, AudioStore& store, const std::stri
     if (index < 0) throw Error("“" + row + "” is no part of the mix.");
     return collect(*plan, plan->latency(index), "Listening to a row", progress,
                    [&](int c) { return plan->output(index, c); });
+}
+
+std::vector<RowAudio> renderParts(const Session& session, AudioStore& store,
+                                  const RenderOptions& options, const Progress& progress) {
+    StemObserver observer;
+    const auto plan = compile(session, store, {1, 1, options.withGuests, {}, &observer}, progress);
+    std::vector<int> elements;
+    std::vector<RowAudio> parts;
+    for (int r = 0; r < plan->rowCount(); ++r) {
+        const Row& row = *findRow(session, plan->rowId(r));
+        if (!hasSources(row.kind) || row.parent.empty()) continue;
+        elements.push_back(r);
+        parts.push_back({row.id, {static_cast<double>(session.sampleRate), {{}, {}}}});
+    }
+    observer.build(*plan, session, elements);
+    const SongSpan span = spanOf(options, session.sampleRate, plan->length());
+    const Frames late = plan->latency(), end = span.to + late,
+                 begin = span.begin(session.sampleRate);
+    for (Frames position = begin; position < end; position += kBlock) {
+        const BlockPlay play{BlockPlay::Mode::play, position, 0};
+        plan->run({&play, 1});
+        const Frames first = std::clamp<Frames>(span.from + late - position, 0, kBlock),
+                     last = std::clamp<Frames>(end - position, 0, kBlock);
+        for (std::size_t i = 0; i < parts.size(); ++i) {
+            for (int c = 0; c < 2; ++c) {
+                const float* heard = observer.output(i, c);
+                auto& side = parts[i].audio.channels[static_cast<std::size_t>(c)];
+                side.insert(side.end(), heard + first, heard + last);
+            }
+        }
+        if (position % (64 * kBlock) == 0)
+            report(progress,
+                   static_cast<double>(position - begin) / static_cast<double>(end - begin),
+                   "Listening to every part of the mix");
+    }
+    return parts;
 }
 
 }  // namespace ember

@@ -178,28 +178,26 @@ double matchGainDb(const Session& session, AudioStore& store, const std::string&
     return difference(on, off);
 }
 
-namespace {
-
-std::string mainOf(const Session& session) {
-    for (const Row& row : session.rows) {
-        if (row.kind == RowKind::main) return row.id;
-    }
-    return {};
-}
-
-}  // namespace
-
 double matchMixGainDb(const Session& session, AudioStore& store, double from, double to,
                       const Progress& progress) {
-    const std::string main = mainOf(session);
+    const std::string main = mainRow(session);
     const double on = loudnessOf(session, store, main, {}, from, to, progress);
     const double off = loudnessOf(session, store, main, {true, -1, 0, 0.0}, from, to, progress);
     return difference(on, off);
 }
 
+double mixGainDb(const Session& mix, const Session& other, AudioStore& store,
+                 const std::string& row, double from, double to, const Progress& progress) {
+    const auto loudness = [&](const Session& of) {
+        return loudnessOf(of, store, row.empty() ? mainRow(of) : row, {}, from, to, progress);
+    };
+    const double wanted = loudness(other);
+    return difference(wanted, loudness(mix));
+}
+
 double referenceGainDb(const Session& session, AudioStore& store, const std::string& row,
                        double from, double to, const Progress& progress) {
-    const double mix = loudnessOf(session, store, mainOf(session), {}, from, to, progress);
+    const double mix = loudnessOf(session, store, mainRow(session), {}, from, to, progress);
     return difference(mix, loudnessOf(session, store, row, {}, from, to, progress));
 }
 

@@ -40,6 +40,10 @@ double matchGainDb(const Session& session, AudioStore& store, const std::string&
 // The same for the whole mix with everything off.
 double matchMixGainDb(const Session& session, AudioStore& store, double from, double to,
                       const Progress& progress = {});
+// The gain in dB that makes one mix as loud as another over [from, to) seconds, at a row that both
+// have (empty: at the main); 0 where one of them is silent there.
+double mixGainDb(const Session& mix, const Session& other, AudioStore& store,
+                 const std::string& row, double from, double to, const Progress& progress = {});
 // The gain in dB that makes a reference as loud as the whole mix over [from, to) seconds; 0 where
 // one of them is silent there.
 double referenceGainDb(const Session& session, AudioStore& store, const std::string& row,

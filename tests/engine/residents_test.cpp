@@ -4,6 +4,7 @@
 #include "core/engine/engine.h"
 #include "core/engine/render.h"
 #include "core/engine/trace.h"
+#include "core/measure/level/loudness.h"
 #include "demo/mix.h"
 #include "tests/support/allocation_guard.h"
 #include "tests/support/support.h"
@@ -299,6 +300,96 @@ TEST(Residents, AReferenceIsAsLoudAsTheMix) {
     // A solo somewhere in the mix closes nothing of it.
     s.rows[0].solo = true;
     EXPECT_NEAR(referenceGainDb(s, test::sharedStore(), "record", 0.0, 4.0), dbFromGain(0.25), 0.1);
+}
+
+// Two mixes of one song, switched on a beat: the second is as loud as the first within 0.3 LU.
+TEST(Residents, AnotherMixIsAsLoudAsTheFirstAndGoesOnWithoutAGap) {
+    const Session first = demo::demoMix(test::shortSession());
+    Session second = withValue(first, "snare-top", "seat", "level", 9.0);
+    second = withStageAdded(std::move(second), "drum-bus", "clipper");
+    second = withValue(std::move(second), "drum-bus", "clipper", "ceiling", -18.0);
+    second = withValue(std::move(second), mainRow(second), "seat", "level", 3.0);
+    constexpr double kFrom = 2.0, kTo = 8.0;
+    const double gain = mixGainDb(second, first, test::sharedStore(), {}, kFrom, kTo);
+    Engine engine;
+    engine.setPlan(planFor(first), kHertz);
+    const std::uint32_t other = engine.keep(planFor(second), kHertz);
+    open(engine);
+    engine.setMonitorDb(-12.0);
+    const auto loudness = [&](const Listen& what) {
+        engine.listen(what);
+        engine.seek(0);
+        engine.play();
+        take(engine, static_cast<std::size_t>(kFrom * kHertz));
+        LoudnessMeter meter(1, kHertz, LoudnessDetail::integrated);
+        meter.add(take(engine, static_cast<std::size_t>((kTo - kFrom) * kHertz)));
+        return meter.result().integrated;
+    };
+    const double plain = loudness({other, -1, 0.0});
+    const double matched = loudness({other, -1, gain});
+    const double wanted = loudness({});
+    EXPECT_NEAR(matched, wanted, 0.3);
+    EXPECT_GT(std::abs(plain - wanted), 0.5) << "unmatched it is not";
+    // No sample of the way over is silent for longer than the song itself is.
+    engine.listen({other, -1, gain, static_cast<Frames>(9.0 * kHertz)});
+    const std::vector<float> way = take(engine, 2 * 48000);
+    double least = 1.0;
+    for (std::size_t at = 0; at + 4800 <= way.size(); at += 4800) {
+        double power = 0.0;
+        for (std::size_t i = at; i < at + 4800; ++i)
+            power += static_cast<double>(way[i]) * static_cast<double>(way[i]);
+        least = std::min(least, std::sqrt(power / 4800.0));
+    }
+    EXPECT_GT(least, 1e-4);
+    EXPECT_EQ(heard(engine), other);
+}
+
+TEST(Residents, WhatDiffersIsHeardAloneAndSurvivesEdits) {
+    const Session first = demo::demoMix(test::shortSession());
+    Session second = withValue(first, "snare-top", "gate", "look-ahead", 3.0);  // later as well
+    second = withValue(std::move(second), "hat", "seat", "level", -20.0);
+    Engine engine;
+    const std::uint32_t own = engine.setPlan(planFor(first), kHertz);
+    const std::uint32_t twin = engine.keep(planFor(first), kHertz),
+                        other = engine.keep(planFor(second), kHertz);
+    open(engine);
+    engine.setMonitorDb(-12.0);
+    const auto heardFrom = [&](const Listen& what) {
+        engine.listen(what);
+        engine.seek(0);
+        engine.play();
+        take(engine, 2 * 48000);
+        return take(engine, 3 * 48000);
+    };
+    Listen alike{twin};
+    alike.less = Listen::Less{};
+    EXPECT_LT(test::peakDb(heardFrom(alike)), -120.0) << "two that are alike leave nothing";
+    Listen differs{};
+    differs.less = Listen::Less{other};
+    const std::vector<float> less = heardFrom(differs);
+    EXPECT_GT(test::peakDb(less), -60.0);
+    // It is the one less the other, sample by sample.
+    const std::vector<float> one = heardFrom({}), two = heardFrom({other});
+    double worst = 0.0;
+    for (std::size_t i = 0; i < less.size(); ++i)
+        worst = std::max<double>(worst, std::abs(less[i] - (one[i] - two[i])));
+    EXPECT_LT(worst, 1e-6);
+    // Grown by 12 dB.
+    differs.gainDb = differs.less->gainDb = 12.0;
+    EXPECT_NEAR(test::peakDb(heardFrom(differs)), test::peakDb(less) + 12.0, 0.1);
+    // The session is exchanged while it is heard less another, and goes on being.
+    heardFrom(differs);
+    EXPECT_NE(engine.setPlan(planFor(second), kHertz), own);
+    take(engine, 4 * 48000);
+    engine.collect();
+    EXPECT_LT(test::peakDb(take(engine, 48000)), -90.0)
+        << "now they are set alike; what one has just come to still settles";
+    // What is taken away goes: the session is heard.
+    engine.drop(other);
+    take(engine, 48000);
+    engine.collect();
+    EXPECT_EQ(heard(engine), 0U);
+    EXPECT_GT(test::peakDb(take(engine, 48000)), -60.0);
 }
 
 }  // namespace

@@ -3,8 +3,6 @@
 #include "core/base/statistics.h"
 #include "core/base/units.h"
 #include "core/dsp/key_filter.h"
-#include "core/measure/level/loudness.h"
-#include "core/measure/sound/spectrum.h"
 
 #include <algorithm>
 #include <cmath>
@@ -102,11 +100,12 @@ double measureRumble(std::span<const float> samples, double rate) {
     return std::max(kSilenceDb, 10.0 * std::log10((median(std::move(powers)) + 1e-30) / mean));
 }
 
-SignalLevels measureLevels(std::span<const std::span<const float>> channels, double rate) {
+SignalLevels measureLevels(std::span<const std::span<const float>> channels, double rate,
+                           LoudnessDetail detail) {
     SignalLevels out;
     if (channels.empty()) return out;
     const auto count = channels.size();
-    LoudnessMeter meter(static_cast<int>(count), rate);
+    LoudnessMeter meter(static_cast<int>(count), rate, detail);
     std::vector<float> woven(kChunk * count);
     for (std::size_t at = 0; at < channels[0].size(); at += kChunk) {
         const std::size_t n = std::min(kChunk, channels[0].size() - at);

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/base/units.h"
+#include "core/measure/level/loudness.h"
 #include "core/measure/sound/spectrum.h"
 
 #include <span>
@@ -33,8 +34,10 @@ struct SignalLevels {
     bool operator==(const SignalLevels&) const = default;
 };
 
-// One or two channels of equal length. Pure; any thread.
-SignalLevels measureLevels(std::span<const std::span<const float>> channels, double sampleRate);
+// One or two channels of equal length. Without full detail the sample peak stands in for the true
+// peak, and there is no short-term maximum (loudness.h). Pure; any thread.
+SignalLevels measureLevels(std::span<const std::span<const float>> channels, double sampleRate,
+                           LoudnessDetail detail = LoudnessDetail::full);
 
 // What lies below 20 Hz while nothing is struck (its median level over tens of milliseconds; the
 // beginnings of strokes hold such energy too, and that is theirs), dB against the mean level of
