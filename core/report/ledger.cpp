@@ -3,13 +3,12 @@
 #include "core/base/error.h"
 #include "core/base/fft.h"
 #include "core/base/number.h"
-#include "core/base/statistics.h"
 #include "core/base/units.h"
 #include "core/engine/render.h"
 #include "core/measure/level/levels.h"
 #include "core/measure/sound/partials.h"
-#include "core/measure/strokes/played.h"
 #include "core/measure/strokes/stroke_figures.h"
+#include "core/report/punch.h"
 #include "core/session/graph.h"
 #include "core/session/routing.h"
 
@@ -124,44 +123,10 @@ LedgerLine read(const AudioBuffer& audio, const std::vector<double>& times, doub
         for (const float v : side) top = std::max(top, std::abs(v));
     }
     line.peakDb = dbFromGain(static_cast<double>(top));
-    std::vector<double> crests, ratios;
-    for (const double t : times) {
-        const auto from = static_cast<std::size_t>(std::max(0.0, t * rate));
-        std::vector<std::span<const float>> stroke;
-        for (const std::span<const float> side : sides)
-            if (from < side.size()) stroke.push_back(side.subspan(from));
-        const StrokeFigures figures = readStroke(stroke, rate);
-        if (figures.energy < 1e-9) continue;
-        crests.push_back(figures.crestDb);
-        ratios.push_back(figures.transientToBodyDb);
-    }
-    line.crestDb = median(std::move(crests));
-    line.transientToBodyDb = median(std::move(ratios));
+    const Punch punch = punchOf(sides, times, rate);
+    line.crestDb = punch.crestDb;
+    line.transientToBodyDb = punch.transientToBodyDb;
     return line;
-}
-
-// Strokes that punch, where the row's align step puts them.
-std::vector<double> strokeTimes(const Session& session, const KitStrokes& strokes,
-                                const std::string& id) {
-    const std::string drum = drumOfRow(session, id);
-    double moved = 0.0;
-    if (const Row* row = findRow(session, id)) {
-        if (const Stage* align = findStage(*row, "align"); align != nullptr && align->on) {
-            const int delay = parameterIndex(processorType("align").table, "delay");
-            moved = align->values[static_cast<std::size_t>(delay)] * 1e-3;
-        }
-    }
-    std::vector<double> times;
-    const auto take = [&](const std::vector<Stroke>& from) {
-        for (const Stroke& s : from) {
-            const bool full = s.kind == StrokeKind::accent || s.kind == StrokeKind::normal;
-            if (full && (drum.empty() || s.drum == drum)) times.push_back(s.time + moved);
-        }
-    };
-    take(strokes.strokes);
-    take(programmedStrokes(session));
-    std::sort(times.begin(), times.end());
-    return times;
 }
 
 std::string labelOf(const Row& row, const Stage& stage) {
@@ -174,7 +139,7 @@ Ledger transientLedger(const Session& session, const KitStrokes& strokes, AudioS
                        const std::string& id, const Progress& progress) {
     Session way = withRowsAndKeys(session, wayOf(session, id));
     requireRow(way, id);
-    const std::vector<double> times = strokeTimes(session, strokes, id);
+    const std::vector<double> times = punchTimes(session, strokes.strokes, id);
     // Everything off at first; then one stage after the other comes on.
     struct Place {
         std::string row;
@@ -290,7 +255,7 @@ OrderTest testOrder(const Session& session, const KitStrokes& strokes, AudioStor
     OrderTest test;
     test.first = labelOf(row, row.chain[at]);
     test.second = labelOf(row, row.chain[at + 1]);
-    const std::vector<double> times = strokeTimes(session, strokes, id);
+    const std::vector<double> times = punchTimes(session, strokes.strokes, id);
     report(progress, 0.1, test.first + " first");
     const AudioBuffer now = renderMix(way, store, heardWithGuests(), nullptr, progress);
     const Session turned = withStageMoved(way, id, stageId, 1);

@@ -1,0 +1,240 @@
+#include "core/report/delivery.h"
+
+#include "core/advise/recordings.h"
+#include "core/base/number.h"
+#include "core/engine/render.h"
+#include "core/measure/level/levels.h"
+#include "core/measure/separate/kept_models.h"
+#include "core/report/drive_test.h"
+#include "core/report/elsewhere.h"
+#include "core/report/review.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+
+namespace ember {
+namespace {
+
+using State = DeliveryCheck::State;
+using Checks = std::vector<DeliveryCheck>;
+
+std::string listed(const std::vector<std::string>& names) {
+    std::string out;
+    for (std::size_t i = 0; i < names.size(); ++i)
+        out += (i == 0 ? "" : (i + 1 == names.size() ? " and " : ", ")) + names[i];
+    return out;
+}
+
+void checkRecordings(const Session& session, AudioStore& store,
+                     const std::vector<std::string>& problems, Checks& out) {
+    std::vector<std::string> changed;
+    for (const auto& file : changedRecordings(session, store))
+        changed.push_back("“" + file.filename().string() + "”");
+    if (!problems.empty())
+        out.push_back({State::problem, "Recordings", problems.front(), {}});
+    else if (!changed.empty())
+        out.push_back({State::problem,
+                       "Recordings",
+                       listed(changed) + (changed.size() == 1 ? " is" : " are") +
+                           " not what was taken in: put the old one back or take it in anew.",
+                       {}});
+    else
+        out.push_back({State::fine, "Recordings", "All are there and unchanged.", {}});
+    if (!isTakenApartAnew(session, store))
+        out.push_back({State::attention,
+                       "Bleed",
+                       "Strokes or recordings changed since the kit was taken apart; take it apart "
+                       "anew on the Flow page.",
+                       {}});
+}
+
+void checkHeard(const Session& session, Checks& out) {
+    std::vector<std::string> solos, mutes;
+    std::string first;
+    for (const Row& row : session.rows) {
+        if (row.solo) {
+            solos.push_back(row.name);
+            if (first.empty()) first = row.id;
+        }
+        if (row.mute && row.kind != RowKind::reference) mutes.push_back(row.name);
+    }
+    if (!solos.empty())
+        out.push_back({State::problem, "Solo",
+                       "Only " + listed(solos) + " would be heard: switch solo off.", first});
+    out.push_back(mutes.empty()
+                      ? DeliveryCheck{State::fine, "Mutes", "No row is muted.", {}}
+                      : DeliveryCheck{State::attention,
+                                      "Mutes",
+                                      listed(mutes) + (mutes.size() == 1 ? " is" : " are") +
+                                          " muted and will be missing.",
+                                      {}});
+}
+
+void checkDecided(const Session& session, Checks& out) {
+    int active = 0;
+    std::string row;
+    for (const ReviewItem& item : reviewChains(session, {})) {
+        if (item.kind != ReviewItem::Kind::active) continue;
+        ++active;
+        if (row.empty()) row = item.row;
+    }
+    if (active > 0)
+        out.push_back(
+            {State::attention, "Decisions",
+             std::to_string(active) + (active == 1 ? " step changes" : " steps change") +
+                 " the sound though nobody decided it; the review of the chains (V) lists "
+                 "them.",
+             row});
+    else
+        out.push_back({State::fine, "Decisions", "Nothing is active that nobody decided.", {}});
+    for (const Row& r : session.rows) {
+        if (!isUnsure(r)) continue;
+        out.push_back({State::attention, "Who is who",
+                       "Nobody has said what “" + r.name + "” is; say so on the Board.", r.id});
+    }
+}
+
+void checkLevels(const SignalLevels& levels, double samplePeak, Checks& out) {
+    const std::string by = numberText(std::ceil((samplePeak + 1.0) * 10.0) / 10.0, 1);
+    if (samplePeak > 0.0)
+        out.push_back({State::problem,
+                       "Headroom",
+                       "The mix peaks at " + changeText(samplePeak, 1) +
+                           " dBFS and would clip in a file of 16 or 24 bit: lower the main by " +
+                           by + " dB.",
+                       {}});
+    else
+        out.push_back({State::fine,
+                       "Headroom",
+                       "The mix peaks at " + numberText(samplePeak, 1) + " dBFS.",
+                       {}});
+    const std::string peak = numberText(levels.truePeak, 1) + " dBTP";
+    out.push_back(levels.truePeak > kDeliveredPeak
+                      ? DeliveryCheck{State::attention,
+                                      "True peak",
+                                      peak + ": what is made of it later may clip above " +
+                                          numberText(kDeliveredPeak, 0) +
+                                          " dBTP; lower the main or its limiter's ceiling.",
+                                      {}}
+                      : DeliveryCheck{State::fine, "True peak", peak + ".", {}});
+    out.push_back({State::fine,
+                   "Loudness",
+                   numberText(levels.integrated, 1) + " LUFS, short-term up to " +
+                       numberText(levels.maxShortTerm, 1) + " LUFS.",
+                   {}});
+    const std::string mono = "In mono " + numberText(levels.monoLossDb, 1) +
+                             " dB are lost; correlation " + numberText(levels.correlation, 2);
+    out.push_back(levels.monoLossDb > kDeliveredMonoLoss || levels.correlation < 0.0
+                      ? DeliveryCheck{State::attention,
+                                      "Mono",
+                                      mono + ". Check polarity and delays of the pairs, and what "
+                                             "was made wide.",
+                                      {}}
+                      : DeliveryCheck{State::fine, "Mono", mono + ".", {}});
+}
+
+// Where the mix is loudest for so long, seconds.
+double loudestFrom(const AudioBuffer& mix, double seconds) {
+    const auto step = static_cast<std::size_t>(mix.sampleRate);
+    std::vector<double> power;
+    for (std::size_t at = 0; at < mix.frames(); at += step) {
+        double sum = 0.0;
+        for (const auto& side : mix.channels) {
+            for (std::size_t i = at; i < std::min(mix.frames(), at + step); ++i)
+                sum += static_cast<double>(side[i]) * static_cast<double>(side[i]);
+        }
+        power.push_back(sum);
+    }
+    const auto length = static_cast<std::size_t>(seconds);
+    std::size_t best = 0;
+    double most = -1.0;
+    for (std::size_t first = 0; first + std::min(length, power.size()) <= power.size(); ++first) {
+        const auto begin = power.begin() + static_cast<std::ptrdiff_t>(first);
+        const double sum = std::accumulate(
+            begin, begin + static_cast<std::ptrdiff_t>(std::min(length, power.size())), 0.0);
+        if (sum > most) {
+            most = sum;
+            best = first;
+        }
+    }
+    return static_cast<double>(best);
+}
+
+// What breaks first when it is pushed, and what falls behind elsewhere, where it is loudest.
+void checkElsewhere(const Session& session, AudioStore& store, double from,
+                    const Progress& progress, Checks& out) {
+    constexpr double kTooLoud = 1.5;  // dB that are worth attention
+    const DriveTest drive =
+        driveTest(session, store, from, from + kLongestDriven, within(progress, 0.0, 0.6));
+    std::string said;
+    for (const std::string& sentence : drive.sentences)
+        said += (said.empty() ? "" : " ") + sentence;
+    const bool loud = drive.sentences.size() > 1 && drive.tooLoudDb >= kTooLoud;
+    out.push_back({loud ? State::attention : State::fine, "Drive", said, drive.first});
+    const std::vector<RowFigures> figures =
+        mixFigures(session, store, {}, from, from + kLongestDriven, within(progress, 0.6, 1.0));
+    for (const ListeningSystem& system : listeningSystems())
+        out.push_back({State::fine,
+                       "Elsewhere",
+                       elsewhereText(session, system, fallenBehind(session, figures, system)),
+                       {}});
+}
+
+}  // namespace
+
+std::string_view toString(DeliveryCheck::State state) {
+    switch (state) {
+        case State::attention:
+            return "attention";
+        case State::problem:
+            return "problem";
+        default:
+            return "fine";
+    }
+}
+
+std::vector<DeliveryCheck> checkDelivery(const Session& session, AudioStore& store,
+                                         const Progress& progress) {
+    RenderOptions options;
+    options.tail = true;
+    RenderReport rendered;
+    const AudioBuffer mix =
+        renderMix(session, store, options, &rendered, within(progress, 0.0, 0.4));
+    report(progress, 0.4, "Measuring the mix");
+    const std::vector<std::span<const float>> sides(mix.channels.begin(), mix.channels.end());
+    const SignalLevels levels = measureLevels(sides, session.sampleRate);
+    Checks out;
+    checkRecordings(session, store, rendered.problems, out);
+    checkHeard(session, out);
+    checkDecided(session, out);
+    if (levels.integrated <= kSilenceDb) {
+        out.push_back({State::problem,
+                       "Silence",
+                       "Nothing is heard at the main: open mutes, faders and gates.",
+                       {}});
+        return out;
+    }
+    checkLevels(levels, rendered.loudness.samplePeak, out);
+    out.push_back(
+        {State::fine,
+         "Tail",
+         rendered.tail > 0
+             ? "It rings on for " +
+                   numberText(static_cast<double>(rendered.tail) / session.sampleRate, 2) +
+                   " s after the last recording, which a render keeps."
+             : "It ends with the last recording.",
+         {}});
+    checkElsewhere(session, store, loudestFrom(mix, kLongestDriven), within(progress, 0.45, 1.0),
+                   out);
+    if (rendered.stoppedBlocks > 0)
+        out.push_back({State::problem,
+                       "Signal",
+                       std::to_string(rendered.stoppedBlocks) +
+                           " blocks held no numbers and were stopped at their row; look for the "
+                           "recording or processor that makes them.",
+                       {}});
+    return out;
+}
+
+}  // namespace ember

@@ -1,0 +1,130 @@
+#include "core/report/mix_figures.h"
+
+#include "core/base/error.h"
+#include "core/base/units.h"
+#include "core/engine/render.h"
+#include "core/session/diff.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember {
+namespace {
+
+constexpr int kPerOctave = 3;
+
+using Sides = std::vector<std::span<const float>>;
+
+Sides sidesOf(const AudioBuffer& audio) {
+    return {audio.channels.begin(), audio.channels.end()};
+}
+
+Spectrum thirds(const AudioBuffer& audio) {
+    SpectrumMeter meter(audio.sampleRate);
+    std::vector<float> both(audio.channels[0].size());
+    for (std::size_t i = 0; i < both.size(); ++i)
+        both[i] = 0.5F * (audio.channels[0][i] + audio.channels[1][i]);
+    meter.add(both);
+    return meter.result(kPerOctave);
+}
+
+// A mix over a stretch: its figures, and how the main sounds.
+struct Heard {
+    std::vector<RowFigures> rows;
+    AudioBuffer main;
+};
+
+Heard hear(const Session& session, AudioStore& store, const std::vector<Stroke>& strokes,
+           double from, double to, const Progress& progress) {
+    RenderOptions options;
+    options.from = from;
+    options.to = to;
+    std::vector<RowAudio> rows = renderRows(session, store, options, within(progress, 0.0, 0.6));
+    Heard heard;
+    const std::string main = mainRow(session);
+    for (std::size_t r = 0; r < rows.size(); ++r) {
+        report(progress, 0.6 + 0.4 * static_cast<double>(r) / static_cast<double>(rows.size()),
+               "Measuring what every row sounds like");
+        const AudioBuffer& audio = rows[r].audio;
+        const bool whole = rows[r].row == main;
+        RowFigures figures{measureLevels(sidesOf(audio), audio.sampleRate,
+                                         whole ? LoudnessDetail::full : LoudnessDetail::integrated),
+                           {}};
+        figures.levels.row = rows[r].row;
+        figures.levels.spectrum = thirds(audio);
+        std::vector<double> times = punchTimes(session, strokes, rows[r].row);
+        for (double& t : times) t -= from;
+        std::erase_if(times, [](double t) { return t < 0.0; });
+        figures.punch = punchOf(sidesOf(audio), times, audio.sampleRate);
+        heard.rows.push_back(std::move(figures));
+        if (whole) heard.main = std::move(rows[r].audio);
+    }
+    return heard;
+}
+
+double differenceOf(const AudioBuffer& a, const AudioBuffer& b, double gainDb) {
+    const auto gain = static_cast<float>(gainFromDb(gainDb));
+    double left = 0.0, whole = 0.0;
+    for (std::size_t c = 0; c < a.channels.size() && c < b.channels.size(); ++c) {
+        const std::size_t count = std::min(a.channels[c].size(), b.channels[c].size());
+        for (std::size_t i = 0; i < count; ++i) {
+            const auto is = static_cast<double>(a.channels[c][i]),
+                       less = is - static_cast<double>(gain * b.channels[c][i]);
+            left += less * less;
+            whole += is * is;
+        }
+    }
+    return whole > 0.0 ? std::max(kSilenceDb, 10.0 * std::log10((left + 1e-30) / whole))
+                       : kSilenceDb;
+}
+
+const RowFigures* figuresOf(const std::vector<RowFigures>& list, const std::string& row) {
+    const auto at = std::find_if(list.begin(), list.end(),
+                                 [&](const RowFigures& f) { return f.levels.row == row; });
+    return at == list.end() ? nullptr : &*at;
+}
+
+void addRows(const Session& of, const Heard& a, const Heard& b, std::vector<ComparedRow>& rows) {
+    for (const Row& row : of.rows) {
+        const bool there = std::any_of(rows.begin(), rows.end(),
+                                       [&](const ComparedRow& r) { return r.row == row.id; });
+        const RowFigures *inA = figuresOf(a.rows, row.id), *inB = figuresOf(b.rows, row.id);
+        if (there || (inA == nullptr && inB == nullptr)) continue;
+        ComparedRow compared{row.id, row.name, {}, {}};
+        if (inA != nullptr) compared.a = *inA;
+        if (inB != nullptr) compared.b = *inB;
+        rows.push_back(std::move(compared));
+    }
+}
+
+}  // namespace
+
+std::vector<RowFigures> mixFigures(const Session& session, AudioStore& store,
+                                   const std::vector<Stroke>& strokes, double from, double to,
+                                   const Progress& progress) {
+    return hear(session, store, strokes, from, to, progress).rows;
+}
+
+MixComparison compareMixes(const Session& a, const Session& b, AudioStore& store,
+                           const std::vector<Stroke>& strokes, double from, double to,
+                           const Progress& progress) {
+    MixComparison result;
+    Heard inA = hear(a, store, strokes, from, to, within(progress, 0.0, 0.5));
+    const Heard inB = hear(b, store, strokes, from, to, within(progress, 0.5, 1.0));
+    result.from = from;
+    result.to = from + static_cast<double>(inA.main.frames()) / a.sampleRate;
+    addRows(b, inA, inB, result.rows);
+    addRows(a, inA, inB, result.rows);
+    const std::string main = mainRow(b);
+    std::stable_partition(result.rows.begin(), result.rows.end(),
+                          [&](const ComparedRow& r) { return r.row != main; });
+    result.settings = diff(a, b).sentences();
+    const RowFigures *mainA = figuresOf(inA.rows, mainRow(a)), *mainB = figuresOf(inB.rows, main);
+    if (mainA != nullptr && mainB != nullptr && mainA->levels.integrated > kSilenceDb &&
+        mainB->levels.integrated > kSilenceDb)
+        result.gainDb = mainA->levels.integrated - mainB->levels.integrated;
+    result.differenceDb = differenceOf(inA.main, inB.main, result.gainDb);
+    return result;
+}
+
+}  // namespace ember

@@ -1,0 +1,51 @@
+// How a mix sounds, in figures: every row as it is played, and two mixes beside each other.
+#pragma once
+
+#include "core/audio/store.h"
+#include "core/base/progress.h"
+#include "core/measure/level/levels.h"
+#include "core/report/punch.h"
+#include "core/session/session.h"
+
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace ember {
+
+// What is compared of a song, at most: everything of it is held in memory.
+inline constexpr double kLongestCompared = 60.0;  // seconds
+
+struct RowFigures {
+    SignalLevels levels;  // with third octaves of both sides together; the true peak of main alone
+    Punch punch;
+    bool operator==(const RowFigures&) const = default;
+};
+
+// Every row that is part of the mix, in the Board's order, over [from, to) seconds of song time, at
+// most kLongestCompared; `to` < 0: to the end. `strokes` as heard. Any thread; throws Error or
+// Cancelled.
+std::vector<RowFigures> mixFigures(const Session& session, AudioStore& store,
+                                   const std::vector<Stroke>& strokes, double from, double to,
+                                   const Progress& progress = {});
+
+struct ComparedRow {
+    std::string row, name;
+    std::optional<RowFigures> a, b;  // none where that mix has no such row
+};
+
+struct MixComparison {
+    double from = 0.0, to = 0.0;        // seconds of song time that were compared
+    std::vector<ComparedRow> rows;      // in the order of b, then what a alone has; main last
+    std::vector<std::string> settings;  // what makes b out of a, a sentence each
+    double gainDb = 0.0;                // that makes b as loud as a at the main
+    // RMS of a less b at that gain, against that of a, dB: under -60 nobody hears it.
+    double differenceDb = -150.0;
+};
+
+// Two mixes of one song. Any thread; throws Error or Cancelled.
+MixComparison compareMixes(const Session& a, const Session& b, AudioStore& store,
+                           const std::vector<Stroke>& strokes, double from, double to,
+                           const Progress& progress = {});
+
+}  // namespace ember

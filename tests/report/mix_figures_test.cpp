@@ -1,0 +1,165 @@
+// Two mixes beside each other in figures, all rows of a mix at once, and what is looked at before a
+// mix leaves.
+
+#include "core/report/mix_figures.h"
+
+#include "core/base/error.h"
+#include "core/engine/render.h"
+#include "core/engine/trace.h"
+#include "core/report/delivery.h"
+#include "core/session/graph.h"
+#include "tests/support/measured_kit.h"
+#include "tests/support/support.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember {
+namespace {
+
+using test::sharedStore;
+
+constexpr double kFrom = 2.0, kTo = 8.0;
+
+const std::vector<Stroke>& strokes() {
+    return test::measuredKit().kit.strokes.strokes;
+}
+const Session& kit() {
+    return test::measuredKit().session;
+}
+
+const ComparedRow& rowOf(const MixComparison& c, const std::string& id) {
+    return *std::find_if(c.rows.begin(), c.rows.end(),
+                         [&](const ComparedRow& r) { return r.row == id; });
+}
+
+TEST(RenderRows, GivesEveryRowAsItStandsInTheMix) {
+    RenderOptions options;
+    options.from = kFrom;
+    options.to = kTo;
+    const std::vector<RowAudio> rows = renderRows(kit(), sharedStore(), options);
+    const AudioBuffer mix = renderMix(kit(), sharedStore(), options);
+    double residue = 0.0;
+    bool main = false;
+    for (const RowAudio& row : rows) {
+        ASSERT_EQ(row.audio.frames(), mix.frames()) << row.row;
+        EXPECT_NE(findRow(kit(), row.row)->kind, RowKind::reference);
+        main = main || row.row == mainRow(kit());
+        if (row.row == mainRow(kit())) {
+            for (std::size_t i = 0; i < mix.frames(); ++i)
+                residue = std::max<double>(residue,
+                                           std::abs(row.audio.channels[0][i] - mix.channels[0][i]));
+        }
+    }
+    EXPECT_TRUE(main);
+    EXPECT_LT(residue, 1e-6) << "with nothing that remembers for longer than ten seconds";
+    options.from = 1e5;
+    options.to = -1.0;
+    EXPECT_THROW(renderRows(kit(), sharedStore(), options), Error);
+}
+
+TEST(CompareMixes, FindsALevelAndNothingElse) {
+    const Session louder = withValue(kit(), "snare-top", "seat", "level", 6.0);
+    const MixComparison c = compareMixes(kit(), louder, sharedStore(), strokes(), kFrom, kTo);
+    EXPECT_EQ(c.from, kFrom);
+    EXPECT_NEAR(c.to, kTo, 1e-6);
+    ASSERT_EQ(c.settings.size(), 1U);
+    EXPECT_NE(c.settings.front().find("Snare Top"), std::string::npos);
+    const ComparedRow& snare = rowOf(c, "snare-top");
+    EXPECT_NEAR(snare.b->levels.integrated - snare.a->levels.integrated, 6.0, 0.05);
+    EXPECT_NEAR(snare.b->punch.crestDb, snare.a->punch.crestDb, 0.01);
+    EXPECT_NEAR(snare.b->punch.transientToBodyDb, snare.a->punch.transientToBodyDb, 0.01);
+    const ComparedRow& hat = rowOf(c, "hat");
+    EXPECT_EQ(hat.a, hat.b) << "who was left alone sounds the same";
+    EXPECT_LT(c.gainDb, -0.1) << "the second is louder and is turned down";
+    EXPECT_GT(c.differenceDb, -40.0);
+    EXPECT_EQ(c.rows.back().row, mainRow(kit()));
+    // The gain that the player uses is the same figure.
+    EXPECT_NEAR(mixGainDb(louder, kit(), sharedStore(), {}, kFrom, kTo), c.gainDb, 0.3);
+}
+
+TEST(CompareMixes, AMixIsItself) {
+    const MixComparison c = compareMixes(kit(), kit(), sharedStore(), strokes(), kFrom, kTo);
+    EXPECT_TRUE(c.settings.empty());
+    EXPECT_EQ(c.gainDb, 0.0);
+    EXPECT_LE(c.differenceDb, -140.0);
+    for (const ComparedRow& row : c.rows) EXPECT_EQ(row.a, row.b) << row.row;
+}
+
+TEST(CompareMixes, AGainAloneIsNoDifference) {
+    const Session louder = withValue(kit(), mainRow(kit()), "seat", "level", 3.0);
+    const MixComparison c = compareMixes(kit(), louder, sharedStore(), strokes(), kFrom, kTo);
+    EXPECT_NEAR(c.gainDb, -3.0, 0.05);
+    EXPECT_LT(c.differenceDb, -45.0) << "what is left is the loudness meter's rounding";
+}
+
+TEST(CompareMixes, SeesPunchLostAndARowThatOneDoesNotHave) {
+    Session pressed = withStageAdded(kit(), "snare-top", "clipper");
+    pressed = withValue(std::move(pressed), "snare-top", "clipper", "ceiling", -24.0);
+    std::erase_if(pressed.rows, [](const Row& row) { return row.id == "ride"; });
+    const MixComparison c = compareMixes(kit(), pressed, sharedStore(), strokes(), kFrom, kTo);
+    const ComparedRow& snare = rowOf(c, "snare-top");
+    EXPECT_LT(snare.b->punch.crestDb, snare.a->punch.crestDb - 1.0);
+    const ComparedRow& ride = rowOf(c, "ride");
+    EXPECT_TRUE(ride.a.has_value());
+    EXPECT_FALSE(ride.b.has_value());
+    EXPECT_THROW(compareMixes(kit(), pressed, sharedStore(), strokes(), kFrom, kTo,
+                              [](double, const std::string&) { return false; }),
+                 Cancelled);
+}
+
+const DeliveryCheck* checkOf(const std::vector<DeliveryCheck>& checks, const std::string& what) {
+    const auto at = std::find_if(checks.begin(), checks.end(),
+                                 [&](const DeliveryCheck& c) { return c.what == what; });
+    return at == checks.end() ? nullptr : &*at;
+}
+
+TEST(Delivery, SaysWhatIsFineAndWhatIsNotWithTheRemedy) {
+    using State = DeliveryCheck::State;
+    const Session& quiet = test::shortSession();
+    std::vector<DeliveryCheck> checks = checkDelivery(quiet, sharedStore());
+    for (const char* what :
+         {"Recordings", "Mutes", "Headroom", "True peak", "Loudness", "Mono", "Tail"})
+        ASSERT_NE(checkOf(checks, what), nullptr) << what;
+    EXPECT_EQ(checkOf(checks, "Recordings")->state, State::fine);
+    EXPECT_EQ(checkOf(checks, "Headroom")->state, State::fine);
+    EXPECT_EQ(checkOf(checks, "Solo"), nullptr);
+
+    Session hot = withValue(quiet, mainRow(quiet), "seat", "level", 12.0);
+    hot = withValue(std::move(hot), "drum-bus", "seat", "level", 12.0);
+    requireRow(hot, "hat").mute = true;
+    requireRow(hot, "snare-top").solo = true;
+    requireRow(hot, "kick-in").solo = true;
+    checks = checkDelivery(hot, sharedStore());
+    EXPECT_EQ(checkOf(checks, "Headroom")->state, State::problem);
+    EXPECT_NE(checkOf(checks, "Headroom")->sentence.find("lower the main by"), std::string::npos);
+    EXPECT_EQ(checkOf(checks, "True peak")->state, State::attention);
+    EXPECT_EQ(checkOf(checks, "Mutes")->state, State::attention);
+    EXPECT_NE(checkOf(checks, "Mutes")->sentence.find("Hat is muted"), std::string::npos);
+    EXPECT_EQ(checkOf(checks, "Solo")->state, State::problem);
+    EXPECT_NE(checkOf(checks, "Solo")->sentence.find("Kick In and Snare Top"), std::string::npos)
+        << checkOf(checks, "Solo")->sentence;
+
+    // One side upside down is lost in mono.
+    Session turned = quiet;
+    requireRow(turned, "overhead");
+    turned = withValue(std::move(turned), "overhead", "align", "right-polarity", 1.0);
+    for (Row& row : turned.rows) row.solo = row.id == "overhead";
+    checks = checkDelivery(turned, sharedStore());
+    EXPECT_EQ(checkOf(checks, "Mono")->state, State::attention);
+
+    Session silent = quiet;
+    for (Row& row : silent.rows) row.mute = hasSources(row.kind);
+    checks = checkDelivery(silent, sharedStore());
+    ASSERT_NE(checkOf(checks, "Silence"), nullptr);
+    EXPECT_EQ(checkOf(checks, "Silence")->state, State::problem);
+
+    Session gone = quiet;
+    gone.rows.front().sources.front().file = "/nowhere/kick.wav";
+    gone.rows.front().sources.front().hash.clear();
+    checks = checkDelivery(gone, sharedStore());
+    EXPECT_EQ(checkOf(checks, "Recordings")->state, State::problem);
+}
+
+}  // namespace
+}  // namespace ember
