@@ -6,6 +6,7 @@
 #include "cli/library.h"
 #include "cli/measure.h"
 #include "cli/output.h"
+#include "cli/prove.h"
 #include "cli/render.h"
 #include "cli/separate.h"
 #include "cli/set.h"
@@ -14,6 +15,7 @@
 #include "core/base/error.h"
 #include "core/base/number.h"
 #include "core/measure/separate/kept_models.h"
+#include "core/report/delivery.h"
 #include "core/session/file.h"
 #include "demo/kit.h"
 #include "demo/one_shots.h"
@@ -181,6 +183,28 @@ void check(const Output& out, const fs::path& file) {
     out.say("The session is sound and every recording is there, unchanged.");
 }
 
+// What the window looks over on its Logbook page; what would be wrong is a failure.
+void checkBeforeDelivery(const Output& out, const fs::path& file) {
+    const Session session = cli::openSession(file);
+    AudioStore store;
+    Json list = Json::array();
+    std::vector<std::string> problems;
+    for (const DeliveryCheck& c : checkDelivery(session, store)) {
+        list.push_back({{"state", toString(c.state)},
+                        {"what", c.what},
+                        {"sentence", c.sentence},
+                        {"row", c.row}});
+        if (c.state == DeliveryCheck::State::problem)
+            problems.push_back(c.sentence);
+        else
+            out.say((c.state == DeliveryCheck::State::fine ? "· " : "! ") + c.what + ": " +
+                    c.sentence);
+    }
+    out.machine({{"checks", list}});
+    for (const std::string& problem : problems) std::cerr << problem << "\n";
+    if (!problems.empty()) throw Error("The mix is not ready to leave.");
+}
+
 // One parameter as a line of docs/processors.md.
 std::string tableLine(const Parameter& p) {
     const bool choice = p.scale == Scale::choice || p.scale == Scale::toggle;
@@ -291,12 +315,16 @@ int main(int argc, char** argv) {
     loudnessCommand->add_option("file", target)->required();
     auto* checkCommand = app.add_subcommand("check", "look for what is wrong in a session");
     checkCommand->add_option("session", session)->required();
+    bool delivery = false;
+    checkCommand->add_flag("--delivery", delivery,
+                           "render it once and look everything over before it leaves");
 
     cli::ListeningCommands listening(app);
     cli::EditCommands editing(app);
     cli::LayerCommands layering(app);
     cli::LibraryCommands shelf(app);
     cli::SeparateCommand separating(app);
+    cli::ProveCommands proving(app);
     auto* processorsCommand =
         app.add_subcommand("processors", "print every processor with its parameters");
 
@@ -325,8 +353,9 @@ int main(int argc, char** argv) {
         layering.run(out.json);
         shelf.run(out.json);
         separating.run(out.json);
+        proving.run(out.json);
         if (*loudnessCommand) cli::loudness(out, target);
-        if (*checkCommand) check(out, session);
+        if (*checkCommand) delivery ? checkBeforeDelivery(out, session) : check(out, session);
         if (*processorsCommand) processors(out);
         return 0;
     } catch (const std::exception& e) {

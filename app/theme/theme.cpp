@@ -1,7 +1,8 @@
 #include "app/theme/theme.h"
 
+#include "print/fonts.h"
+
 #include <QApplication>
-#include <QFontDatabase>
 #include <QPalette>
 #include <QStyleFactory>
 #include <QWidget>
@@ -115,8 +116,7 @@ void applyLook(QApplication& application, Look look) {
     current = look;
     static const bool loaded = [] {
         loadResources();
-        for (const char* name : {"Regular", "Medium", "SemiBold"})
-            QFontDatabase::addApplicationFont(QString(":/theme/fonts/Inter-%1.otf").arg(name));
+        loadFonts();
         return true;
     }();
     (void)loaded;
