@@ -4,6 +4,7 @@
 
 #include <QApplication>
 #include <QCommandLineParser>
+#include <QIcon>
 #include <QStandardPaths>
 #include <QThreadPool>
 #include <QTimer>
@@ -26,6 +27,8 @@ int main(int argc, char** argv) {
                                  "[session | files...]");
     parser.process(application);
     app::applyLook(application, app::Look::dark);
+    QGuiApplication::setDesktopFileName("org.embercask.EmberCask");
+    QApplication::setWindowIcon(QIcon(":/icon.png"));
 
     // Decoded recordings, measurements and pictures; what was not used for longest goes first.
     constexpr std::uintmax_t kCacheBytes = std::uintmax_t{20} << 30U;

@@ -1,10 +1,10 @@
 #include "app/window/main_window.h"
 
 #include "app/board/row_menu.h"
-#include "app/kit/logbook_dialog.h"
 #include "app/theme/theme.h"
 #include "app/widgets/dropped_files.h"
 #include "app/widgets/figures.h"
+#include "app/window/render_dialog.h"
 #include "core/base/error.h"
 
 #include <QApplication>
@@ -52,8 +52,10 @@ MainWindow::MainWindow(const WindowOptions& options)
     kit_ = new KitPage(workspace_, listener_, pages_);
     flow_ = new FlowPage(workspace_, tracer_, player_, listener_, pages_);
     layers_ = new LayersPage(workspace_, player_, listener_, pages_);
-    for (QWidget* page :
-         std::initializer_list<QWidget*>{intake_, board_, bench_, hits_, kit_, flow_, layers_})
+    compare_ = new ComparePage(workspace_, player_, listener_, pages_);
+    logbook_ = new LogbookPage(workspace_, player_, listener_, pages_);
+    for (QWidget* page : std::initializer_list<QWidget*>{intake_, board_, bench_, hits_, kit_,
+                                                         flow_, layers_, compare_, logbook_})
         pages_->addWidget(page);
     box->addWidget(top_);
     box->addWidget(overview_);
@@ -97,10 +99,13 @@ MainWindow::MainWindow(const WindowOptions& options)
     connect(board_, &Board::selectionChanged, this, &MainWindow::refreshEvidence);
     connect(bench_, &BenchPage::moved, this, &MainWindow::refreshEvidence);
     connect(pages_, &QStackedWidget::currentChanged, this, &MainWindow::refreshEvidence);
-    connect(kit_, &KitPage::rowAsked, this, [this](const std::string& row) {
+    const auto showRow = [this](const std::string& row) {
         showBoard();
         board_->select({row, std::nullopt});
-    });
+    };
+    connect(kit_, &KitPage::rowAsked, this, showRow);
+    connect(&logbook_->deliver(), &DeliverPanel::rowAsked, this, showRow);
+    connect(&logbook_->deliver(), &DeliverPanel::renderAsked, this, &MainWindow::render);
     // What was said about one place no longer holds in another.
     connect(board_, &Board::selectionChanged, message_, &QLabel::clear);
     connect(pages_, &QStackedWidget::currentChanged, message_, &QLabel::clear);
@@ -170,6 +175,8 @@ MainWindow::~MainWindow() {
     hits_->timeLine().waitForRecordings();
     player_.stop();
     pages_->blockSignals(true);
+    delete compare_;
+    delete logbook_;
     delete layers_;
     delete bench_;  // its editors wait for what they had asked for
 }
@@ -265,10 +272,19 @@ void MainWindow::showLayers(const std::string& row) {
 }
 
 void MainWindow::showLogbook() {
-    if (workspace_.empty()) return say(tr("Open a session first."));
-    auto* dialog = new LogbookDialog(workspace_, this);
-    dialog->setAttribute(Qt::WA_DeleteOnClose);
-    dialog->show();
+    pages_->setCurrentWidget(logbook_);
+    logbook_->find();
+}
+
+void MainWindow::showCompare() {
+    pages_->setCurrentWidget(compare_);
+    compare_->snapshots().list().setFocus();
+}
+
+void MainWindow::render() {
+    if (workspace_.empty())
+        return say(tr("There is nothing to render yet: open a session first."), true);
+    RenderDialog(workspace_, this).exec();
 }
 
 void MainWindow::acceptStep(const std::string& step) {
@@ -281,8 +297,8 @@ void MainWindow::acceptStep(const std::string& step) {
 void MainWindow::refreshEvidence() {
     const bool bench = pages_->currentWidget() == bench_;
     const QWidget* page = pages_->currentWidget();
-    evidence_->setVisible(showEvidence_->isChecked() && !workspace_.empty() && page != intake_ &&
-                          page != hits_ && page != kit_ && page != flow_ && page != layers_);
+    evidence_->setVisible(showEvidence_->isChecked() && !workspace_.empty() &&
+                          (page == board_ || page == bench_));
     const BoardPlace place = bench ? bench_->place() : board_->selected();
     evidence_->show(place);
     top_->setCell(place.row, place.column.value_or(Column::seat));
@@ -383,6 +399,7 @@ void MainWindow::setLook(int look) {
     bench_->refreshAll();
     hits_->timeLine().refreshLook();
     layers_->refreshLook();
+    compare_->figures().refreshLook();
     for (QWidget* widget : findChildren<QWidget*>()) widget->update();
     QResizeEvent again(overview_->size(), overview_->size());
     QApplication::sendEvent(overview_, &again);

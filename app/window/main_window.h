@@ -3,6 +3,7 @@
 
 #include "app/bench/bench_page.h"
 #include "app/board/board.h"
+#include "app/compare/compare_page.h"
 #include "app/compare/ledger_dialog.h"
 #include "app/evidence/evidence_panel.h"
 #include "app/flow/flow_page.h"
@@ -10,6 +11,7 @@
 #include "app/intake/intake_page.h"
 #include "app/kit/kit_page.h"
 #include "app/layers/layers_page.h"
+#include "app/logbook/logbook_page.h"
 #include "app/window/overview.h"
 #include "app/window/top_bar.h"
 #include "app/workers/listener.h"
@@ -53,6 +55,8 @@ class MainWindow : public QMainWindow {
     [[nodiscard]] KitPage& kit() { return *kit_; }
     [[nodiscard]] FlowPage& flow() { return *flow_; }
     [[nodiscard]] LayersPage& layers() { return *layers_; }
+    [[nodiscard]] ComparePage& comparison() { return *compare_; }
+    [[nodiscard]] LogbookPage& logbook() { return *logbook_; }
     [[nodiscard]] IntakePage& intake() { return *intake_; }
     [[nodiscard]] Overview& overview() { return *overview_; }
     [[nodiscard]] TopBar& topBar() { return *top_; }
@@ -62,6 +66,8 @@ class MainWindow : public QMainWindow {
     void showKit();
     void showFlow();
     void showBleed();
+    void showCompare();
+    void showLogbook();
     // The stack of a row, or of the first that has one.
     void showLayers(const std::string& row = {});
     // A session of one-shots, with the notes of a MIDI file where one is given.
@@ -86,7 +92,7 @@ class MainWindow : public QMainWindow {
     void buildTabs();
     void acceptStep(const std::string& step);
     void showLedger();
-    void showLogbook();
+    void render();
     void testOrder();
     void say(const QString& sentence, bool problem = false);
     void refreshTitle();
@@ -123,8 +129,8 @@ class MainWindow : public QMainWindow {
     KitPage* kit_ = nullptr;
     FlowPage* flow_ = nullptr;
     LayersPage* layers_ = nullptr;
-    QPushButton *boardTab_ = nullptr, *hitsTab_ = nullptr, *kitTab_ = nullptr,
-                *layersTab_ = nullptr, *flowTab_ = nullptr;
+    ComparePage* compare_ = nullptr;
+    LogbookPage* logbook_ = nullptr;
     EvidencePanel* evidence_ = nullptr;
     QLabel *message_ = nullptr, *device_ = nullptr, *load_ = nullptr, *saved_ = nullptr;
     QAction *undo_ = nullptr, *redo_ = nullptr, *showEvidence_ = nullptr;

@@ -3,13 +3,15 @@
 #include "app/compare/review_dialog.h"
 #include "app/evidence/first_pass_dialog.h"
 #include "app/window/main_window.h"
-#include "app/window/render_dialog.h"
 
 #include <QApplication>
 #include <QHBoxLayout>
 #include <QMenuBar>
 #include <QMessageBox>
 #include <QStatusBar>
+
+#include <algorithm>
+#include <functional>
 
 namespace ember::app {
 
@@ -68,11 +70,7 @@ void MainWindow::buildMenus() {
     style->setObjectName("style-menu");
     connect(style, &QMenu::aboutToShow, this, [this, style] { fillStyles(style); });
     fillStyles(style);
-    add(session, tr("Render the mix …"), QKeySequence(Qt::CTRL | Qt::Key_R), [this] {
-        if (workspace_.empty())
-            return say(tr("There is nothing to render yet: open a session first."), true);
-        RenderDialog(workspace_, this).exec();
-    });
+    add(session, tr("Render the mix …"), QKeySequence(Qt::CTRL | Qt::Key_R), [this] { render(); });
     session->addSeparator();
     add(session, tr("Quit"), QKeySequence::Quit, [this] { close(); });
 
@@ -99,6 +97,12 @@ void MainWindow::buildMenus() {
     });
     add(view, tr("Layers"), QKeySequence(Qt::CTRL | Qt::Key_Y), [this] {
         if (!workspace_.empty()) showLayers();
+    });
+    add(view, tr("Compare"), QKeySequence(Qt::CTRL | Qt::Key_D), [this] {
+        if (!workspace_.empty()) showCompare();
+    });
+    add(view, tr("Logbook and delivery"), QKeySequence(Qt::CTRL | Qt::Key_L), [this] {
+        if (!workspace_.empty()) showLogbook();
     });
     add(view, tr("Taller rows"), QKeySequence::ZoomIn,
         [this] { board_->setRowHeight(board_->rowHeight() + 6); });
@@ -127,7 +131,6 @@ void MainWindow::buildMenus() {
                 });
         dialog->show();
     });
-    add(view, tr("Logbook"), QKeySequence(Qt::CTRL | Qt::Key_L), [this] { showLogbook(); });
     view->addSeparator();
     add(view, tr("Dark look"), {}, [this] { setLook(0); });
     add(view, tr("Light look"), {}, [this] { setLook(1); });
@@ -162,6 +165,9 @@ void MainWindow::buildMenus() {
                                .arg(QApplication::applicationVersion()));
     });
     edit->addSeparator();
+    add(edit, tr("Take a snapshot …"), QKeySequence(Qt::CTRL | Qt::Key_T),
+        [this] { askSnapshot(this, workspace_); });
+    edit->addSeparator();
     add(edit, tr("Accept what is proposed"), QKeySequence(Qt::Key_A), [this] { acceptProposal(); });
     add(edit, tr("Accept the whole kit’s alignment"), QKeySequence(Qt::SHIFT | Qt::Key_A),
         [this] { acceptStep("align"); });
@@ -190,37 +196,45 @@ void MainWindow::buildTabs() {
         line->addWidget(button);
         return button;
     };
-    boardTab_ = tab(tr("Board"), tr("The whole mix as one table (Ctrl+B)."));
-    hitsTab_ = tab(tr("Hits"), tr("Every stroke on the recordings (Ctrl+H)."));
-    layersTab_ = tab(tr("Layers"), tr("Sounds that strokes start: stacks and support (Ctrl+Y)."));
-    kitTab_ = tab(tr("Kit"), tr("Who is heard where, and where the drums stand (Ctrl+K)."));
-    flowTab_ =
-        tab(tr("Flow"),
-            tr("Who feeds whom: buses, sends, room and latency (Ctrl+F); every drum in every "
-               "microphone (Ctrl+Shift+F)."));
-    connect(layersTab_, &QPushButton::clicked, this, [this] { showLayers(); });
-    connect(kitTab_, &QPushButton::clicked, this, &MainWindow::showKit);
-    // The side that was shown last.
-    connect(flowTab_, &QPushButton::clicked, this,
-            [this] { flow_->showsBleed() ? showBleed() : showFlow(); });
-    connect(boardTab_, &QPushButton::clicked, this, &MainWindow::showBoard);
-    connect(hitsTab_, &QPushButton::clicked, this, &MainWindow::showHits);
+    struct Tab {
+        QPushButton* button;
+        std::vector<QWidget*> pages;  // of which any may be shown
+    };
+    const std::vector<Tab> all{
+        {tab(tr("Board"), tr("The whole mix as one table (Ctrl+B).")), {board_, bench_}},
+        {tab(tr("Hits"), tr("Every stroke on the recordings (Ctrl+H).")), {hits_}},
+        {tab(tr("Layers"), tr("Sounds that strokes start: stacks and support (Ctrl+Y).")),
+         {layers_}},
+        {tab(tr("Kit"), tr("Who is heard where, and where the drums stand (Ctrl+K).")), {kit_}},
+        {tab(tr("Flow"),
+             tr("Who feeds whom: buses, sends, room and latency (Ctrl+F); every drum in "
+                "every microphone (Ctrl+Shift+F).")),
+         {flow_}},
+        {tab(tr("Compare"), tr("Two mixes beside each other, equally loud (Ctrl+D).")), {compare_}},
+        {tab(tr("Logbook"), tr("What was done and why, and what is looked at before a mix leaves "
+                               "the house (Ctrl+L).")),
+         {logbook_}}};
+    const std::vector<std::function<void()>> shows{
+        [this] { showBoard(); }, [this] { showHits(); }, [this] { showLayers(); },
+        [this] { showKit(); },
+        // The side that was shown last.
+        [this] { flow_->showsBleed() ? showBleed() : showFlow(); }, [this] { showCompare(); },
+        [this] { showLogbook(); }};
     menuBar()->setCornerWidget(tabs);
-    const auto refresh = [this, tabs] {
+    const auto refresh = [this, tabs, all] {
         const QWidget* page = pages_->currentWidget();
         tabs->setVisible(page != intake_);
-        boardTab_->setChecked(page == board_ || page == bench_);
-        hitsTab_->setChecked(page == hits_);
-        kitTab_->setChecked(page == kit_);
-        flowTab_->setChecked(page == flow_);
-        layersTab_->setChecked(page == layers_);
+        for (const Tab& one : all)
+            one.button->setChecked(std::find(one.pages.begin(), one.pages.end(), page) !=
+                                   one.pages.end());
     };
     connect(pages_, &QStackedWidget::currentChanged, this, refresh);
-    connect(boardTab_, &QPushButton::clicked, this, refresh);
-    connect(hitsTab_, &QPushButton::clicked, this, refresh);
-    connect(layersTab_, &QPushButton::clicked, this, refresh);
-    connect(kitTab_, &QPushButton::clicked, this, refresh);
-    connect(flowTab_, &QPushButton::clicked, this, refresh);
+    for (std::size_t i = 0; i < all.size(); ++i) {
+        connect(all[i].button, &QPushButton::clicked, this, [show = shows[i], refresh] {
+            show();
+            refresh();
+        });
+    }
     refresh();
 }
 

@@ -24,6 +24,9 @@
 namespace ember::app {
 namespace {
 
+// Or .json: one JSON document either way.
+constexpr const char* kSessionEnding = ".cask";
+
 constexpr int kRecent = 8;
 
 }  // namespace
@@ -83,7 +86,11 @@ void MainWindow::askAboutRecordings() {
 
 void MainWindow::openPaths(const QStringList& paths) {
     if (paths.isEmpty()) return;
-    if (paths.size() == 1 && paths[0].endsWith(".json", Qt::CaseInsensitive)) {
+    const auto isSession = [](const QString& path) {
+        return path.endsWith(kSessionEnding, Qt::CaseInsensitive) ||
+               path.endsWith(".json", Qt::CaseInsensitive);
+    };
+    if (paths.size() == 1 && isSession(paths[0])) {
         if (mayLeave()) openSession(paths[0]);
         return;
     }
@@ -94,7 +101,7 @@ void MainWindow::openPaths(const QStringList& paths) {
 
 void MainWindow::chooseSession() {
     const QString chosen = QFileDialog::getOpenFileName(
-        this, tr("Open a session"), {}, tr("Ember Cask sessions (*.json);;All files (*)"));
+        this, tr("Open a session"), {}, tr("Ember Cask sessions (*.cask *.json);;All files (*)"));
     if (!chosen.isEmpty() && mayLeave()) openSession(chosen);
 }
 
@@ -199,14 +206,15 @@ bool MainWindow::save() {
 
 bool MainWindow::saveAs() {
     if (workspace_.empty()) return false;
-    const QString start =
-        workspace_.path().isEmpty()
-            ? QDir::homePath() + "/" + QString::fromStdString(workspace_.session().name) + ".json"
-            : workspace_.path();
+    const QString start = workspace_.path().isEmpty()
+                              ? QDir::homePath() + "/" +
+                                    QString::fromStdString(workspace_.session().name) +
+                                    kSessionEnding
+                              : workspace_.path();
     QString chosen = QFileDialog::getSaveFileName(this, tr("Save the session"), start,
-                                                  tr("Ember Cask sessions (*.json)"));
+                                                  tr("Ember Cask sessions (*.cask *.json)"));
     if (chosen.isEmpty()) return false;
-    if (QFileInfo(chosen).suffix().isEmpty()) chosen += ".json";
+    if (QFileInfo(chosen).suffix().isEmpty()) chosen += kSessionEnding;
     return saveTo(chosen);
 }
 

@@ -26,6 +26,7 @@ Player::Player(Workspace& workspace, OpenDevice open, QObject* parent)
       maker_(workspace),
       preview_(workspace),
       reference_(workspace),
+      variants_{Variant(workspace), Variant(workspace)},
       passedBy_(workspace) {
     connect(&workspace_, &Workspace::opened, this, [this] {
         stop();
@@ -33,6 +34,7 @@ Player::Player(Workspace& workspace, OpenDevice open, QObject* parent)
         endCompare();
         endPreview();
         hearReference({});
+        endVariants();
         drop(passedBy_);
         fresh_ = true;
         loudSeconds_ = 0.0;
@@ -76,6 +78,18 @@ Player::Player(Workspace& workspace, OpenDevice open, QObject* parent)
         if (reference_.number != 0) listen(nextBeatAt());
         emit referenceChanged();
     });
+    for (std::size_t side = 0; side < variants_.size(); ++side) {
+        connect(&variants_[side].beside.maker, &PlanMaker::made, this,
+                [this, side](const std::shared_ptr<PlanMaker::Made>& made) {
+                    variantMade(side, *made);
+                });
+    }
+    connect(&weighingVariants_, &QFutureWatcher<double>::finished, this, [this] {
+        if (!comparing_ || abandonVariants_) return;
+        variantDb_ = weighingVariants_.result();
+        if (variantsReady()) listen(nextBeatAt());
+        emit variantChanged();
+    });
     connect(&matching_, &QFutureWatcher<void>::finished, this, [this] {
         if (!before_ || !match_ || abandonMatch_) return;
         matchedDb_ = *match_;
@@ -97,8 +111,9 @@ Player::Player(Workspace& workspace, OpenDevice open, QObject* parent)
 }
 
 Player::~Player() {
-    abandonMatch_ = abandonWeighing_ = true;
+    abandonMatch_ = abandonWeighing_ = abandonVariants_ = true;
     matching_.waitForFinished();
+    weighingVariants_.waitForFinished();
     weighing_.waitForFinished();
     device_.reset();
 }
@@ -209,6 +224,10 @@ void Player::listen(Frames at) {
         what.plan = reference_.number;
         what.row = reference_.plan->rowIndex(referenceRow_);
         what.gainDb = *referenceDb_;
+    } else if (heardSide_ && variantsReady()) {
+        const Frames when = what.at;
+        what = variantHeard();
+        what.at = when;
     } else if (before_ && passedBy_.number != 0) {
         what.plan = passedBy_.number;
         what.gainDb = compared_.scope == CompareScope::everything ? matchedDb_ : 0.0;
@@ -339,7 +358,8 @@ double Player::length() const {
 }
 
 void Player::prefetch(Frames from, Frames frames) const {
-    for (const Plan* plan : {plan_, preview_.plan, passedBy_.plan, reference_.plan}) {
+    for (const Plan* plan : {plan_, preview_.plan, passedBy_.plan, reference_.plan,
+                             variants_[0].beside.plan, variants_[1].beside.plan}) {
         if (plan != nullptr) plan->prefetch(from, from + frames);
     }
 }

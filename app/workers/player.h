@@ -41,7 +41,8 @@ class Player : public QObject {
     [[nodiscard]] bool ready() const {
         return plan_ != nullptr && !maker_.busy() && !preview_.maker.busy() &&
                !passedBy_.maker.busy() && !reference_.maker.busy() &&
-               (referenceRow_.empty() || referenceDb_.has_value());
+               (referenceRow_.empty() || referenceDb_.has_value()) &&
+               (!comparing_ || variantsReady());
     }
     [[nodiscard]] double position() const;  // seconds of song time, as heard
     [[nodiscard]] double length() const;    // seconds
@@ -75,6 +76,26 @@ class Player : public QObject {
     // What is known of it: that it is measured, or by how much it was turned; empty: none is heard.
     [[nodiscard]] QString referenceText() const;
 
+    // --- Two mixes in turn (player_variants.cpp)
+    // Each is the session as it is (none), or another one in its place.
+    using Variants = std::array<std::optional<Session>, 2>;
+    // Keeps both running and weighs them over the loop, or over eight seconds from the playhead, at
+    // a row (empty: the main). They stay until endVariants() or until another session is opened;
+    // who compares says so anew after an edit.
+    void setVariants(const Variants& variants, const std::string& row);
+    void endVariants();
+    // What of them is heard, from the next beat on: one, the second as loud as the first, or the
+    // first less the second at that level; none: the session. Not before both are there and their
+    // levels are right.
+    enum class Side { first, second, difference };
+    void hearVariant(std::optional<Side> side);
+    [[nodiscard]] std::optional<Side> variant() const { return heardSide_; }
+    // By how much the difference is grown, dB.
+    void growDifference(double db);
+    [[nodiscard]] bool variantsReady() const;
+    // By how much the second is turned; none: still measured.
+    [[nodiscard]] std::optional<double> variantDb() const { return variantDb_; }
+
     void useDevice(const DeviceRequest& request);
     [[nodiscard]] DeviceState device() const;
     [[nodiscard]] QString deviceNote() const { return deviceNote_; }
@@ -94,6 +115,7 @@ class Player : public QObject {
     void compareChanged();
     void previewChanged(bool heard);
     void referenceChanged();
+    void variantChanged();
     void deviceChanged();
 
   private:
@@ -139,6 +161,9 @@ class Player : public QObject {
     void passBy();  // tells the plan what it passes by, and by how much that is matched
     void match(const Session& whole);
     void weighReference();
+    void weighVariants();
+    void variantMade(std::size_t side, PlanMaker::Made& made);
+    [[nodiscard]] Listen variantHeard() const;
     // Where loudness is compared, in seconds.
     [[nodiscard]] std::array<double, 2> comparedSpan(const Session& session) const;
 
@@ -165,6 +190,19 @@ class Player : public QObject {
     std::optional<double> referenceDb_;  // its gain; none: still measured
     QFutureWatcher<double> weighing_;
     std::atomic<bool> abandonWeighing_{false};
+    struct Variant {
+        explicit Variant(Workspace& workspace) : beside(workspace) {}
+        std::optional<Session> mix;  // none: the session's own plan
+        Beside beside;
+    };
+    std::array<Variant, 2> variants_;
+    bool comparing_ = false;
+    std::string heardRow_;
+    std::optional<Side> heardSide_;
+    double grownDb_ = 0.0;
+    std::optional<double> variantDb_;
+    QFutureWatcher<double> weighingVariants_;
+    std::atomic<bool> abandonVariants_{false};
     QElapsedTimer polled_;  // since the position that is shown
 
     QTimer timer_;

@@ -204,6 +204,26 @@ void Workspace::redo() {
     announce(before);
 }
 
+void Workspace::tell(const std::string& text) {
+    document_.note(text);
+    announce(session());
+}
+
+void Workspace::addNote(const std::string& text, const std::string& row, const std::string& stage,
+                        std::optional<double> at) {
+    try {
+        document_.addNote(text, row, stage, at);
+        announce(session());
+    } catch (const Error& e) {
+        emit refused(QString::fromUtf8(e.what()));
+    }
+}
+
+void Workspace::explain(std::size_t line, const std::string& reason) {
+    document_.explain(line, reason);
+    announce(session());
+}
+
 QString Workspace::recoveryFile() const {
     return QDir(recoveryFolder_)
         .filePath(QString("recovery-%1.json").arg(QCoreApplication::applicationPid()));

@@ -10,6 +10,8 @@
 #include <QTimer>
 
 #include <functional>
+#include <optional>
+#include <string>
 
 namespace ember::app {
 
@@ -64,6 +66,14 @@ class Workspace : public QObject {
     void setLoop(const LoopSpan& loop, const std::string& gesture = {});
     void undo();
     void redo();
+
+    // --- The logbook
+    // A line that the program writes.
+    void tell(const std::string& text);
+    // A person's own lines and reasons (Document::addNote, explain).
+    void addNote(const std::string& text, const std::string& row = {},
+                 const std::string& stage = {}, std::optional<double> at = {});
+    void explain(std::size_t line, const std::string& reason);
 
     // An edit that may be refused with a sentence.
     void attempt(const std::function<Session()>& make, const std::string& gesture = {});

@@ -1,10 +1,9 @@
-// The Kit page, the logbook, an empty step, and what the benches try out.
+// The Kit page, an empty step, and what the benches try out.
 
 #include "app/bench/dynamics_editor.h"
 #include "app/bench/gate_editor.h"
 #include "app/compare/review_dialog.h"
 #include "app/evidence/first_pass_dialog.h"
-#include "app/kit/logbook_dialog.h"
 #include "core/dsp/compressor.h"
 #include "core/dsp/gate.h"
 #include "demo/mix.h"
@@ -51,42 +50,6 @@ TEST(KitPage, ShowsEveryDrumInEveryMicrophoneAndTheImage) {
     QTest::keyClick(&matrix, Qt::Key_Return);
     EXPECT_TRUE(window->board().isVisible());
     EXPECT_EQ(window->board().selected().row, "snare-top");
-}
-
-TEST(Logbook, ListsWhatWasDoneAndFindsWords) {
-    const Window window;
-    window->workspace().setValue("hat", "gate", "threshold", -41.0);
-    window->workspace().setMute("ride", true);
-    QTest::keyClick(&*window, Qt::Key_L, Qt::ControlModifier);
-    auto* dialog = window->findChild<app::LogbookDialog*>("logbook");
-    ASSERT_NE(dialog, nullptr);
-    auto* lines = dialog->findChild<QTableWidget*>("logbook-lines");
-    ASSERT_GE(lines->rowCount(), 2);
-    EXPECT_TRUE(lines->item(0, 1)->text().contains("Ride")) << "the latest first";
-    auto* find = dialog->findChild<QLineEdit*>("logbook-find");
-    QTest::keyClicks(find, "gate THRESHOLD");
-    ASSERT_EQ(lines->rowCount(), 1);
-    EXPECT_TRUE(lines->item(0, 1)->text().contains("−41.0 dB") ||
-                lines->item(0, 1)->text().contains("-41.0 dB"));
-    window->workspace().setValue("hat", "gate", "threshold", -42.0);
-    EXPECT_EQ(lines->rowCount(), 2) << "it follows";
-    QTest::keyClick(dialog, Qt::Key_Escape);
-    EXPECT_FALSE(dialog->isVisible());
-}
-
-TEST(Logbook, SaysOnceWhyAProposalWasTaken) {
-    const Window window;
-    ASSERT_TRUE(window.listened());
-    const Proposal* gate = window->listener().proposalFor("snare-top", "gate");
-    ASSERT_NE(gate, nullptr);
-    const QString reason = QString::fromStdString(gate->reason);
-    window->listener().accept(*gate);
-    QTest::keyClick(&*window, Qt::Key_L, Qt::ControlModifier);
-    auto* lines = window->findChild<app::LogbookDialog*>("logbook")->findChild<QTableWidget*>(
-        "logbook-lines");
-    ASSERT_GE(lines->rowCount(), 2) << "a gate moves more than one value";
-    EXPECT_EQ(lines->item(0, 2)->text(), reason);
-    EXPECT_TRUE(lines->item(1, 2)->text().isEmpty());
 }
 
 TEST(Bench, AnEmptyStepSaysWhatBelongsThereAndAddsIt) {

@@ -4,11 +4,15 @@
 #include "app/evidence/first_pass_dialog.h"
 #include "app/theme/theme.h"
 #include "app/window/main_window.h"
+#include "core/report/recall.h"
 #include "core/session/layers.h"
 #include "core/session/routing.h"
+#include "core/session/snapshot.h"
 #include "devices/simulated_device.h"
+#include "print/recall_pages.h"
 
 #include <QApplication>
+#include <QDateTime>
 #include <QDialog>
 #include <QDir>
 #include <QPainter>
@@ -27,8 +31,7 @@ class Camera {
     Camera(app::MainWindow& window, QString folder) : window_(window), folder_(std::move(folder)) {}
     void shoot(const QString& name) const {
         QTest::qWait(300);  // plots replot when the event loop is idle
-        window_.grab().save(folder_ + "/" + name + ".png");
-        std::printf("%s\n", qPrintable(name));
+        save(name, window_.grab());
     }
     // The window with a dialog over it.
     void shoot(const QString& name, QDialog& dialog) const {
@@ -39,8 +42,7 @@ class Camera {
         painter.drawPixmap((window_.width() - dialog.width()) / 2,
                            (window_.height() - dialog.height()) / 2, dialog.grab());
         painter.end();
-        picture.save(folder_ + "/" + name + ".png");
-        std::printf("%s\n", qPrintable(name));
+        save(name, picture);
     }
 
     // Several widgets of one size in two columns.
@@ -53,6 +55,10 @@ class Camera {
             painter.drawPixmap(i % 2 * (wide + 8), i / 2 * (high + 8),
                                parts[static_cast<std::size_t>(i)]);
         painter.end();
+        save(name, picture);
+    }
+
+    void save(const QString& name, const QPixmap& picture) const {
         picture.save(folder_ + "/" + name + ".png");
         std::printf("%s\n", qPrintable(name));
     }
@@ -122,6 +128,60 @@ bool shootShapers(app::MainWindow& window, const Camera& camera) {
 }
 
 }  // namespace
+
+// A snapshot against what was made of it since, the logbook before delivery, and the recall sheet.
+bool shootProof(app::MainWindow& window, const Camera& camera) {
+    app::Workspace& workspace = window.workspace();
+    const Session before = workspace.session();
+    const auto take = [&](const char* name, const char* note, Verdict verdict) {
+        workspace.edit(
+            withSnapshotTaken(workspace.session(), name, note, QDateTime::currentSecsSinceEpoch()));
+        workspace.edit(withSnapshotJudged(workspace.session(), name, verdict, note));
+    };
+    take("As it came", "", Verdict::open);
+    if (!settled(window)) return false;
+    window.listener().acceptAll();
+    if (!settled(window)) return false;
+    take("First pass", "snare in front, hats too dry", Verdict::better);
+    workspace.edit(withValue(workspace.session(), "snare-top", "seat", "level", -3.0));
+    window.showCompare();
+    window.comparison().choose(0, "snapshot-1");
+    window.comparison().choose(1, {});
+    if (!settled(window) || !QTest::qWaitFor(
+                                [&] {
+                                    return window.comparison().settled() &&
+                                           window.comparison().figures().table().rowCount() > 0;
+                                },
+                                240000))
+        return false;
+    window.comparison().figures().table().setCurrentCell(2, 0);
+    window.comparison().findChild<QPushButton*>("compare-hear-1")->click();
+    camera.shoot("compare");
+    workspace.addNote("Ask for a tighter snare in the second chorus.", "snare-top");
+    window.showLogbook();
+    window.logbook().findChild<QPushButton*>("deliver-check")->click();
+    app::DeliverPanel& deliver = window.logbook().deliver();
+    if (!QTest::qWaitFor([&] { return !deliver.working() && deliver.checks().count() > 0; },
+                         240000))
+        return false;
+    camera.shoot("logbook");
+    const RecallSheet sheet = recallSheet(
+        workspace.document(), recallFigures(workspace.session(), workspace.store(),
+                                            window.listener().measured()->strokes.strokes));
+    const RecallPages pages(sheet, QSizeF(672, 970));
+    QPixmap paper(2 * 720, 1018);
+    paper.fill(Qt::white);
+    QPainter painter(&paper);
+    for (int page = 0; page < 2 && page < pages.count(); ++page) {
+        painter.resetTransform();
+        painter.translate(24 + page * 720, 24);
+        pages.paint(painter, page);
+    }
+    painter.end();
+    camera.save("recall", paper);
+    workspace.edit(before);
+    return settled(window);
+}
 
 // The programmed demo: its notes, and the stack of its kick.
 bool shootLayers(app::MainWindow& window, const Camera& camera) {
@@ -238,14 +298,7 @@ int main(int argc, char** argv) {
     camera.shoot("bleed");
     window.workspace().undo();
     if (!settled(window)) return 1;
-    window.showBench({"snare-bottom", Column::align});
-    camera.shoot("align");
-    window.showKit();
-    camera.shoot("kit");
-    window.showHits();
-    QTest::qWait(500);
-    window.hits().timeLine().showSong();
-    camera.shoot("hits-song");
+    if (!shootProof(window, camera)) return 1;
     window.showBoard();
     window.board().select({"snare-top", Column::gate});
     window.listener().accept(*window.listener().proposalFor("snare-top", "gate"));

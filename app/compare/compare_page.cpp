@@ -1,0 +1,403 @@
+#include "app/compare/compare_page.h"
+
+#include "app/widgets/figures.h"
+#include "core/base/error.h"
+#include "core/session/snapshot.h"
+
+#include <QHBoxLayout>
+#include <QRandomGenerator>
+#include <QShortcut>
+#include <QVBoxLayout>
+#include <QtConcurrent/QtConcurrentRun>
+
+#include <algorithm>
+
+namespace ember::app {
+namespace {
+
+constexpr double kCompared = 20.0;  // seconds from the playhead, where no loop says otherwise
+
+}  // namespace
+
+ComparePage::ComparePage(Workspace& workspace, Player& player, Listener& listener, QWidget* parent)
+    : QWidget(parent), workspace_(workspace), player_(player), listener_(listener) {
+    setObjectName("compare-page");
+    auto* across = new QHBoxLayout(this);
+    across->setContentsMargins(14, 8, 14, 8);
+    across->setSpacing(14);
+    snapshots_ = new SnapshotList(workspace, this);
+    snapshots_->setFixedWidth(262);
+    across->addWidget(snapshots_);
+    auto* right = new QVBoxLayout;
+    right->setSpacing(6);
+    auto* head = new QHBoxLayout;
+    auto* title = new QLabel(tr("Two mixes, equally loud"), this);
+    title->setProperty("title", true);
+    head->addWidget(title);
+    state_ = new QLabel(this);
+    state_->setObjectName("compare-state");
+    state_->setProperty("quiet", true);
+    state_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+    state_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+    head->addWidget(state_, 1);
+    right->addLayout(head);
+    buildChoices(right);
+    buildBlind(right);
+    figures_ = new CompareFigures(this);
+    right->addWidget(figures_, 1);
+    across->addLayout(right, 1);
+
+    connect(snapshots_, &SnapshotList::wanted, this, [this](const std::string& snapshot, int side) {
+        choose(static_cast<std::size_t>(side), snapshot);
+    });
+    connect(&running_, &QFutureWatcherBase::finished, this, &ComparePage::measured);
+    connect(&player_, &Player::variantChanged, this, &ComparePage::refreshHearing);
+    connect(&workspace_, &Workspace::opened, this, [this] {
+        endBlindTest();
+        figures_->clear({});
+        stale_ = true;
+        key_ = Key::none;
+        if (isVisible()) arm();
+    });
+    connect(&workspace_, &Workspace::changed, this, [this](const SessionDiff& diff) {
+        const bool sounds = diff.structural || !diff.moves.empty();
+        stale_ = stale_ || sounds;
+        if (!isVisible()) return;
+        fillChoices();
+        // Notes and verdicts change nothing of what is heard.
+        if (sounds) arm();
+    });
+    const auto again = [this] {
+        if (isVisible() && stale_) measure();
+    };
+    connect(&listener_, &Listener::changed, this, again);
+    for (const Key key : kKeys) {
+        auto* shortcut = new QShortcut(QKeySequence(Qt::Key_1 + static_cast<int>(key)), this);
+        shortcut->setContext(Qt::WidgetWithChildrenShortcut);
+        connect(shortcut, &QShortcut::activated, this, [this, key] { hear(key); });
+    }
+}
+
+ComparePage::~ComparePage() {
+    abandon_ = true;
+    running_.waitForFinished();
+}
+
+void ComparePage::buildChoices(QVBoxLayout* box) {
+    auto* line = new QHBoxLayout;
+    line->setSpacing(6);
+    const auto combo = [&](const QString& label, const char* name, const QString& tip) {
+        auto* words = new QLabel(label, this);
+        words->setProperty("quiet", true);
+        line->addWidget(words);
+        auto* made = new QComboBox(this);
+        made->setObjectName(name);
+        made->setAccessibleName(label);
+        made->setToolTip(tip);
+        made->setMinimumWidth(150);
+        words->setBuddy(made);
+        line->addWidget(made, 1);
+        return made;
+    };
+    sides_[0] = combo(tr("A"), "compare-a", tr("The first mix."));
+    sides_[1] = combo(tr("B"), "compare-b", tr("The second mix, turned to be as loud as A."));
+    scope_ = combo(tr("Heard"), "compare-scope",
+                   tr("The whole, a group, or one row alone. The whole decides."));
+    for (QComboBox* chooser : {sides_[0], sides_[1], scope_})
+        connect(chooser, &QComboBox::activated, this, [this] { arm(); });
+    again_ = new QPushButton(tr("Measure here"), this);
+    again_->setObjectName("compare-measure");
+    again_->setToolTip(tr("Measures both over the loop, or over %1 seconds from the playhead.")
+                           .arg(figure(kCompared, 0)));
+    connect(again_, &QPushButton::clicked, this, [this] {
+        if (running_.isRunning())
+            abandon_ = true;
+        else
+            measure();
+    });
+    line->addWidget(again_);
+    box->addLayout(line);
+}
+
+void ComparePage::buildBlind(QVBoxLayout* box) {
+    auto* line = new QHBoxLayout;
+    line->setSpacing(6);
+    const std::array<std::pair<QString, QString>, 4> words{
+        {{tr("Hear A"), tr("The first, from the next beat on (1). Once more: what there is now.")},
+         {tr("Hear B"), tr("The second, as loud as the first, from the next beat on (2).")},
+         {tr("Hear X"), tr("One of the two; you say which (3).")},
+         {tr("Only the change"),
+          tr("A less B, equally loud: silence where they are alike, what a move adds or takes "
+             "where not (4).")}}};
+    for (const Key key : kKeys) {
+        const auto k = static_cast<std::size_t>(key);
+        keys_[k] = new QPushButton(words[k].first, this);
+        keys_[k]->setObjectName(QStringLiteral("compare-hear-%1").arg(k));
+        keys_[k]->setToolTip(words[k].second);
+        keys_[k]->setCheckable(true);
+        connect(keys_[k], &QPushButton::clicked, this, [this, key] { hear(key); });
+        line->addWidget(keys_[k]);
+    }
+    grown_ = new QSpinBox(this);
+    grown_->setObjectName("compare-grown");
+    grown_->setRange(0, 36);
+    grown_->setSingleStep(6);
+    grown_->setPrefix(tr("grown "));
+    grown_->setSuffix(tr(" dB"));
+    grown_->setAccessibleName(tr("By how much the change is grown"));
+    grown_->setToolTip(tr("Makes a small change plain. The monitor's ceiling holds."));
+    connect(grown_, &QSpinBox::valueChanged, this, [this](int db) { player_.growDifference(db); });
+    line->addWidget(grown_);
+    const auto button = [&](const QString& text, const char* name, const QString& tip,
+                            auto&& what) {
+        auto* made = new QPushButton(text, this);
+        made->setObjectName(name);
+        made->setToolTip(tip);
+        connect(made, &QPushButton::clicked, this, what);
+        line->addWidget(made);
+        return made;
+    };
+    isA_ = button(tr("X is A"), "blind-is-a", tr("The answer of this trial."),
+                  [this] { answer(false); });
+    isB_ = button(tr("X is B"), "blind-is-b", tr("The answer of this trial."),
+                  [this] { answer(true); });
+    line->addStretch(1);
+    trials_ = new QSpinBox(this);
+    trials_->setObjectName("blind-trials");
+    trials_->setRange(BlindTest::kFewest, BlindTest::kMost);
+    trials_->setValue(10);
+    trials_->setAccessibleName(tr("Trials"));
+    trials_->setSuffix(tr(" trials"));
+    line->addWidget(trials_);
+    blind_ = button(tr("Blind test"), "blind-start",
+                    tr("X is A or B, drawn anew in every trial; you say which. Enough right "
+                       "answers show that the difference is heard."),
+                    [this] {
+                        if (blindTest_)
+                            endBlindTest();
+                        else
+                            startBlindTest(QRandomGenerator::global()->generate64());
+                    });
+    box->addLayout(line);
+    test_ = new QLabel(this);
+    test_->setObjectName("blind-text");
+    test_->setWordWrap(true);
+    box->addWidget(test_);
+    refreshHearing();
+}
+
+void ComparePage::showEvent(QShowEvent* event) {
+    QWidget::showEvent(event);
+    fillChoices();
+    arm();
+}
+
+void ComparePage::hideEvent(QHideEvent* event) {
+    QWidget::hideEvent(event);
+    abandon_ = true;
+    key_ = Key::none;
+    if (blindTest_ && !blindTest_->done()) endBlindTest();
+    player_.endVariants();
+}
+
+std::string ComparePage::chosen(std::size_t side) const {
+    return sides_[side]->currentData().toString().toStdString();
+}
+
+QString ComparePage::nameOf(std::size_t side) const {
+    return sides_[side]->currentText();
+}
+
+void ComparePage::fillChoices() {
+    const Session& session = workspace_.session();
+    for (std::size_t side = 0; side < 2; ++side) {
+        const QVariant before = sides_[side]->currentData();
+        const bool first = sides_[side]->count() == 0;
+        sides_[side]->clear();
+        sides_[side]->addItem(tr("As it is now"), QString());
+        for (const Snapshot& s : session.snapshots)
+            sides_[side]->addItem(QString::fromStdString(s.name), QString::fromStdString(s.id));
+        const int again = first ? -1 : sides_[side]->findData(before);
+        // At first: what was kept last, against what there is now.
+        sides_[side]->setCurrentIndex(again >= 0  ? again
+                                      : side == 0 ? sides_[side]->count() - 1
+                                                  : 0);
+    }
+    const QVariant before = scope_->currentData();
+    scope_->clear();
+    scope_->addItem(tr("The whole mix"), QString());
+    for (const Row& row : session.rows) {
+        if (row.kind == RowKind::reference || row.kind == RowKind::main) continue;
+        const QString name = QString::fromStdString(row.name);
+        scope_->addItem(
+            row.kind == RowKind::bus ? tr("%1, the group").arg(name) : tr("%1, alone").arg(name),
+            QString::fromStdString(row.id));
+    }
+    scope_->setCurrentIndex(std::max(0, scope_->findData(before)));
+}
+
+void ComparePage::choose(std::size_t side, const std::string& snapshot) {
+    const int at = sides_[side]->findData(QString::fromStdString(snapshot));
+    if (at < 0) return;
+    sides_[side]->setCurrentIndex(at);
+    arm();
+}
+
+std::optional<Session> ComparePage::mixOf(std::size_t side) const {
+    const std::string id = chosen(side);
+    if (id.empty()) return {};
+    return withSnapshotUsed(workspace_.session(), id);
+}
+
+void ComparePage::arm() {
+    if (workspace_.empty()) return;
+    try {
+        player_.setVariants({mixOf(0), mixOf(1)}, scope_->currentData().toString().toStdString());
+    } catch (const Error& error) {
+        player_.endVariants();
+        figures_->clear(QString::fromUtf8(error.what()));
+        return;
+    }
+    measure();
+}
+
+void ComparePage::measure() {
+    if (workspace_.empty() || !isVisible()) return;
+    if (running_.isRunning()) {
+        // Begun anew once it has stopped.
+        abandon_ = stale_ = true;
+        return;
+    }
+    if (chosen(0) == chosen(1)) {
+        stale_ = false;
+        return figures_->clear(workspace_.session().snapshots.empty()
+                                   ? tr("Take a snapshot, go on working, and come back: then "
+                                        "there are two mixes to compare.")
+                                   : tr("Both are the same mix; choose another one as A or B."));
+    }
+    if (listener_.measured() == nullptr)
+        return figures_->clear(listener_.problem().isEmpty()
+                                   ? tr("The kit is still being listened to.")
+                                   : listener_.problem());
+    const Session& own = workspace_.session();
+    double from = own.loop.from, to = own.loop.to;
+    if (!own.loop.on) {
+        to = std::min(player_.length(), player_.position() + kCompared);
+        from = std::max(0.0, to - kCompared);
+    }
+    stale_ = abandon_ = false;
+    again_->setText(tr("Stop"));
+    const auto told = [this](double part) {
+        if (running_.isRunning())
+            figures_->clear(tr("Measuring both: %1 %").arg(figure(100.0 * part, 0)));
+    };
+    running_.setFuture(QtConcurrent::run(
+        [this, told, first = mixOf(0).value_or(own), second = mixOf(1).value_or(own),
+         store = &workspace_.store(), strokes = listener_.measured(), from, to]() -> Result {
+            const Progress watch = [&](double part, const std::string&) {
+                QMetaObject::invokeMethod(
+                    this, [told, part] { told(part); }, Qt::QueuedConnection);
+                return !abandon_.load();
+            };
+            try {
+                return {
+                    compareMixes(first, second, *store, strokes->strokes.strokes, from, to, watch),
+                    {}};
+            } catch (const Cancelled&) {
+                return {{}, tr("Stopped; nothing was measured.")};
+            } catch (const std::exception& error) {
+                return {{}, QString::fromUtf8(error.what())};
+            }
+        }));
+}
+
+void ComparePage::measured() {
+    again_->setText(tr("Measure here"));
+    if (stale_) return measure();
+    const Result result = running_.result();
+    if (result.problem.isEmpty())
+        figures_->show(result.comparison);
+    else
+        figures_->clear(result.problem);
+}
+
+void ComparePage::hear(Key key) {
+    using Side = Player::Side;
+    const bool testing = blindTest_ && !blindTest_->done();
+    // X is only in a test, and what differs would tell.
+    if (key == (testing ? Key::change : Key::x)) return refreshHearing();
+    key_ = key_ == key ? Key::none : key;
+    std::optional<Side> side;
+    if (key_ == Key::a) side = Side::first;
+    if (key_ == Key::b) side = Side::second;
+    if (key_ == Key::x) side = blindTest_->xIsB() ? Side::second : Side::first;
+    if (key_ == Key::change) side = Side::difference;
+    player_.hearVariant(side);
+    refreshHearing();
+}
+
+void ComparePage::startBlindTest(std::uint64_t seed) {
+    if (chosen(0) == chosen(1)) {
+        test_->setText(tr("Choose two mixes first."));
+        return;
+    }
+    blindTest_.emplace(trials_->value(), seed);
+    key_ = Key::none;
+    player_.hearVariant({});
+    refreshHearing();
+}
+
+void ComparePage::answer(bool saysB) {
+    if (!blindTest_ || blindTest_->done()) return;
+    blindTest_->answer(saysB);
+    // X is another draw now: what is heard stops telling.
+    key_ = Key::none;
+    player_.hearVariant({});
+    if (blindTest_->done()) {
+        workspace_.tell("Blind test of “" + nameOf(0).toStdString() + "” and “" +
+                        nameOf(1).toStdString() + "”, " + scope_->currentText().toStdString() +
+                        ": " + blindTest_->sentence());
+    }
+    refreshHearing();
+}
+
+void ComparePage::endBlindTest() {
+    if (!blindTest_) return;
+    blindTest_.reset();
+    key_ = Key::none;
+    player_.hearVariant({});
+    test_->clear();
+    refreshHearing();
+}
+
+void ComparePage::refreshHearing() {
+    const bool testing = blindTest_ && !blindTest_->done();
+    if (!player_.variant()) key_ = Key::none;
+    for (const Key key : kKeys) keys_[static_cast<std::size_t>(key)]->setChecked(key == key_);
+    keys_[2]->setVisible(testing);
+    keys_[3]->setVisible(!testing);
+    grown_->setVisible(!testing);
+    isA_->setVisible(testing);
+    isB_->setVisible(testing);
+    trials_->setVisible(!testing);
+    blind_->setText(testing ? tr("End the test") : tr("Blind test"));
+    for (QComboBox* chooser : {sides_[0], sides_[1], scope_}) chooser->setEnabled(!testing);
+    if (blindTest_) test_->setText(QString::fromStdString(blindTest_->sentence()));
+    test_->setVisible(!test_->text().isEmpty());
+    if (key_ == Key::none)
+        state_->setText(tr("Heard: what there is now"));
+    else if (!player_.variantsReady())
+        state_->setText(tr("Measuring loudness …"));
+    else if (testing)
+        state_->setText(tr("Heard: one of the two, equally loud"));
+    else if (key_ == Key::a)
+        state_->setText(tr("Heard: %1").arg(nameOf(0)));
+    else if (key_ == Key::b)
+        state_->setText(
+            tr("Heard: %1, as loud as A (%2 dB)").arg(nameOf(1), change(*player_.variantDb())));
+    else
+        state_->setText(tr("Heard: A less B, equally loud"));
+    state_->setToolTip(state_->text());
+}
+
+}  // namespace ember::app

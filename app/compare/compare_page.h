@@ -1,0 +1,84 @@
+// Two mixes beside each other: heard in turn at the same loudness, without knowing which if wanted,
+// in figures and in settings.
+#pragma once
+
+#include "app/compare/compare_figures.h"
+#include "app/compare/snapshot_list.h"
+#include "app/workers/listener.h"
+#include "app/workers/player.h"
+#include "core/report/blind_test.h"
+
+#include <QComboBox>
+#include <QFutureWatcher>
+#include <QSpinBox>
+#include <QWidget>
+
+#include <array>
+#include <atomic>
+#include <optional>
+
+namespace ember::app {
+
+class ComparePage : public QWidget {
+    Q_OBJECT
+  public:
+    ComparePage(Workspace& workspace, Player& player, Listener& listener,
+                QWidget* parent = nullptr);
+    ~ComparePage() override;
+
+    [[nodiscard]] SnapshotList& snapshots() { return *snapshots_; }
+    [[nodiscard]] CompareFigures& figures() { return *figures_; }
+    // A snapshot, or the mix as it is now (empty), as the first (0) or the second (1).
+    void choose(std::size_t side, const std::string& snapshot);
+    // Whether nothing is measured at the moment.
+    [[nodiscard]] bool settled() const { return !running_.isRunning(); }
+    // With a seed of one's own, so that a test knows what is drawn.
+    void startBlindTest(std::uint64_t seed);
+
+  protected:
+    void showEvent(QShowEvent* event) override;
+    void hideEvent(QHideEvent* event) override;
+
+  private:
+    struct Result {
+        MixComparison comparison;
+        QString problem;
+    };
+
+    void buildChoices(QVBoxLayout* box);
+    void buildBlind(QVBoxLayout* box);
+    void fillChoices();
+    void arm();  // what is chosen becomes what the player keeps
+    void measure();
+    void measured();
+    // What is on the keys, in their order.
+    enum class Key { none = -1, a, b, x, change };
+    static constexpr std::array kKeys{Key::a, Key::b, Key::x, Key::change};
+    void hear(Key key);
+    void answer(bool saysB);
+    void endBlindTest();
+    void refreshHearing();
+    [[nodiscard]] std::string chosen(std::size_t side) const;
+    [[nodiscard]] std::optional<Session> mixOf(std::size_t side) const;
+    [[nodiscard]] QString nameOf(std::size_t side) const;
+
+    Workspace& workspace_;
+    Player& player_;
+    Listener& listener_;
+    SnapshotList* snapshots_ = nullptr;
+    CompareFigures* figures_ = nullptr;
+    std::array<QComboBox*, 2> sides_{};
+    QComboBox* scope_ = nullptr;
+    std::array<QPushButton*, 4> keys_{};
+    QLabel* state_ = nullptr;
+    QPushButton *again_ = nullptr, *blind_ = nullptr, *isA_ = nullptr, *isB_ = nullptr;
+    QSpinBox *trials_ = nullptr, *grown_ = nullptr;
+    QLabel* test_ = nullptr;
+    std::optional<BlindTest> blindTest_;
+    Key key_ = Key::none;  // what is to be heard
+    QFutureWatcher<Result> running_;
+    std::atomic<bool> abandon_{false};
+    bool stale_ = true;  // what is shown is not what is chosen
+};
+
+}  // namespace ember::app

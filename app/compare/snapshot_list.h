@@ -1,0 +1,46 @@
+// The snapshots of a session as a list, and what one does with them.
+#pragma once
+
+#include "app/workers/workspace.h"
+
+#include <QComboBox>
+#include <QLabel>
+#include <QLineEdit>
+#include <QListWidget>
+#include <QPushButton>
+#include <QWidget>
+
+namespace ember::app {
+
+// Asks for a name and takes a snapshot; nothing happens when the person does not want to.
+void askSnapshot(QWidget* parent, Workspace& workspace);
+
+class SnapshotList : public QWidget {
+    Q_OBJECT
+  public:
+    explicit SnapshotList(Workspace& workspace, QWidget* parent = nullptr);
+    [[nodiscard]] QListWidget& list() { return *list_; }
+    // Id of the one that is chosen; empty where there is none.
+    [[nodiscard]] std::string chosen() const;
+
+  signals:
+    // To be heard as the first (0) or the second (1) of two.
+    void wanted(const std::string& snapshot, int side);
+
+  private:
+    void refresh();
+    void showChosen();
+    void use();
+    void rename();
+    void judge();
+    void drop();
+
+    Workspace& workspace_;
+    QListWidget* list_ = nullptr;
+    QLabel* empty_ = nullptr;
+    QComboBox* verdict_ = nullptr;
+    QLineEdit* note_ = nullptr;
+    std::vector<QPushButton*> needing_;  // a snapshot that is chosen
+};
+
+}  // namespace ember::app

@@ -1,0 +1,229 @@
+#include "app/logbook/deliver_panel.h"
+
+#include "app/theme/theme.h"
+#include "app/widgets/figures.h"
+#include "core/base/error.h"
+#include "print/recall_pdf.h"
+
+#include <QDir>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QHBoxLayout>
+#include <QVBoxLayout>
+#include <QtConcurrent/QtConcurrentRun>
+
+namespace ember::app {
+namespace {
+
+// Told by shape first: a full dot, a half one, and the spur of what needs attention.
+QString signOf(DeliveryCheck::State state) {
+    switch (state) {
+        case DeliveryCheck::State::attention:
+            return QStringLiteral("◐");
+        case DeliveryCheck::State::problem:
+            return QStringLiteral("▲");
+        default:
+            return QStringLiteral("●");
+    }
+}
+
+}  // namespace
+
+DeliverPanel::DeliverPanel(Workspace& workspace, Listener& listener, QWidget* parent)
+    : QWidget(parent), workspace_(workspace), listener_(listener) {
+    auto* box = new QVBoxLayout(this);
+    box->setContentsMargins(0, 0, 0, 0);
+    box->setSpacing(6);
+    auto* title = new QLabel(tr("Before it leaves the house"), this);
+    title->setProperty("title", true);
+    box->addWidget(title);
+    text_ = new QLabel(this);
+    text_->setObjectName("deliver-text");
+    text_->setProperty("quiet", true);
+    text_->setWordWrap(true);
+    box->addWidget(text_);
+    checks_ = new QListWidget(this);
+    checks_->setObjectName("deliver-checks");
+    checks_->setAccessibleName(title->text());
+    checks_->setWordWrap(true);
+    checks_->setSpacing(2);
+    checks_->setToolTip(tr("Enter or a double click shows the row on the Board."));
+    connect(checks_, &QListWidget::itemActivated, this, [this](QListWidgetItem* item) {
+        const std::string row = item->data(Qt::UserRole).toString().toStdString();
+        if (!row.empty()) emit rowAsked(row);
+    });
+    box->addWidget(checks_, 1);
+    progress_ = new QProgressBar(this);
+    progress_->setRange(0, 100);
+    progress_->setTextVisible(false);
+    box->addWidget(progress_);
+    const auto button = [&](const QString& text, const char* name, const QString& tip,
+                            auto&& what) {
+        auto* made = new QPushButton(text, this);
+        made->setObjectName(name);
+        made->setToolTip(tip);
+        connect(made, &QPushButton::clicked, this, what);
+        box->addWidget(made);
+        return made;
+    };
+    stop_ =
+        button(tr("Stop"), "deliver-stop", tr("Nothing is written."), [this] { abandon_ = true; });
+    look_ = button(tr("Look everything over"), "deliver-check",
+                   tr("Renders the mix once and says what is fine, what somebody should know, and "
+                      "what would be wrong."),
+                   [this] { check(); });
+    render_ = button(tr("Render the mix …"), "deliver-render",
+                     tr("The mix, and stems if wanted, as files (Ctrl+R)."),
+                     [this] { emit renderAsked(); });
+    sheet_ = button(tr("Recall sheet …"), "deliver-sheet",
+                    tr("Every setting in real units with its reasons, for another person to dial "
+                       "in: HTML, PDF, CSV or Markdown."),
+                    [this] { chooseSheet(); });
+    connect(&checking_, &QFutureWatcherBase::finished, this, &DeliverPanel::checked);
+    connect(&writing_, &QFutureWatcherBase::finished, this, &DeliverPanel::written);
+    connect(&workspace_, &Workspace::changed, this, [this](const SessionDiff& diff) {
+        if (diff.changes.empty()) return;
+        stale_ = checks_->count() > 0;
+        refresh();
+    });
+    connect(&workspace_, &Workspace::opened, this, [this] {
+        abandon_ = true;
+        checks_->clear();
+        stale_ = false;
+        refresh();
+    });
+    refresh();
+}
+
+DeliverPanel::~DeliverPanel() {
+    abandon_ = true;
+    checking_.waitForFinished();
+    writing_.waitForFinished();
+}
+
+void DeliverPanel::refresh() {
+    const bool busy = working();
+    progress_->setVisible(busy);
+    stop_->setVisible(busy);
+    for (QPushButton* one : {look_, render_, sheet_}) one->setEnabled(!busy && !workspace_.empty());
+    if (busy) return;
+    if (stale_)
+        text_->setText(tr("The mix was changed since this was looked over."));
+    else if (checks_->count() == 0)
+        text_->setText(tr("Nothing was looked over yet."));
+}
+
+void DeliverPanel::tell(double part, const QString& what) {
+    if (!working()) return;
+    progress_->setValue(static_cast<int>(100.0 * part));
+    text_->setText(what + QStringLiteral(" …"));
+}
+
+void DeliverPanel::check() {
+    if (working() || workspace_.empty()) return;
+    abandon_ = false;
+    checks_->clear();
+    stale_ = false;
+    checking_.setFuture(QtConcurrent::run(
+        [this, session = workspace_.session(), store = &workspace_.store()]() -> Checked {
+            const Progress watch = [this](double part, const std::string& what) {
+                QMetaObject::invokeMethod(
+                    this, [this, part, text = QString::fromStdString(what)] { tell(part, text); },
+                    Qt::QueuedConnection);
+                return !abandon_.load();
+            };
+            try {
+                return {checkDelivery(session, *store, watch), {}};
+            } catch (const Cancelled&) {
+                return {{}, tr("Stopped; nothing was looked over.")};
+            } catch (const std::exception& error) {
+                return {{}, QString::fromUtf8(error.what())};
+            }
+        }));
+    refresh();
+}
+
+void DeliverPanel::checked() {
+    const Checked result = checking_.result();
+    refresh();
+    if (!result.problem.isEmpty()) return text_->setText(result.problem);
+    int worst = 0;
+    for (const DeliveryCheck& check : result.checks) {
+        auto* item =
+            new QListWidgetItem(signOf(check.state) + "  " + QString::fromStdString(check.what) +
+                                    ". " + QString::fromStdString(check.sentence),
+                                checks_);
+        item->setData(Qt::UserRole, QString::fromStdString(check.row));
+        item->setData(Qt::AccessibleTextRole,
+                      QString::fromUtf8(toString(check.state)) + ": " +
+                          QString::fromStdString(check.what + ". " + check.sentence));
+        if (check.state == DeliveryCheck::State::problem) item->setForeground(colours().alarm);
+        worst = std::max(worst, static_cast<int>(check.state));
+    }
+    text_->setText(worst == 0   ? tr("Everything is fine.")
+                   : worst == 1 ? tr("It can go; what is marked somebody should know.")
+                                : tr("Something would be wrong; it is marked."));
+}
+
+void DeliverPanel::chooseSheet() {
+    const QString base =
+        workspace_.path().isEmpty()
+            ? QDir::homePath() + "/" + QString::fromStdString(workspace_.session().name)
+            : QFileInfo(workspace_.path()).path() + "/" +
+                  QFileInfo(workspace_.path()).completeBaseName();
+    QString filter = tr("PDF (*.pdf)");
+    QString file = QFileDialog::getSaveFileName(
+        this, tr("Write the recall sheet"), base + " recall.pdf",
+        tr("PDF (*.pdf);;HTML (*.html);;CSV (*.csv);;Markdown (*.md)"), &filter);
+    if (file.isEmpty()) return;
+    if (QFileInfo(file).suffix().isEmpty())
+        file += "." + filter.section("*.", 1).section(')', 0, 0);
+    writeSheet(file);
+}
+
+void DeliverPanel::writeSheet(const QString& file) {
+    if (working() || workspace_.empty()) return;
+    file_ = file;
+    document_ = workspace_.document();
+    abandon_ = false;
+    const auto strokes = listener_.measured();
+    writing_.setFuture(QtConcurrent::run([this, session = document_.session(), strokes,
+                                          store = &workspace_.store()]() -> Written {
+        const Progress watch = [this](double part, const std::string& what) {
+            QMetaObject::invokeMethod(
+                this, [this, part, text = QString::fromStdString(what)] { tell(part, text); },
+                Qt::QueuedConnection);
+            return !abandon_.load();
+        };
+        try {
+            return {
+                recallFigures(session, *store,
+                              strokes != nullptr ? strokes->strokes.strokes : std::vector<Stroke>{},
+                              watch),
+                {}};
+        } catch (const Cancelled&) {
+            return {{}, tr("Stopped; nothing was written.")};
+        } catch (const std::exception& error) {
+            return {{}, QString::fromUtf8(error.what())};
+        }
+    }));
+    refresh();
+}
+
+void DeliverPanel::written() {
+    Written result = writing_.result();
+    refresh();
+    if (result.problem.isEmpty()) {
+        try {
+            writeRecall(recallSheet(document_, result.figures),
+                        std::filesystem::path(file_.toStdString()));
+        } catch (const Error& error) {
+            result.problem = QString::fromUtf8(error.what());
+        }
+    }
+    document_ = {};
+    text_->setText(result.problem.isEmpty() ? tr("Written: %1").arg(QFileInfo(file_).fileName())
+                                            : result.problem);
+}
+
+}  // namespace ember::app

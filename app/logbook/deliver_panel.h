@@ -1,0 +1,65 @@
+// Before a mix leaves the house: what is looked at, and what is written.
+#pragma once
+
+#include "app/workers/listener.h"
+#include "app/workers/player.h"
+#include "core/report/delivery.h"
+#include "core/report/recall.h"
+
+#include <QFutureWatcher>
+#include <QLabel>
+#include <QListWidget>
+#include <QProgressBar>
+#include <QPushButton>
+#include <QWidget>
+
+#include <atomic>
+
+namespace ember::app {
+
+class DeliverPanel : public QWidget {
+    Q_OBJECT
+  public:
+    DeliverPanel(Workspace& workspace, Listener& listener, QWidget* parent = nullptr);
+    ~DeliverPanel() override;
+    [[nodiscard]] QListWidget& checks() { return *checks_; }
+    [[nodiscard]] bool working() const { return checking_.isRunning() || writing_.isRunning(); }
+    [[nodiscard]] QString text() const { return text_->text(); }
+    // The recall sheet into a file whose ending says the form; html, pdf, csv or md.
+    void writeSheet(const QString& file);
+
+  signals:
+    void renderAsked();
+    void rowAsked(const std::string& row);
+
+  private:
+    struct Checked {
+        std::vector<DeliveryCheck> checks;
+        QString problem;
+    };
+    struct Written {
+        RecallFigures figures;
+        QString problem;
+    };
+    void check();
+    void checked();
+    void chooseSheet();
+    void written();
+    void refresh();
+    void tell(double part, const QString& what);
+
+    Workspace& workspace_;
+    Listener& listener_;
+    QListWidget* checks_ = nullptr;
+    QLabel* text_ = nullptr;
+    QProgressBar* progress_ = nullptr;
+    QPushButton *look_ = nullptr, *sheet_ = nullptr, *render_ = nullptr, *stop_ = nullptr;
+    QFutureWatcher<Checked> checking_;
+    QFutureWatcher<Written> writing_;
+    std::atomic<bool> abandon_{false};
+    Document document_;  // of the sheet that is being written
+    QString file_;
+    bool stale_ = false;  // the session was edited since the checks
+};
+
+}  // namespace ember::app

@@ -1,0 +1,185 @@
+// Snapshots and two mixes beside each other, by mouse and by keyboard: heard on the beat and
+// equally loud, blind, in figures, through undo, save and reopen.
+
+#include "core/base/number.h"
+#include "core/session/snapshot.h"
+#include "tests/ui/ui_support.h"
+
+#include <QComboBox>
+#include <QInputDialog>
+#include <QLineEdit>
+#include <QListWidget>
+#include <QPushButton>
+#include <QSpinBox>
+#include <QTableWidget>
+#include <QTimer>
+
+namespace ember {
+namespace {
+
+using test::eventually;
+using test::Window;
+
+// A window that has listened, with a snapshot and a louder snare after it, on the page.
+struct Compared {
+    Window window;
+    app::ComparePage& page;
+
+    Compared() : page(window->comparison()) {
+        EXPECT_TRUE(window.listened());
+        window->workspace().edit(withSnapshotTaken(window.session(), "Before", "", 1000));
+        window->workspace().setValue("snare-top", "seat", "level",
+                                     window.value("snare-top", "seat", "level") + 9.0);
+        QTest::keyClick(&*window, Qt::Key_D, Qt::ControlModifier);
+        EXPECT_TRUE(page.isVisible());
+        EXPECT_TRUE(eventually([&] { return page.settled() && window->player().ready(); }, 120));
+    }
+    [[nodiscard]] QPushButton& button(const char* name) const {
+        return *page.findChild<QPushButton*>(name);
+    }
+    [[nodiscard]] QString state() const { return page.findChild<QLabel*>("compare-state")->text(); }
+};
+
+TEST(Compare, ShowsBothInFiguresAndSettings) {
+    const Compared c;
+    QTableWidget& table = c.page.figures().table();
+    ASSERT_TRUE(eventually([&] { return table.rowCount() > 0; }, 120));
+    int snare = -1;
+    for (int r = 0; r < table.rowCount(); ++r) {
+        if (table.item(r, 0)->text() == "Snare Top") snare = r;
+    }
+    ASSERT_GE(snare, 0);
+    EXPECT_EQ(table.item(snare, 3)->text(), "+9.0");
+    EXPECT_EQ(table.item(snare, 6)->text(), "0.0") << "louder is not punchier";
+    EXPECT_EQ(table.item(snare, 3)->data(Qt::AccessibleTextRole).toString(), "change: +9.0");
+    EXPECT_EQ(table.currentRow(), table.rowCount() - 1) << "the whole decides";
+    ASSERT_EQ(c.page.figures().settings().count(), 1);
+    EXPECT_TRUE(c.page.figures().settings().item(0)->text().contains("Snare Top"));
+    EXPECT_TRUE(c.page.figures().text().contains("as loud as A"));
+    // What there is now moves, and the figures follow.
+    c.window->workspace().undo();
+    ASSERT_TRUE(eventually(
+        [&] { return c.page.settled() && c.page.figures().text().contains("nobody hears"); }, 120))
+        << c.page.figures().text().toStdString();
+}
+
+TEST(Compare, HearsEachInTurnAndTheSecondAsLoudAsTheFirst) {
+    const Compared c;
+    app::Player& player = c.window->player();
+    c.window->workspace().setValue("main", "seat", "level", 4.0);
+    ASSERT_TRUE(eventually([&] { return player.variantsReady() && c.page.settled(); }, 60));
+    EXPECT_LT(*player.variantDb(), -3.0);
+    ASSERT_TRUE(eventually([&] { return c.page.figures().table().rowCount() > 0; }, 120));
+    // The snapshot has a plan of its own, what there is now is the session's.
+    c.button("compare-hear-0").click();
+    EXPECT_TRUE(c.button("compare-hear-0").isChecked());
+    ASSERT_TRUE(eventually([&] { return player.frame().heard != 0; }));
+    c.button("compare-hear-1").click();
+    EXPECT_FALSE(c.button("compare-hear-0").isChecked());
+    ASSERT_TRUE(eventually([&] { return player.frame().heard == 0; }));
+    EXPECT_TRUE(c.state().contains(QString::fromStdString(changeText(*player.variantDb(), 1))));
+    // An edit is weighed anew.
+    const double before = *player.variantDb();
+    c.window->workspace().setValue("main", "seat", "level", 6.0);
+    ASSERT_TRUE(eventually([&] { return player.variantsReady(); }, 60));
+    EXPECT_NEAR(*player.variantDb(), before - 2.0, 0.1);
+    c.button("compare-hear-0").click();
+    ASSERT_TRUE(eventually([&] { return player.frame().heard != 0; }));
+    // Another session ends it.
+    c.window->workspace().begin(c.window.session());
+    ASSERT_TRUE(eventually([&] { return player.frame().heard == 0; }));
+}
+
+TEST(Compare, IsWorkedByKeyboardAndEndsWithThePage) {
+    Compared c;
+    auto& page = c.page;
+    QTest::keyClick(&page.figures().table(), Qt::Key_1);
+    EXPECT_EQ(c.window->player().variant(), app::Player::Side::first);
+    EXPECT_EQ(c.state(), "Heard: Before");
+    QTest::keyClick(&page.figures().table(), Qt::Key_2);
+    EXPECT_EQ(c.window->player().variant(), app::Player::Side::second);
+    EXPECT_TRUE(c.state().contains("as loud as A")) << c.state().toStdString();
+    QTest::keyClick(&page.figures().table(), Qt::Key_2);
+    EXPECT_FALSE(c.window->player().variant().has_value());
+    QTest::keyClick(&page.figures().table(), Qt::Key_4);
+    EXPECT_EQ(c.window->player().variant(), app::Player::Side::difference);
+    QTest::keyClick(&page.figures().table(), Qt::Key_3);
+    EXPECT_EQ(c.window->player().variant(), app::Player::Side::difference) << "no X without a test";
+    QTest::keyClick(&page.figures().table(), Qt::Key_4);
+    // A row alone is weighed alone.
+    auto* scope = page.findChild<QComboBox*>("compare-scope");
+    scope->setCurrentIndex(scope->findData("snare-top"));
+    emit scope->activated(scope->currentIndex());
+    ASSERT_TRUE(eventually([&] { return c.window->player().variantsReady(); }, 60));
+    EXPECT_NEAR(*c.window->player().variantDb(), -9.0, 0.1);
+    QTest::keyClick(&page.figures().table(), Qt::Key_1);
+    QTest::keyClick(&*c.window, Qt::Key_B, Qt::ControlModifier);
+    EXPECT_FALSE(c.window->player().variant().has_value());
+    EXPECT_FALSE(c.window->player().variantsReady());
+}
+
+TEST(Compare, ABlindTestTellsNothingBeforeItsEndAndIsWrittenDown) {
+    Compared c;
+    c.page.findChild<QSpinBox*>("blind-trials")->setValue(6);
+    c.page.startBlindTest(3);
+    BlindTest twin(6, 3);
+    EXPECT_TRUE(c.button("blind-is-a").isVisible());
+    auto* text = c.page.findChild<QLabel*>("blind-text");
+    for (int trial = 0; trial < 6; ++trial) {
+        EXPECT_EQ(text->text(), QString("Trial %1 of 6.").arg(trial + 1));
+        c.button("compare-hear-2").click();
+        EXPECT_EQ(c.window->player().variant(),
+                  twin.xIsB() ? app::Player::Side::second : app::Player::Side::first);
+        EXPECT_FALSE(c.state().contains("Before")) << "nothing tells";
+        EXPECT_FALSE(c.state().contains("now"));
+        const bool b = twin.xIsB();
+        twin.answer(b);
+        c.button(b ? "blind-is-b" : "blind-is-a").click();
+    }
+    EXPECT_TRUE(text->text().contains("6 of 6 right")) << text->text().toStdString();
+    EXPECT_FALSE(c.button("blind-is-a").isVisible());
+    const std::string told = c.window->workspace().document().log().back().what.text;
+    EXPECT_NE(told.find("Blind test of “Before” and “As it is now”"), std::string::npos) << told;
+}
+
+TEST(Compare, SnapshotsAreTakenUsedJudgedAndKept) {
+    const Window window;
+    QTest::keyClick(&*window, Qt::Key_D, Qt::ControlModifier);
+    app::SnapshotList& list = window->comparison().snapshots();
+    EXPECT_FALSE(list.findChild<QPushButton*>("snapshot-use")->isEnabled());
+    EXPECT_TRUE(window->comparison().figures().text().contains("Take a snapshot"));
+    QTimer::singleShot(0, [&] {
+        auto* ask = window->findChild<QInputDialog*>();
+        ASSERT_NE(ask, nullptr);
+        ask->setTextValue("Tight");
+        ask->accept();
+    });
+    QTest::keyClick(&*window, Qt::Key_T, Qt::ControlModifier);
+    ASSERT_EQ(list.list().count(), 1);
+    EXPECT_TRUE(list.list().item(0)->text().startsWith("Tight"));
+    window->workspace().setValue("hat", "gate", "threshold", -47.0);
+    auto* verdict = list.findChild<QComboBox*>("snapshot-verdict");
+    verdict->setCurrentIndex(1);
+    emit verdict->activated(1);
+    auto* note = list.findChild<QLineEdit*>("snapshot-note");
+    note->setText("more snap");
+    emit note->editingFinished();
+    EXPECT_EQ(window.session().snapshots.front().verdict, Verdict::better);
+    EXPECT_EQ(window.session().snapshots.front().note, "more snap");
+    const QString file = QString::fromStdString((window.folder() / "kept.json").string());
+    ASSERT_TRUE(window->saveTo(file));
+    ASSERT_TRUE(window->openSession(file));
+    ASSERT_EQ(list.list().count(), 1);
+    EXPECT_TRUE(list.list().item(0)->text().contains("better"));
+    list.findChild<QPushButton*>("snapshot-use")->click();
+    EXPECT_NE(window.value("hat", "gate", "threshold"), -47.0);
+    window->workspace().undo();
+    EXPECT_EQ(window.value("hat", "gate", "threshold"), -47.0);
+    list.findChild<QPushButton*>("snapshot-drop")->click();
+    EXPECT_EQ(list.list().count(), 0);
+    window->workspace().undo();
+    EXPECT_EQ(list.list().count(), 1);
+}
+
+}  // namespace
+}  // namespace ember
