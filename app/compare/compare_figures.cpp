@@ -2,6 +2,7 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/figures.h"
+#include "app/widgets/labels.h"
 #include "app/widgets/quiet_table.h"
 
 #include <QHBoxLayout>
@@ -16,14 +17,6 @@ namespace {
 constexpr double kLowest = -60.0;  // dB of the spectra, under the loudest third octave
 constexpr double kUnheard = -60.0;
 
-QLabel* quiet(QWidget* parent, const char* name) {
-    auto* label = new QLabel(parent);
-    label->setObjectName(name);
-    label->setProperty("quiet", true);
-    label->setWordWrap(true);
-    return label;
-}
-
 bool sounds(const std::optional<RowFigures>& figures) {
     return figures && figures->levels.integrated > kSilenceDb + 1.0;
 }
@@ -34,13 +27,13 @@ CompareFigures::CompareFigures(QWidget* parent) : QWidget(parent) {
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(0, 0, 0, 0);
     box->setSpacing(6);
-    text_ = quiet(this, "compare-text");
+    text_ = quietLabel(this, "compare-text");
     box->addWidget(text_);
     auto* across = new QHBoxLayout;
     across->setSpacing(14);
     auto* left = new QVBoxLayout;
     left->setSpacing(4);
-    plotted_ = quiet(this, "compare-plotted");
+    plotted_ = quietLabel(this, "compare-plotted");
     left->addWidget(plotted_);
     plot_ = new Plot(this);
     plot_->setObjectName("compare-spectra");
@@ -53,7 +46,7 @@ CompareFigures::CompareFigures(QWidget* parent) : QWidget(parent) {
     across->addLayout(left, 3);
     auto* right = new QVBoxLayout;
     right->setSpacing(4);
-    auto* words = quiet(this, "compare-settings-head");
+    auto* words = quietLabel(this, "compare-settings-head");
     words->setText(tr("What makes B out of A"));
     right->addWidget(words);
     settings_ = new QListWidget(this);

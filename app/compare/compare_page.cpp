@@ -1,6 +1,8 @@
 #include "app/compare/compare_page.h"
 
 #include "app/widgets/figures.h"
+#include "app/widgets/labels.h"
+#include "app/workers/watch.h"
 #include "core/base/error.h"
 #include "core/session/snapshot.h"
 
@@ -31,9 +33,7 @@ ComparePage::ComparePage(Workspace& workspace, Player& player, Listener& listene
     auto* right = new QVBoxLayout;
     right->setSpacing(6);
     auto* head = new QHBoxLayout;
-    auto* title = new QLabel(tr("Two mixes, equally loud"), this);
-    title->setProperty("title", true);
-    head->addWidget(title);
+    head->addWidget(titleLabel(tr("Two mixes, equally loud"), this));
     state_ = new QLabel(this);
     state_->setObjectName("compare-state");
     state_->setProperty("quiet", true);
@@ -150,9 +150,7 @@ void ComparePage::buildBlind(QVBoxLayout* box) {
     line->addWidget(grown_);
     const auto button = [&](const QString& text, const char* name, const QString& tip,
                             auto&& what) {
-        auto* made = new QPushButton(text, this);
-        made->setObjectName(name);
-        made->setToolTip(tip);
+        auto* made = namedButton(text, name, tip, this);
         connect(made, &QPushButton::clicked, this, what);
         line->addWidget(made);
         return made;
@@ -287,18 +285,14 @@ void ComparePage::measure() {
     }
     stale_ = abandon_ = false;
     again_->setText(tr("Stop"));
-    const auto told = [this](double part) {
+    const auto told = [this](double part, const QString&) {
         if (running_.isRunning())
             figures_->clear(tr("Measuring both: %1 %").arg(figure(100.0 * part, 0)));
     };
-    running_.setFuture(QtConcurrent::run(
-        [this, told, first = mixOf(0).value_or(own), second = mixOf(1).value_or(own),
-         store = &workspace_.store(), strokes = listener_.measured(), from, to]() -> Result {
-            const Progress watch = [&](double part, const std::string&) {
-                QMetaObject::invokeMethod(
-                    this, [told, part] { told(part); }, Qt::QueuedConnection);
-                return !abandon_.load();
-            };
+    running_.setFuture(
+        QtConcurrent::run([first = mixOf(0).value_or(own), second = mixOf(1).value_or(own),
+                           store = &workspace_.store(), strokes = listener_.measured(),
+                           watch = watchedBy(this, abandon_, told), from, to]() -> Result {
             try {
                 return {
                     compareMixes(first, second, *store, strokes->strokes.strokes, from, to, watch),

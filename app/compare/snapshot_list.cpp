@@ -1,5 +1,6 @@
 #include "app/compare/snapshot_list.h"
 
+#include "app/widgets/labels.h"
 #include "core/session/snapshot.h"
 
 #include <QDateTime>
@@ -42,8 +43,7 @@ SnapshotList::SnapshotList(Workspace& workspace, QWidget* parent)
     box->setContentsMargins(0, 0, 0, 0);
     box->setSpacing(6);
     auto* head = new QHBoxLayout;
-    auto* title = new QLabel(tr("Snapshots"), this);
-    title->setProperty("title", true);
+    auto* title = titleLabel(tr("Snapshots"), this);
     head->addWidget(title, 1);
     auto* take = new QPushButton(tr("Take one"), this);
     take->setObjectName("snapshot-take");
@@ -71,9 +71,7 @@ SnapshotList::SnapshotList(Workspace& workspace, QWidget* parent)
     grid->setSpacing(6);
     const auto button = [&](const QString& text, const char* name, const QString& tip, int row,
                             int column, auto&& what) {
-        auto* made = new QPushButton(text, this);
-        made->setObjectName(name);
-        made->setToolTip(tip);
+        auto* made = namedButton(text, name, tip, this);
         connect(made, &QPushButton::clicked, this, what);
         grid->addWidget(made, row, column);
         needing_.push_back(made);

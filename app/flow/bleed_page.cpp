@@ -1,6 +1,8 @@
 #include "app/flow/bleed_page.h"
 
 #include "app/widgets/figures.h"
+#include "app/widgets/labels.h"
+#include "app/workers/watch.h"
 #include "core/base/error.h"
 #include "core/base/units.h"
 #include "core/dsp/bleed.h"
@@ -13,18 +15,6 @@
 #include <cmath>
 
 namespace ember::app {
-namespace {
-
-QLabel* quiet(QWidget* parent, const char* name) {
-    auto* label = new QLabel(parent);
-    label->setObjectName(name);
-    label->setProperty("quiet", true);
-    label->setWordWrap(true);
-    return label;
-}
-
-}  // namespace
-
 BleedPage::BleedPage(Workspace& workspace, Listener& listener, Player& player, QWidget* parent)
     : QWidget(parent), workspace_(workspace), listener_(listener), player_(player) {
     setObjectName("bleed-page");
@@ -50,7 +40,7 @@ BleedPage::BleedPage(Workspace& workspace, Listener& listener, Player& player, Q
     }
     left->addLayout(head);
     auto* line = new QHBoxLayout;
-    state_ = quiet(this, "bleed-state");
+    state_ = quietLabel(this, "bleed-state");
     line->addWidget(state_, 1);
     cancel_ = new QPushButton(tr("Stop"), this);
     cancel_->setObjectName("bleed-stop");
@@ -112,7 +102,7 @@ QWidget* BleedPage::makePanel() {
     place_->setObjectName("bleed-place");
     place_->setProperty("title", true);
     side->addWidget(place_);
-    heard_ = quiet(panel, "bleed-heard");
+    heard_ = quietLabel(panel, "bleed-heard");
     side->addWidget(heard_);
     fields_ = new QVBoxLayout;
     side->addLayout(fields_);
@@ -137,13 +127,13 @@ QWidget* BleedPage::makePanel() {
         hearings_.push_back(button);
     }
     side->addLayout(row);
-    listening_ = quiet(panel, "bleed-listening");
+    listening_ = quietLabel(panel, "bleed-listening");
     listening_->setText(
         tr("What is heard goes on from the next beat. Not matched in loudness: what is taken is "
            "mostly quieter than what is kept."));
     side->addWidget(listening_);
     side->addStretch(1);
-    auto* words = quiet(panel, "bleed-words");
+    auto* words = quietLabel(panel, "bleed-words");
     words->setText(
         tr("Left bar: heard, against the microphone's loudest drum. Right bar: after. A cap: its "
            "own drum. Enter turns a drum down or back, a number typed or Ctrl with the arrows "
@@ -162,18 +152,13 @@ void BleedPage::takeKitApart() {
     of_ = listener_.measured();
     abandon_ = outdated_ = false;
     problem_.clear();
-    const auto told = [this](double part, const std::string& what) {
+    const auto told = [this](double part, const QString& what) {
         if (!running_.isRunning()) return;
-        state_->setText(tr("Taking the kit apart: %1, %2 %")
-                            .arg(QString::fromStdString(what), figure(100.0 * part, 0)));
+        state_->setText(tr("Taking the kit apart: %1, %2 %").arg(what, figure(100.0 * part, 0)));
     };
-    running_.setFuture(QtConcurrent::run(
-        [this, told, session = workspace_.session(), store = &workspace_.store()]() -> Apart {
-            const Progress watch = [&](double part, const std::string& what) {
-                QMetaObject::invokeMethod(
-                    this, [told, part, what] { told(part, what); }, Qt::QueuedConnection);
-                return !abandon_.load();
-            };
+    running_.setFuture(
+        QtConcurrent::run([session = workspace_.session(), store = &workspace_.store(),
+                           watch = watchedBy(this, abandon_, told)]() -> Apart {
             try {
                 const std::string model = takeApart(session, *store, watch);
                 return {model, {}, findBleedModel(*store, model)->drums};

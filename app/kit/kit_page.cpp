@@ -2,6 +2,7 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/figures.h"
+#include "app/widgets/labels.h"
 #include "core/dsp/seat.h"
 
 #include <QVBoxLayout>
@@ -10,12 +11,6 @@
 
 namespace ember::app {
 namespace {
-
-QLabel* headed(const QString& text, QWidget* parent) {
-    auto* label = new QLabel(text, parent);
-    label->setProperty("title", true);
-    return label;
-}
 
 QLabel* quiet(const QString& text, QWidget* parent) {
     auto* label = new QLabel(text, parent);
@@ -32,12 +27,12 @@ KitPage::KitPage(Workspace& workspace, Listener& listener, QWidget* parent)
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(14, 8, 14, 8);
     box->setSpacing(6);
-    box->addWidget(headed(tr("Every drum in every microphone"), this));
+    box->addWidget(titleLabel(tr("Every drum in every microphone"), this));
     state_ = quiet({}, this);
     box->addWidget(state_);
     matrix_ = new BleedMatrix(this);
     box->addWidget(matrix_, 3);
-    box->addWidget(headed(tr("Where the drums stand"), this));
+    box->addWidget(titleLabel(tr("Where the drums stand"), this));
     image_ = new Plot(this);
     image_->setObjectName("kit-image");
     image_->setAccessibleName(tr("Where the drums stand between left and right"));

@@ -1,7 +1,8 @@
 #include "app/logbook/deliver_panel.h"
 
 #include "app/theme/theme.h"
-#include "app/widgets/figures.h"
+#include "app/widgets/labels.h"
+#include "app/workers/watch.h"
 #include "core/base/error.h"
 #include "print/recall_pdf.h"
 
@@ -34,13 +35,9 @@ DeliverPanel::DeliverPanel(Workspace& workspace, Listener& listener, QWidget* pa
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(0, 0, 0, 0);
     box->setSpacing(6);
-    auto* title = new QLabel(tr("Before it leaves the house"), this);
-    title->setProperty("title", true);
+    auto* title = titleLabel(tr("Before it leaves the house"), this);
     box->addWidget(title);
-    text_ = new QLabel(this);
-    text_->setObjectName("deliver-text");
-    text_->setProperty("quiet", true);
-    text_->setWordWrap(true);
+    text_ = quietLabel(this, "deliver-text");
     box->addWidget(text_);
     checks_ = new QListWidget(this);
     checks_->setObjectName("deliver-checks");
@@ -59,9 +56,7 @@ DeliverPanel::DeliverPanel(Workspace& workspace, Listener& listener, QWidget* pa
     box->addWidget(progress_);
     const auto button = [&](const QString& text, const char* name, const QString& tip,
                             auto&& what) {
-        auto* made = new QPushButton(text, this);
-        made->setObjectName(name);
-        made->setToolTip(tip);
+        auto* made = namedButton(text, name, tip, this);
         connect(made, &QPushButton::clicked, this, what);
         box->addWidget(made);
         return made;
@@ -119,19 +114,19 @@ void DeliverPanel::tell(double part, const QString& what) {
     text_->setText(what + QStringLiteral(" …"));
 }
 
+Progress DeliverPanel::watch() {
+    return watchedBy(this, abandon_,
+                     [this](double part, const QString& what) { tell(part, what); });
+}
+
 void DeliverPanel::check() {
     if (working() || workspace_.empty()) return;
     abandon_ = false;
     checks_->clear();
     stale_ = false;
-    checking_.setFuture(QtConcurrent::run(
-        [this, session = workspace_.session(), store = &workspace_.store()]() -> Checked {
-            const Progress watch = [this](double part, const std::string& what) {
-                QMetaObject::invokeMethod(
-                    this, [this, part, text = QString::fromStdString(what)] { tell(part, text); },
-                    Qt::QueuedConnection);
-                return !abandon_.load();
-            };
+    checking_.setFuture(
+        QtConcurrent::run([session = workspace_.session(), store = &workspace_.store(),
+                           watch = watch()]() -> Checked {
             try {
                 return {checkDelivery(session, *store, watch), {}};
             } catch (const Cancelled&) {
@@ -187,14 +182,9 @@ void DeliverPanel::writeSheet(const QString& file) {
     document_ = workspace_.document();
     abandon_ = false;
     const auto strokes = listener_.measured();
-    writing_.setFuture(QtConcurrent::run([this, session = document_.session(), strokes,
-                                          store = &workspace_.store()]() -> Written {
-        const Progress watch = [this](double part, const std::string& what) {
-            QMetaObject::invokeMethod(
-                this, [this, part, text = QString::fromStdString(what)] { tell(part, text); },
-                Qt::QueuedConnection);
-            return !abandon_.load();
-        };
+    writing_.setFuture(QtConcurrent::run([session = document_.session(), strokes,
+                                          store = &workspace_.store(),
+                                          watch = watch()]() -> Written {
         try {
             return {
                 recallFigures(session, *store,

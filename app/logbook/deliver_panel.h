@@ -47,6 +47,7 @@ class DeliverPanel : public QWidget {
     void written();
     void refresh();
     void tell(double part, const QString& what);
+    [[nodiscard]] Progress watch();
 
     Workspace& workspace_;
     Listener& listener_;

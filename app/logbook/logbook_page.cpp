@@ -1,6 +1,7 @@
 #include "app/logbook/logbook_page.h"
 
 #include "app/widgets/figures.h"
+#include "app/widgets/labels.h"
 
 #include <QDateTime>
 #include <QFontMetrics>
@@ -42,9 +43,7 @@ QWidget* LogbookPage::makeLines() {
     auto* box = new QVBoxLayout(lines);
     box->setContentsMargins(0, 0, 0, 0);
     box->setSpacing(6);
-    auto* title = new QLabel(tr("What was done, the latest first"), lines);
-    title->setProperty("title", true);
-    box->addWidget(title);
+    box->addWidget(titleLabel(tr("What was done, the latest first"), lines));
     auto* line = new QHBoxLayout;
     line->setSpacing(6);
     find_ = new QLineEdit(lines);

@@ -54,7 +54,7 @@ Player::Player(Workspace& workspace, OpenDevice open, QObject* parent)
             [this](const std::shared_ptr<PlanMaker::Made>& made) {
                 keep(preview_, *made);
                 if (preview_.number == 0) return previewed_.reset();
-                previewNumber_ = preview_.number;
+                previewBefore_ = std::exchange(previewNumber_, preview_.number);
                 setLoop(*previewed_);
                 listen(previewHeard_ ? -1 : nextBeatAt());
             });
@@ -388,7 +388,8 @@ void Player::poll() {
         shown_ = merged;
         polled_.start();
         takeMeters();
-        showPreview(shown_.heard != 0 && shown_.heard == previewNumber_);
+        showPreview(shown_.heard != 0 &&
+                    (shown_.heard == previewNumber_ || shown_.heard == previewBefore_));
         // Loudness is judged over seconds, not by single blocks' peaks.
         loudMean_ += (energy / readings - loudMean_) * (kTickMs / 1000.0 / kLoudOver);
         if (playing_ && 10.0 * std::log10(loudMean_ + 1e-12) > kLoudDb)

@@ -183,7 +183,8 @@ class Player : public QObject {
 
     Beside preview_;
     std::optional<Session> previewed_;
-    std::uint32_t previewNumber_ = 0;  // stays while it is heard out
+    // Of the preview and of the one before it; they stay while they are heard out.
+    std::uint32_t previewNumber_ = 0, previewBefore_ = 0;
     bool previewHeard_ = false;
     Beside reference_;
     std::string referenceRow_;

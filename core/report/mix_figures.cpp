@@ -35,8 +35,9 @@ struct Heard {
 };
 
 Heard hear(const Session& session, AudioStore& store, const std::vector<Stroke>& strokes,
-           double from, double to, const Progress& progress) {
+           double from, double to, bool withGuests, const Progress& progress) {
     RenderOptions options;
+    options.withGuests = withGuests;
     options.from = from;
     options.to = to;
     std::vector<RowAudio> rows = renderRows(session, store, options, within(progress, 0.0, 0.6));
@@ -102,15 +103,15 @@ void addRows(const Session& of, const Heard& a, const Heard& b, std::vector<Comp
 std::vector<RowFigures> mixFigures(const Session& session, AudioStore& store,
                                    const std::vector<Stroke>& strokes, double from, double to,
                                    const Progress& progress) {
-    return hear(session, store, strokes, from, to, progress).rows;
+    return hear(session, store, strokes, from, to, false, progress).rows;
 }
 
 MixComparison compareMixes(const Session& a, const Session& b, AudioStore& store,
                            const std::vector<Stroke>& strokes, double from, double to,
                            const Progress& progress) {
     MixComparison result;
-    Heard inA = hear(a, store, strokes, from, to, within(progress, 0.0, 0.5));
-    const Heard inB = hear(b, store, strokes, from, to, within(progress, 0.5, 1.0));
+    Heard inA = hear(a, store, strokes, from, to, true, within(progress, 0.0, 0.5));
+    const Heard inB = hear(b, store, strokes, from, to, true, within(progress, 0.5, 1.0));
     result.from = from;
     result.to = from + static_cast<double>(inA.main.frames()) / a.sampleRate;
     addRows(b, inA, inB, result.rows);

@@ -43,7 +43,8 @@ struct MixComparison {
     double differenceDb = -150.0;
 };
 
-// Two mixes of one song. Any thread; throws Error or Cancelled.
+// Two mixes of one song, as they are heard: with their guests. Any thread; throws Error or
+// Cancelled.
 MixComparison compareMixes(const Session& a, const Session& b, AudioStore& store,
                            const std::vector<Stroke>& strokes, double from, double to,
                            const Progress& progress = {});

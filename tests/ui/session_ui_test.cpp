@@ -19,21 +19,9 @@ namespace ember {
 namespace {
 
 namespace fs = std::filesystem;
+using test::drop;
 using test::eventually;
 using test::Window;
-
-void drop(QWidget& target, const QStringList& paths) {
-    QMimeData data;
-    QList<QUrl> urls;
-    for (const QString& path : paths) urls << QUrl::fromLocalFile(path);
-    data.setUrls(urls);
-    const QPoint middle = target.rect().center();
-    QDragEnterEvent enter(middle, Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
-    QApplication::sendEvent(&target, &enter);
-    ASSERT_TRUE(enter.isAccepted());
-    QDropEvent event(middle, Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
-    QApplication::sendEvent(&target, &event);
-}
 
 TEST(IntakePage, TakesADroppedFolderIsCorrectedAndBuildsTheSession) {
     const Window window(false);

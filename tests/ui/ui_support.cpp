@@ -6,8 +6,10 @@
 #include "demo/mix.h"
 
 #include <QApplication>
+#include <QDropEvent>
 #include <QElapsedTimer>
 #include <QLineEdit>
+#include <QMimeData>
 #include <QStandardPaths>
 
 #include <cstring>
@@ -101,6 +103,19 @@ QLineEdit& fieldOf(QWidget& editor, const std::string& parameter) {
         if (auto* edit = field->findChild<QLineEdit*>()) return *edit;
     }
     throw Error("There is no field for " + parameter + ".");
+}
+
+void drop(QWidget& target, const QStringList& paths) {
+    QMimeData data;
+    QList<QUrl> urls;
+    for (const QString& path : paths) urls << QUrl::fromLocalFile(path);
+    data.setUrls(urls);
+    const QPoint middle = target.rect().center();
+    QDragEnterEvent enter(middle, Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(&target, &enter);
+    ASSERT_TRUE(enter.isAccepted());
+    QDropEvent event(middle, Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(&target, &event);
 }
 
 }  // namespace ember::test

@@ -45,6 +45,8 @@ class Window {
 
 // Presses at a handle of a plot, moves by (dx, dy) pixels and lets go.
 void dragHandle(app::Plot& plot, const QString& handle, int dx, int dy);
+// Drops files or folders on a widget, which has to take them.
+void drop(QWidget& target, const QStringList& paths);
 // The line edit of a parameter's field.
 QLineEdit& fieldOf(QWidget& editor, const std::string& parameter);
 
