@@ -298,7 +298,7 @@ int main(int argc, char** argv) {
     setCommand->add_option("value", value)->required();
     auto* renderCommand = app.add_subcommand("render", "render the mix");
     renderCommand->add_option("session", session)->required();
-    renderCommand->add_option("--out", mix, "WAV file to write")->required();
+    renderCommand->add_option("--out", mix, "WAV or FLAC file to write, by its ending")->required();
     renderCommand->add_option("--stems", stems, "folder for stems (32-bit float)");
     renderCommand->add_option("--threads", request.options.threads, "worker threads")
         ->check(CLI::Range(1, 64));

@@ -9,6 +9,7 @@
 #include "core/report/drive_test.h"
 #include "core/report/mix_figures.h"
 #include "core/report/recall.h"
+#include "core/report/shortest_chain.h"
 #include "core/session/file.h"
 #include "core/session/snapshot.h"
 #include "print/recall_pdf.h"
@@ -99,6 +100,12 @@ ProveCommands::ProveCommands(CLI::App& app) {
     drive_->add_option("--from", from_, "seconds; half a minute at most is pushed")
         ->check(CLI::Range(0.0, 1e6));
 
+    shorten_ = app.add_subcommand("shorten", "which steps could go without anybody hearing it");
+    shorten_->add_option("session", session_)->required();
+    shorten_->add_option("--from", from_, "seconds")->check(CLI::Range(0.0, 1e6));
+    shorten_->add_option("--to", to_, "seconds; a minute at most is heard")
+        ->check(CLI::Range(0.0, 1e6));
+
     report_ = app.add_subcommand("report", "write the recall sheet");
     report_->add_option("session", session_)->required();
     report_->add_option("--out", file_, "file with the ending .html, .pdf, .csv or .md")
@@ -114,6 +121,7 @@ void ProveCommands::run(bool json) {
     if (*compare_) compare(out);
     if (*note_) note(out);
     if (*drive_) drive(out);
+    if (*shorten_) shorten(out);
     if (*report_) report(out);
 }
 
@@ -204,6 +212,21 @@ void ProveCommands::drive(const Output& out) {
                  {"too_loud_db", test.tooLoudDb},
                  {"steps", std::move(steps)},
                  {"sentences", test.sentences}});
+}
+
+void ProveCommands::shorten(const Output& out) {
+    const Session session = openSession(session_);
+    AudioStore store;
+    Json steps = Json::array();
+    for (const StepWorth& worth : stepWorths(session, store, from_, to_)) {
+        steps.push_back({{"row", worth.row},
+                         {"processor", worth.stage},
+                         {"row_difference_db", worth.rowDb},
+                         {"mix_difference_db", worth.mixDb},
+                         {"could_go", worth.couldGo()}});
+        out.say(worthText(session, worth));
+    }
+    out.machine(steps);
 }
 
 void ProveCommands::report(const Output& out) {

@@ -23,10 +23,11 @@ class ProveCommands {
     void compare(const Output& out);
     void note(const Output& out);
     void drive(const Output& out);
+    void shorten(const Output& out);
     void report(const Output& out);
 
     CLI::App *take_, *list_, *use_, *name_, *judge_, *drop_;
-    CLI::App *compare_, *note_, *drive_, *report_;
+    CLI::App *compare_, *note_, *drive_, *shorten_, *report_;
     std::filesystem::path session_, file_;
     std::string which_, text_, verdict_, a_ = "now", b_ = "now", row_, stage_;
     double from_ = 0.0, to_ = -1.0;

@@ -23,6 +23,9 @@ const QColor kGrid("#E0D6C8"), kEdge("#CFC2B0"), kCurve("#C2501E"), kInk("#2B241
 QFont pageFont() {
     QFont font("Inter");
     font.setPixelSize(kFontPixels);
+    // Shaped, minus signs become glyphs of their own beside figures, which nobody could copy out of
+    // the PDF any more.
+    font.setStyleStrategy(QFont::PreferNoShaping);
     return font;
 }
 

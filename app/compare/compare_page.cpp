@@ -273,7 +273,9 @@ void ComparePage::measure() {
                                         "there are two mixes to compare.")
                                    : tr("Both are the same mix; choose another one as A or B."));
     }
-    if (listener_.measured() == nullptr)
+    // What waits for the kit is measured once that is known.
+    stale_ = listener_.measured() == nullptr;
+    if (stale_)
         return figures_->clear(listener_.problem().isEmpty()
                                    ? tr("The kit is still being listened to.")
                                    : listener_.problem());
@@ -283,7 +285,7 @@ void ComparePage::measure() {
         to = std::min(player_.length(), player_.position() + kCompared);
         from = std::max(0.0, to - kCompared);
     }
-    stale_ = abandon_ = false;
+    abandon_ = false;
     again_->setText(tr("Stop"));
     const auto told = [this](double part, const QString&) {
         if (running_.isRunning())

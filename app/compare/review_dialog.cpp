@@ -1,7 +1,13 @@
 #include "app/compare/review_dialog.h"
 
+#include "app/workers/watch.h"
+
 #include <QDialogButtonBox>
 #include <QVBoxLayout>
+#include <QtConcurrent/QtConcurrentRun>
+
+#include <algorithm>
+#include <iterator>
 
 namespace ember::app {
 
@@ -43,10 +49,75 @@ ReviewDialog::ReviewDialog(Workspace& workspace, Tracer& tracer, QWidget* parent
         for (Row& row : next.rows) row.mute = false;
         workspace_.edit(std::move(next));
     });
+    weigh_ = buttons->addButton(tr("What could go?"), QDialogButtonBox::ActionRole);
+    weigh_->setObjectName("review-weigh");
+    weigh_->setToolTip(
+        tr("Takes every step away alone, over the loop or half a minute, and lists those without "
+           "which the mix differs by less than −60 dB. Together they may be heard: compare."));
+    connect(weigh_, &QPushButton::clicked, this, [this] {
+        if (weighing())
+            abandon_ = true;
+        else
+            weigh();
+    });
+    connect(&weighing_, &QFutureWatcherBase::finished, this, &ReviewDialog::weighed);
     connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
     box->addWidget(buttons);
-    connect(&workspace_, &Workspace::changed, this, &ReviewDialog::fill);
+    connect(&workspace_, &Workspace::changed, this, [this](const SessionDiff& diff) {
+        if (!diff.changes.empty()) {
+            abandon_ = true;
+            couldGo_.clear();
+            weighedText_.clear();
+        }
+        fill();
+    });
     connect(&tracer_, &Tracer::traced, this, &ReviewDialog::fill);
+    fill();
+}
+
+ReviewDialog::~ReviewDialog() {
+    abandon_ = true;
+    weighing_.waitForFinished();
+}
+
+void ReviewDialog::weigh() {
+    constexpr double kWeighed = 30.0;  // seconds, where no loop says otherwise
+    const Session& session = workspace_.session();
+    const double from = session.loop.on ? session.loop.from : 0.0,
+                 to = session.loop.on ? session.loop.to : kWeighed;
+    abandon_ = false;
+    weigh_->setText(tr("Stop"));
+    const auto told = [this](double part, const QString& row) {
+        if (weighing())
+            sentence_->setText(tr("Without its steps, one by one: %1, %2 %")
+                                   .arg(row)
+                                   .arg(static_cast<int>(100.0 * part)));
+    };
+    weighing_.setFuture(QtConcurrent::run([session, store = &workspace_.store(), from, to,
+                                           watch = watchedBy(this, abandon_, told)]() -> Weighed {
+        try {
+            return {stepWorths(session, *store, from, to, watch), {}};
+        } catch (const Cancelled&) {
+            return {{}, tr("Stopped.")};
+        } catch (const std::exception& error) {
+            return {{}, QString::fromUtf8(error.what())};
+        }
+    }));
+}
+
+void ReviewDialog::weighed() {
+    const Weighed result = weighing_.result();
+    weigh_->setText(tr("What could go?"));
+    couldGo_.clear();
+    if (!abandon_) {
+        std::copy_if(result.worths.begin(), result.worths.end(), std::back_inserter(couldGo_),
+                     [](const StepWorth& worth) { return worth.couldGo(); });
+    }
+    weighedText_ = !result.problem.isEmpty() ? result.problem
+                   : couldGo_.empty() ? tr("Every step of %1 is heard.").arg(result.worths.size())
+                                      : tr("%1 of %2 steps could go, each alone.")
+                                            .arg(couldGo_.size())
+                                            .arg(result.worths.size());
     fill();
 }
 
@@ -56,6 +127,9 @@ void ReviewDialog::fill() {
         if (const auto traced = tracer_.of(row.id)) traces[row.id] = *traced;
     }
     items_ = reviewChains(workspace_.session(), traces);
+    for (const StepWorth& worth : couldGo_)
+        items_.push_back({ReviewItem::Kind::leftover, worth.row, worth.stage,
+                          worthText(workspace_.session(), worth)});
     const int at = list_->currentRow();
     list_->clear();
     for (const ReviewItem& item : items_) list_->addItem(QString::fromStdString(item.sentence));
@@ -66,6 +140,7 @@ void ReviewDialog::fill() {
     };
     reset_->setEnabled(any(ReviewItem::Kind::active));
     unmute_->setEnabled(any(ReviewItem::Kind::muted));
+    if (!weighedText_.isEmpty()) return sentence_->setText(weighedText_);
     sentence_->setText(
         items_.empty() ? tr("Nothing stands in a chain without a decision or an effect.")
                        : tr("What changes the sound though nobody decided it, what was left "

@@ -10,6 +10,7 @@
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QHBoxLayout>
+#include <QMessageBox>
 #include <QVBoxLayout>
 #include <QtConcurrent/QtConcurrentRun>
 
@@ -171,8 +172,15 @@ void DeliverPanel::chooseSheet() {
         this, tr("Write the recall sheet"), base + " recall.pdf",
         tr("PDF (*.pdf);;HTML (*.html);;CSV (*.csv);;Markdown (*.md)"), &filter);
     if (file.isEmpty()) return;
-    if (QFileInfo(file).suffix().isEmpty())
+    if (QFileInfo(file).suffix().isEmpty()) {
+        // The dialog has asked about the name without it.
         file += "." + filter.section("*.", 1).section(')', 0, 0);
+        if (QFileInfo::exists(file) &&
+            QMessageBox::question(this, tr("Replace?"),
+                                  tr("“%1” exists. Replace it?").arg(QFileInfo(file).fileName())) !=
+                QMessageBox::Yes)
+            return;
+    }
     writeSheet(file);
 }
 

@@ -35,9 +35,9 @@ RenderDialog::RenderDialog(Workspace& workspace, QWidget* parent)
     file_->setText(base + " mix.wav");
     auto* browse = new QPushButton(tr("Choose …"), this);
     connect(browse, &QPushButton::clicked, this, [this] {
-        const QString chosen =
-            QFileDialog::getSaveFileName(this, tr("Render to"), file_->text(), tr("WAV (*.wav)"),
-                                         nullptr, QFileDialog::DontConfirmOverwrite);
+        const QString chosen = QFileDialog::getSaveFileName(
+            this, tr("Render to"), file_->text(), tr("WAV (*.wav);;FLAC (*.flac)"), nullptr,
+            QFileDialog::DontConfirmOverwrite);
         if (!chosen.isEmpty()) file_->setText(chosen);
     });
     line->addWidget(file_, 1);

@@ -16,6 +16,14 @@ namespace ember {
 namespace fs = std::filesystem;
 namespace {
 
+// In a name any way it is written.
+std::string endingOf(const fs::path& path) {
+    std::string ending = path.extension().string();
+    std::transform(ending.begin(), ending.end(), ending.begin(),
+                   [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+    return ending;
+}
+
 std::string quoted(const fs::path& path) {
     return "“" + path.filename().string() + "”";
 }
@@ -145,9 +153,7 @@ AudioBuffer readAudio(const fs::path& path) {
 bool looksLikeAudio(const fs::path& path) {
     constexpr std::array known{".wav",  ".wave", ".bwf", ".rf64", ".w64", ".aif", ".aiff",
                                ".aifc", ".flac", ".ogg", ".oga",  ".caf", ".au",  ".opus"};
-    std::string extension = path.extension().string();
-    std::transform(extension.begin(), extension.end(), extension.begin(),
-                   [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+    const std::string extension = endingOf(path);
     return std::find(known.begin(), known.end(), extension) != known.end();
 }
 
@@ -155,7 +161,22 @@ struct AudioWriter::Handle {
     SNDFILE* file = nullptr;
 };
 
-AudioWriter::AudioWriter(const fs::path& path, int channels, int sampleRate, SampleDepth depth)
+namespace {
+
+// Says when a file begins, and nothing that differs from one render to the next.
+void stampTime(SNDFILE* file, Frames reference) {
+    SF_BROADCAST_INFO broadcast{};
+    broadcast.version = 1;
+    broadcast.time_reference_low = static_cast<std::uint32_t>(reference);
+    broadcast.time_reference_high =
+        static_cast<std::uint32_t>(static_cast<std::uint64_t>(reference) >> 32U);
+    sf_command(file, SFC_SET_BROADCAST_INFO, &broadcast, sizeof(broadcast));
+}
+
+}  // namespace
+
+AudioWriter::AudioWriter(const fs::path& path, int channels, int sampleRate, SampleDepth depth,
+                         Frames timeReference)
     : path_(path),
       part_(path.string() + ".part"),
       handle_(std::make_unique<Handle>()),
@@ -164,9 +185,15 @@ AudioWriter::AudioWriter(const fs::path& path, int channels, int sampleRate, Sam
     SF_INFO info{};
     info.channels = channels;
     info.samplerate = sampleRate;
-    info.format = SF_FORMAT_RF64 | (depth == SampleDepth::pcm16   ? SF_FORMAT_PCM_16
-                                    : depth == SampleDepth::pcm24 ? SF_FORMAT_PCM_24
-                                                                  : SF_FORMAT_FLOAT);
+    const bool flac = endingOf(path) == ".flac";
+    if (flac && depth == SampleDepth::float32)
+        throw Error(
+            "“" + path.string() +
+            "” cannot hold 32-bit floats: choose 16 or 24 bit, or a name that ends in .wav.");
+    info.format = (flac ? SF_FORMAT_FLAC : SF_FORMAT_RF64) |
+                  (depth == SampleDepth::pcm16   ? SF_FORMAT_PCM_16
+                   : depth == SampleDepth::pcm24 ? SF_FORMAT_PCM_24
+                                                 : SF_FORMAT_FLOAT);
     handle_->file = sf_open(part_.c_str(), SFM_WRITE, &info);
     if (handle_->file == nullptr) {
         throw Error(
@@ -177,6 +204,7 @@ AudioWriter::AudioWriter(const fs::path& path, int channels, int sampleRate, Sam
     sf_command(handle_->file, SFC_SET_CLIPPING, nullptr, SF_TRUE);
     // No time stamp in a PEAK chunk: the same mix is the same file.
     sf_command(handle_->file, SFC_SET_ADD_PEAK_CHUNK, nullptr, SF_FALSE);
+    if (timeReference > 0 && !flac) stampTime(handle_->file, timeReference);
 }
 
 AudioWriter::~AudioWriter() {

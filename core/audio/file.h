@@ -57,13 +57,16 @@ AudioBuffer readAudio(const std::filesystem::path& path);
 // Whether libsndfile is likely to read a file of this name (extension only).
 bool looksLikeAudio(const std::filesystem::path& path);
 
-// Writes a WAV file (RF64 when larger than 4 GiB). 16 bit is dithered with triangular noise of two
+// Writes a WAV file (RF64 when larger than 4 GiB), or FLAC where the name ends so. 16 bit is
+// dithered with triangular noise of two
 // steps (Lipshitz, Wannamaker & Vanderkooy, JAES 40(5), 1992), the same for the same samples. The
 // file appears under its name only when finish() has succeeded; before that it is "<name>.part",
 // which the destructor removes.
 class AudioWriter {
   public:
-    AudioWriter(const std::filesystem::path& path, int channels, int sampleRate, SampleDepth depth);
+    // `timeReference`: a BWF time stamp, frames; 0: none. Throws Error, for FLAC of floats too.
+    AudioWriter(const std::filesystem::path& path, int channels, int sampleRate, SampleDepth depth,
+                Frames timeReference = 0);
     ~AudioWriter();
     AudioWriter(const AudioWriter&) = delete;
     AudioWriter& operator=(const AudioWriter&) = delete;

@@ -142,7 +142,10 @@ AudioBuffer renderMix(const Session& session, AudioStore& store, const RenderOpt
 RenderReport renderToFile(const Session& session, AudioStore& store, const RenderOptions& options,
                           const fs::path& file, SampleDepth depth, const Progress& progress) {
     protectSources(session, file);
-    AudioWriter writer(file, 2, session.sampleRate, depth);
+    // A part of the song says where it begins.
+    const auto begins =
+        static_cast<Frames>(std::llround(std::max(0.0, options.from) * session.sampleRate));
+    AudioWriter writer(file, 2, session.sampleRate, depth, begins);
     RenderReport result = renderInto(
         session, store, options, [&](std::span<const float> x) { writer.write(x); }, true,
         progress);

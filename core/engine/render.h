@@ -19,6 +19,7 @@ struct RenderOptions {
     int block = 4096;              // frames asked for at a time; the result does not depend on it
     double from = 0.0, to = -1.0;  // seconds of song time; to < 0: the end
     bool withGuests = false;       // guests are heard while mixing but are no part of the mix
+    std::vector<std::string> onlyRows = {};  // of renderRows(): these alone; none named: all
     bool tail = false;  // where `to` is the end: on until it is quiet, ten seconds at most
 };
 
@@ -44,7 +45,8 @@ struct RenderReport {
 AudioBuffer renderMix(const Session& session, AudioStore& store, const RenderOptions& options,
                       RenderReport* report = nullptr, const Progress& progress = {});
 
-// The mix into a WAV file. The file appears only when it is complete.
+// The mix into a WAV file, or FLAC where the name ends so; a WAV of a part of the song has the BWF
+// time stamp of its beginning, frames from song zero. The file appears only when it is complete.
 RenderReport renderToFile(const Session& session, AudioStore& store, const RenderOptions& options,
                           const std::filesystem::path& file, SampleDepth depth,
                           const Progress& progress = {});

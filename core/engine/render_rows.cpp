@@ -13,9 +13,9 @@ constexpr int kBlocksAtOnce = 32;
 
 std::vector<RowAudio> renderRows(const Session& session, AudioStore& store,
                                  const RenderOptions& options, const Progress& progress) {
-    const auto plan =
-        compile(session, store, {kBlocksAtOnce, options.threads, options.withGuests, {}, nullptr},
-                progress);
+    const auto plan = compile(
+        session, store,
+        {kBlocksAtOnce, options.threads, options.withGuests, options.onlyRows, nullptr}, progress);
     const double rate = session.sampleRate;
     const SongSpan span = spanOf(options, rate, plan->length());
     const Frames from = span.from, to = span.to;

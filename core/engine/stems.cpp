@@ -151,8 +151,9 @@ class StemObserver : public PlanObserver {
 // Cuts the frames before song zero from a stream of blocks and writes the rest.
 class StemFile {
   public:
-    StemFile(const fs::path& path, int rate, Frames skip, Frames frames)
-        : writer_(path, 2, rate, SampleDepth::float32), skip_(skip), left_(frames) {}
+    // `begins`: in the song, frames from its zero.
+    StemFile(const fs::path& path, int rate, Frames skip, Frames frames, Frames begins)
+        : writer_(path, 2, rate, SampleDepth::float32, begins), skip_(skip), left_(frames) {}
 
     void add(const float* l, const float* r) {
         piece_.clear();
@@ -281,10 +282,10 @@ RenderReport renderStems(const Session& session, AudioStore& store, const Render
             result.files.push_back(folder / sub / name);
         }
         pre.push_back(std::make_unique<StemFile>(folder / "pre-bus" / name, session.sampleRate,
-                                                 from + plan->latency(e), to - from));
+                                                 from + plan->latency(e), to - from, from));
         through.push_back(std::make_unique<StemFile>(folder / "through-buses" / name,
                                                      session.sampleRate, from + plan->latency(),
-                                                     to - from));
+                                                     to - from, from));
     }
     // Only a bus that elements alone feed, behind their faders, can be checked against its stems.
     std::map<int, PreBusSum> sums;

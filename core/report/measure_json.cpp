@@ -6,6 +6,7 @@
 #include <nlohmann/json.hpp>
 
 #include <algorithm>
+#include <array>
 
 namespace ember {
 namespace {
@@ -339,8 +340,9 @@ std::string strokeViewJson(const StrokeView& view, double time) {
 
 std::string reviewJson(const std::vector<ReviewItem>& items) {
     Json list = Json::array();
+    constexpr std::array kKinds{"active", "leftover", "muted"};  // as in ReviewItem::Kind
     for (const ReviewItem& item : items)
-        list.push_back({{"kind", item.kind == ReviewItem::Kind::active ? "active" : "leftover"},
+        list.push_back({{"kind", kKinds[static_cast<std::size_t>(item.kind)]},
                         {"row", item.row},
                         {"stage", item.stage},
                         {"sentence", item.sentence}});

@@ -39,7 +39,7 @@ Heard hear(const Session& session, AudioStore& store, const std::vector<Stroke>&
     RenderOptions options;
     options.withGuests = withGuests;
     options.from = from;
-    options.to = to;
+    options.to = to < 0.0 ? from + kLongestCompared : std::min(to, from + kLongestCompared);
     std::vector<RowAudio> rows = renderRows(session, store, options, within(progress, 0.0, 0.6));
     Heard heard;
     const std::string main = mainRow(session);
@@ -63,28 +63,6 @@ Heard hear(const Session& session, AudioStore& store, const std::vector<Stroke>&
     return heard;
 }
 
-double differenceOf(const AudioBuffer& a, const AudioBuffer& b, double gainDb) {
-    const auto gain = static_cast<float>(gainFromDb(gainDb));
-    double left = 0.0, whole = 0.0;
-    for (std::size_t c = 0; c < a.channels.size() && c < b.channels.size(); ++c) {
-        const std::size_t count = std::min(a.channels[c].size(), b.channels[c].size());
-        for (std::size_t i = 0; i < count; ++i) {
-            const auto is = static_cast<double>(a.channels[c][i]),
-                       less = is - static_cast<double>(gain * b.channels[c][i]);
-            left += less * less;
-            whole += is * is;
-        }
-    }
-    return whole > 0.0 ? std::max(kSilenceDb, 10.0 * std::log10((left + 1e-30) / whole))
-                       : kSilenceDb;
-}
-
-const RowFigures* figuresOf(const std::vector<RowFigures>& list, const std::string& row) {
-    const auto at = std::find_if(list.begin(), list.end(),
-                                 [&](const RowFigures& f) { return f.levels.row == row; });
-    return at == list.end() ? nullptr : &*at;
-}
-
 void addRows(const Session& of, const Heard& a, const Heard& b, std::vector<ComparedRow>& rows) {
     for (const Row& row : of.rows) {
         const bool there = std::any_of(rows.begin(), rows.end(),
@@ -99,6 +77,28 @@ void addRows(const Session& of, const Heard& a, const Heard& b, std::vector<Comp
 }
 
 }  // namespace
+
+const RowFigures* figuresOf(const std::vector<RowFigures>& list, const std::string& row) {
+    const auto at = std::find_if(list.begin(), list.end(),
+                                 [&](const RowFigures& f) { return f.levels.row == row; });
+    return at == list.end() ? nullptr : &*at;
+}
+
+double differenceDb(const AudioBuffer& a, const AudioBuffer& b, double gainDb) {
+    const auto gain = static_cast<float>(gainFromDb(gainDb));
+    double left = 0.0, whole = 0.0;
+    for (std::size_t c = 0; c < a.channels.size() && c < b.channels.size(); ++c) {
+        const std::size_t count = std::min(a.channels[c].size(), b.channels[c].size());
+        for (std::size_t i = 0; i < count; ++i) {
+            const auto is = static_cast<double>(a.channels[c][i]),
+                       less = is - static_cast<double>(gain * b.channels[c][i]);
+            left += less * less;
+            whole += is * is;
+        }
+    }
+    return whole > 0.0 ? std::max(kSilenceDb, 10.0 * std::log10((left + 1e-30) / whole))
+                       : kSilenceDb;
+}
 
 std::vector<RowFigures> mixFigures(const Session& session, AudioStore& store,
                                    const std::vector<Stroke>& strokes, double from, double to,
@@ -124,7 +124,7 @@ MixComparison compareMixes(const Session& a, const Session& b, AudioStore& store
     if (mainA != nullptr && mainB != nullptr && mainA->levels.integrated > kSilenceDb &&
         mainB->levels.integrated > kSilenceDb)
         result.gainDb = mainA->levels.integrated - mainB->levels.integrated;
-    result.differenceDb = differenceOf(inA.main, inB.main, result.gainDb);
+    result.differenceDb = ember::differenceDb(inA.main, inB.main, result.gainDb);
     return result;
 }
 

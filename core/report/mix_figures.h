@@ -1,6 +1,7 @@
 // How a mix sounds, in figures: every row as it is played, and two mixes beside each other.
 #pragma once
 
+#include "core/audio/buffer.h"
 #include "core/audio/store.h"
 #include "core/base/progress.h"
 #include "core/measure/level/levels.h"
@@ -28,6 +29,12 @@ struct RowFigures {
 std::vector<RowFigures> mixFigures(const Session& session, AudioStore& store,
                                    const std::vector<Stroke>& strokes, double from, double to,
                                    const Progress& progress = {});
+
+// Those of a row; null when there are none.
+const RowFigures* figuresOf(const std::vector<RowFigures>& list, const std::string& row);
+// RMS of a less b at a gain, against that of a, dB; -150 at least, also where a is silent. Two
+// channels each; what one has longer is left out. Pure.
+double differenceDb(const AudioBuffer& a, const AudioBuffer& b, double gainDb);
 
 struct ComparedRow {
     std::string row, name;

@@ -189,13 +189,6 @@ RecallRow rowOf(const Session& session, const Row& row, const std::vector<LogEnt
     return out;
 }
 
-const RowFigures* figuresOf(const std::vector<RowFigures>& list, const std::string& row) {
-    for (const RowFigures& f : list) {
-        if (f.levels.row == row) return &f;
-    }
-    return nullptr;
-}
-
 }  // namespace
 
 RecallFigures recallFigures(const Session& session, AudioStore& store,

@@ -322,5 +322,46 @@ TEST(AudioFile, AListOfTextsThatClaimsMoreThanItHoldsIsRefused) {
     EXPECT_FALSE(hasBrokenList(folder / "none.wav"));
 }
 
+TEST(AudioFile, FlacHoldsWhatItsStepsCanAndNothingElse) {
+    const test::TempFolder folder;
+    const AudioBuffer audio{48000.0, {test::noise(0.5, 20000, 1), test::noise(0.5, 20000, 2)}};
+    writeAudio(folder / "a.flac", audio, SampleDepth::pcm24);
+    writeAudio(folder / "a.wav", audio, SampleDepth::pcm24);
+    EXPECT_EQ(AudioReader(folder / "a.flac").info().format.substr(0, 4), "FLAC");
+    // The library cuts off in one form and rounds in the other: a step of 24 bits.
+    const AudioBuffer flac = readAudio(folder / "a.flac");
+    ASSERT_EQ(flac.frames(), audio.frames());
+    for (std::size_t c = 0; c < 2; ++c) {
+        for (std::size_t i = 0; i < audio.frames(); ++i)
+            ASSERT_NEAR(flac.channels[c][i], audio.channels[c][i], 1.2e-7F);
+    }
+    EXPECT_LT(fs::file_size(folder / "a.flac"), fs::file_size(folder / "a.wav"));
+    writeAudio(folder / "b.FLAC", audio, SampleDepth::pcm16);
+    writeAudio(folder / "b.wav", audio, SampleDepth::pcm16);
+    EXPECT_EQ(readAudio(folder / "b.FLAC"), readAudio(folder / "b.wav")) << "the same dither";
+    EXPECT_NE(test::errorOf([&] {
+                  writeAudio(folder / "c.flac", audio, SampleDepth::float32);
+              }).find("16 or 24 bit"),
+              std::string::npos);
+    EXPECT_FALSE(fs::exists(folder / "c.flac"));
+}
+
+TEST(AudioFile, ATimeStampIsReadBackAndTheFileIsTheSameEveryTime) {
+    const test::TempFolder folder;
+    const std::vector<float> x = test::noise(0.5, 1000);
+    for (const Frames at : {Frames{1}, Frames{96000}, Frames{1} << 33}) {
+        for (const char* name : {"a.wav", "b.wav"}) {
+            AudioWriter writer(folder / name, 1, 48000, SampleDepth::pcm24, at);
+            writer.write(x);
+            writer.finish();
+        }
+        EXPECT_EQ(AudioReader(folder / "a.wav").info().timeReference, at);
+        EXPECT_EQ(test::readText(folder / "a.wav"), test::readText(folder / "b.wav"));
+        EXPECT_EQ(readAudio(folder / "a.wav").frames(), 1000U);
+    }
+    writeAudio(folder / "c.wav", {48000.0, {x}}, SampleDepth::pcm24);
+    EXPECT_EQ(AudioReader(folder / "c.wav").info().timeReference, 0);
+}
+
 }  // namespace
 }  // namespace ember

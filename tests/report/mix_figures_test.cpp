@@ -7,6 +7,7 @@
 #include "core/engine/render.h"
 #include "core/engine/trace.h"
 #include "core/report/delivery.h"
+#include "core/report/shortest_chain.h"
 #include "core/session/graph.h"
 #include "tests/support/measured_kit.h"
 #include "tests/support/support.h"
@@ -106,6 +107,31 @@ TEST(CompareMixes, SeesPunchLostAndARowThatOneDoesNotHave) {
     EXPECT_THROW(compareMixes(kit(), pressed, sharedStore(), strokes(), kFrom, kTo,
                               [](double, const std::string&) { return false; }),
                  Cancelled);
+}
+
+TEST(ShortestChain, FindsWhatCouldGoAndKeepsWhatIsHeard) {
+    Session s = kit();
+    for (Row& row : s.rows) {
+        for (Stage& stage : row.chain) stage.on = stage.on && belongsToRow(stage);
+    }
+    s = withValue(std::move(s), "snare-top", "eq", "b3.on", 1.0);
+    s = withValue(std::move(s), "snare-top", "eq", "b3.gain", 9.0);
+    s = withValue(std::move(s), "hat", "eq", "b3.on", 1.0);
+    s = withValue(std::move(s), "hat", "eq", "b3.gain", 0.005);
+    s = withValue(std::move(s), "ride", "eq", "b3.on", 1.0);
+    s = withValue(std::move(s), "ride", "eq", "b3.gain", 0.01);
+    const std::vector<StepWorth> worths = stepWorths(s, sharedStore(), kFrom, kTo);
+    ASSERT_EQ(worths.size(), 3U);
+    for (const StepWorth& worth : worths) {
+        const bool heard = worth.row == "snare-top";
+        EXPECT_EQ(worth.couldGo(), !heard) << worthText(s, worth);
+        EXPECT_NE(worthText(s, worth).find(heard ? "is heard" : "could go"), std::string::npos);
+        EXPECT_LE(worth.mixDb, worth.rowDb + 1e-9);
+    }
+    // What is said holds in the mix itself.
+    Session without = s;
+    requireStage(requireRow(without, "hat"), "eq").on = false;
+    EXPECT_LT(compareMixes(s, without, sharedStore(), {}, kFrom, kTo).differenceDb, kUnheardDb);
 }
 
 const DeliveryCheck* checkOf(const std::vector<DeliveryCheck>& checks, const std::string& what) {

@@ -39,6 +39,33 @@ TEST(Review, ListsWhatWasLeftBehindAndOpensIt) {
     EXPECT_EQ(window->bench().editors().front()->rowId(), "hat");
 }
 
+TEST(Review, FindsWhatCouldGo) {
+    const Window window;
+    window->workspace().setLoop({true, 1.0, 4.0});
+    window->workspace().duplicateStage("hat", "eq");
+    Session idle = window.session();
+    Stage& copy = requireStage(requireRow(idle, "hat"), "eq-2");
+    copy = makeStage("eq");
+    copy.id = "eq-2";
+    window->workspace().edit(withStageOn(std::move(idle), "hat", "eq-2", true));
+    QTest::keyClick(&*window, Qt::Key_V);
+    auto* review = window->findChild<app::ReviewDialog*>("review");
+    ASSERT_NE(review, nullptr);
+    const auto listed = [&] {
+        for (int i = 0; i < review->list().count(); ++i) {
+            if (review->list().item(i)->text().contains("could go")) return true;
+        }
+        return false;
+    };
+    EXPECT_FALSE(listed());
+    review->findChild<QPushButton*>("review-weigh")->click();
+    ASSERT_TRUE(eventually([&] { return !review->weighing(); }, 120));
+    EXPECT_TRUE(listed());
+    // An edit makes it old.
+    window->workspace().setValue("hat", "gate", "threshold", -44.0);
+    EXPECT_FALSE(listed());
+}
+
 TEST(Ledger, IsMeasuredShownAndNamesAStage) {
     const Window window;
     ASSERT_TRUE(window.listened());
