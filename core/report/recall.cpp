@@ -33,15 +33,15 @@ std::string wordOf(const Stage& stage, const std::string& word) {
 }
 
 std::optional<RecallCurve> curveOf(const Stage& stage, double rate) {
-    constexpr int kPoints = 160;
+    constexpr std::size_t kPoints = 160;
     RecallCurve curve;
     if (stage.type == "eq") {
         curve.fromX = 20.0;
         curve.toX = 20000.0;
-        std::vector<double> hertz;
-        for (int i = 0; i < kPoints; ++i)
-            hertz.push_back(curve.fromX *
-                            std::pow(curve.toX / curve.fromX, i / double{kPoints - 1}));
+        std::vector<double> hertz(kPoints);
+        for (std::size_t i = 0; i < kPoints; ++i)
+            hertz[i] = curve.fromX *
+                       std::pow(curve.toX / curve.fromX, static_cast<double>(i) / (kPoints - 1.0));
         const std::vector<double> level = eqResponseDb(stage.values, hertz, rate);
         double most = 6.0;
         for (std::size_t i = 0; i < hertz.size(); ++i) {
@@ -116,7 +116,7 @@ void addBands(const Stage& stage, const ParameterTable table, RecallStep& step) 
         const bool moves = eqDynamics(stage.values, band).rangeDb != 0.0;
         for (int field = 0; field < kEqFields; ++field) {
             if (!bandHas(eqBand(stage.values, band), moves, static_cast<EqField>(field))) continue;
-            const auto i = static_cast<std::size_t>(band * kEqFields + field);
+            const auto i = static_cast<std::size_t>(eqIndex(band, static_cast<EqField>(field)));
             RecallValue value = valueOf(table[i], stage.values[i]);
             const auto word = value.label.find(' ', std::string_view("Band ").size());
             value.label = name + value.label.substr(word);
@@ -124,7 +124,7 @@ void addBands(const Stage& stage, const ParameterTable table, RecallStep& step) 
         }
         step.told.emplace_back(name, bandText(stage, table, band));
         if (const std::string why = wordOf(stage, eqBandId(band) + ".why"); !why.empty())
-            step.reasons.push_back(name + ": " + why);
+            step.reasons.push_back(std::string(name).append(": ").append(why));
     }
 }
 
