@@ -221,7 +221,7 @@ std::string recallHtml(const RecallSheet& sheet, RecallPictures pictures) {
 
 std::string recallMarkdown(const RecallSheet& sheet) {
     std::string out = "# " + sheet.name + "\n\n";
-    for (const auto& [label, value] : sheet.facts) out += "- " + label + ": " + value + "\n";
+    for (const auto& [label, value] : sheet.facts) out += fmt::format("- {}: {}\n", label, value);
     for (const RecallRow& row : sheet.rows) {
         out += "\n## " + row.name + "\n\n" + headOf(row) + "\n";
         for (const std::string& line : row.routing) out += "\n- " + line;
