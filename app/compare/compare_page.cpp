@@ -2,7 +2,6 @@
 
 #include "app/widgets/figures.h"
 #include "app/widgets/labels.h"
-#include "app/workers/watch.h"
 #include "core/base/error.h"
 #include "core/session/snapshot.h"
 
@@ -63,9 +62,14 @@ ComparePage::ComparePage(Workspace& workspace, Player& player, Listener& listene
         const bool sounds = diff.structural || !diff.moves.empty();
         stale_ = stale_ || sounds;
         if (!isVisible()) return;
+        const bool two = differ();
         fillChoices();
         // Notes and verdicts change nothing of what is heard.
-        if (sounds) arm();
+        if (sounds && blindTest_ && !blindTest_->done()) {
+            endBlindTest();
+            test_->setText(tr("What is compared was changed; the test was ended."));
+        }
+        if (sounds || two != differ()) arm();
     });
     const auto again = [this] {
         if (isVisible() && stale_) measure();
@@ -208,6 +212,7 @@ QString ComparePage::nameOf(std::size_t side) const {
 
 void ComparePage::fillChoices() {
     const Session& session = workspace_.session();
+    const bool alike = sides_[0]->count() == 1 && sides_[1]->count() == 1;
     for (std::size_t side = 0; side < 2; ++side) {
         const QVariant before = sides_[side]->currentData();
         const bool first = sides_[side]->count() == 0;
@@ -215,8 +220,9 @@ void ComparePage::fillChoices() {
         sides_[side]->addItem(tr("As it is now"), QString());
         for (const Snapshot& s : session.snapshots)
             sides_[side]->addItem(QString::fromStdString(s.name), QString::fromStdString(s.id));
-        const int again = first ? -1 : sides_[side]->findData(before);
-        // At first: what was kept last, against what there is now.
+        const int again = first || alike ? -1 : sides_[side]->findData(before);
+        // At first, and as long as there was nothing to choose: what was kept last, against what
+        // there is now.
         sides_[side]->setCurrentIndex(again >= 0  ? again
                                       : side == 0 ? sides_[side]->count() - 1
                                                   : 0);
@@ -251,6 +257,7 @@ void ComparePage::arm() {
     if (workspace_.empty()) return;
     try {
         player_.setVariants({mixOf(0), mixOf(1)}, scope_->currentData().toString().toStdString());
+        refreshHearing();
     } catch (const Error& error) {
         player_.endVariants();
         figures_->clear(QString::fromUtf8(error.what()));
@@ -266,7 +273,7 @@ void ComparePage::measure() {
         abandon_ = stale_ = true;
         return;
     }
-    if (chosen(0) == chosen(1)) {
+    if (!differ()) {
         stale_ = false;
         return figures_->clear(workspace_.session().snapshots.empty()
                                    ? tr("Take a snapshot, go on working, and come back: then "
@@ -294,25 +301,20 @@ void ComparePage::measure() {
     running_.setFuture(
         QtConcurrent::run([first = mixOf(0).value_or(own), second = mixOf(1).value_or(own),
                            store = &workspace_.store(), strokes = listener_.measured(),
-                           watch = watchedBy(this, abandon_, told), from, to]() -> Result {
-            try {
-                return {
-                    compareMixes(first, second, *store, strokes->strokes.strokes, from, to, watch),
-                    {}};
-            } catch (const Cancelled&) {
-                return {{}, tr("Stopped; nothing was measured.")};
-            } catch (const std::exception& error) {
-                return {{}, QString::fromUtf8(error.what())};
-            }
+                           watch = watchedBy(this, abandon_, told), from, to] {
+            return outcomeOf(tr("Stopped; nothing was measured."), [&] {
+                return compareMixes(first, second, *store, strokes->strokes.strokes, from, to,
+                                    watch);
+            });
         }));
 }
 
 void ComparePage::measured() {
     again_->setText(tr("Measure here"));
     if (stale_) return measure();
-    const Result result = running_.result();
+    const auto result = running_.result();
     if (result.problem.isEmpty())
-        figures_->show(result.comparison);
+        figures_->show(result.value);
     else
         figures_->clear(result.problem);
 }
@@ -321,7 +323,7 @@ void ComparePage::hear(Key key) {
     using Side = Player::Side;
     const bool testing = blindTest_ && !blindTest_->done();
     // X is only in a test, and what differs would tell.
-    if (key == (testing ? Key::change : Key::x)) return refreshHearing();
+    if (key == (testing ? Key::change : Key::x) || !differ()) return refreshHearing();
     key_ = key_ == key ? Key::none : key;
     std::optional<Side> side;
     if (key_ == Key::a) side = Side::first;
@@ -333,10 +335,7 @@ void ComparePage::hear(Key key) {
 }
 
 void ComparePage::startBlindTest(std::uint64_t seed) {
-    if (chosen(0) == chosen(1)) {
-        test_->setText(tr("Choose two mixes first."));
-        return;
-    }
+    if (!differ()) return;
     blindTest_.emplace(trials_->value(), seed);
     key_ = Key::none;
     player_.hearVariant({});
@@ -370,6 +369,8 @@ void ComparePage::refreshHearing() {
     const bool testing = blindTest_ && !blindTest_->done();
     if (!player_.variant()) key_ = Key::none;
     for (const Key key : kKeys) keys_[static_cast<std::size_t>(key)]->setChecked(key == key_);
+    for (QPushButton* key : keys_) key->setEnabled(differ());
+    blind_->setEnabled(differ());
     keys_[2]->setVisible(testing);
     keys_[3]->setVisible(!testing);
     grown_->setVisible(!testing);

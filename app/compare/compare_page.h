@@ -6,6 +6,7 @@
 #include "app/compare/snapshot_list.h"
 #include "app/workers/listener.h"
 #include "app/workers/player.h"
+#include "app/workers/watch.h"
 #include "core/report/blind_test.h"
 
 #include <QComboBox>
@@ -40,11 +41,6 @@ class ComparePage : public QWidget {
     void hideEvent(QHideEvent* event) override;
 
   private:
-    struct Result {
-        MixComparison comparison;
-        QString problem;
-    };
-
     void buildChoices(QVBoxLayout* box);
     void buildBlind(QVBoxLayout* box);
     void fillChoices();
@@ -61,6 +57,8 @@ class ComparePage : public QWidget {
     [[nodiscard]] std::string chosen(std::size_t side) const;
     [[nodiscard]] std::optional<Session> mixOf(std::size_t side) const;
     [[nodiscard]] QString nameOf(std::size_t side) const;
+    // Whether A and B are two mixes.
+    [[nodiscard]] bool differ() const { return chosen(0) != chosen(1); }
 
     Workspace& workspace_;
     Player& player_;
@@ -76,7 +74,7 @@ class ComparePage : public QWidget {
     QLabel* test_ = nullptr;
     std::optional<BlindTest> blindTest_;
     Key key_ = Key::none;  // what is to be heard
-    QFutureWatcher<Result> running_;
+    QFutureWatcher<Outcome<MixComparison>> running_;
     std::atomic<bool> abandon_{false};
     bool stale_ = true;  // what is shown is not what is chosen
 };

@@ -1,7 +1,5 @@
 #include "app/compare/review_dialog.h"
 
-#include "app/workers/watch.h"
-
 #include <QDialogButtonBox>
 #include <QVBoxLayout>
 #include <QtConcurrent/QtConcurrentRun>
@@ -93,31 +91,28 @@ void ReviewDialog::weigh() {
                                    .arg(row)
                                    .arg(static_cast<int>(100.0 * part)));
     };
-    weighing_.setFuture(QtConcurrent::run([session, store = &workspace_.store(), from, to,
-                                           watch = watchedBy(this, abandon_, told)]() -> Weighed {
-        try {
-            return {stepWorths(session, *store, from, to, watch), {}};
-        } catch (const Cancelled&) {
-            return {{}, tr("Stopped.")};
-        } catch (const std::exception& error) {
-            return {{}, QString::fromUtf8(error.what())};
-        }
-    }));
+    weighing_.setFuture(QtConcurrent::run(
+        [session, store = &workspace_.store(), from, to, watch = watchedBy(this, abandon_, told)] {
+            return outcomeOf(tr("Stopped."),
+                             [&] { return stepWorths(session, *store, from, to, watch); });
+        }));
 }
 
 void ReviewDialog::weighed() {
-    const Weighed result = weighing_.result();
+    const auto result = weighing_.result();
     weigh_->setText(tr("What could go?"));
     couldGo_.clear();
     if (!abandon_) {
-        std::copy_if(result.worths.begin(), result.worths.end(), std::back_inserter(couldGo_),
+        std::copy_if(result.value.begin(), result.value.end(), std::back_inserter(couldGo_),
                      [](const StepWorth& worth) { return worth.couldGo(); });
     }
     weighedText_ = !result.problem.isEmpty() ? result.problem
-                   : couldGo_.empty() ? tr("Every step of %1 is heard.").arg(result.worths.size())
+                   : couldGo_.empty() ? tr("None of %1 steps could go: without any of them the mix "
+                                           "differs by more than −60 dB.")
+                                            .arg(result.value.size())
                                       : tr("%1 of %2 steps could go, each alone.")
                                             .arg(couldGo_.size())
-                                            .arg(result.worths.size());
+                                            .arg(result.value.size());
     fill();
 }
 

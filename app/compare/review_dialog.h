@@ -3,6 +3,7 @@
 #pragma once
 
 #include "app/workers/tracer.h"
+#include "app/workers/watch.h"
 #include "core/report/review.h"
 #include "core/report/shortest_chain.h"
 
@@ -38,11 +39,7 @@ class ReviewDialog : public QDialog {
     QLabel* sentence_ = nullptr;
     QPushButton *reset_ = nullptr, *unmute_ = nullptr, *weigh_ = nullptr;
     std::vector<ReviewItem> items_;
-    struct Weighed {
-        std::vector<StepWorth> worths;
-        QString problem;
-    };
-    QFutureWatcher<Weighed> weighing_;
+    QFutureWatcher<Outcome<std::vector<StepWorth>>> weighing_;
     std::atomic<bool> abandon_{false};
     QString weighedText_;             // what came of it, until the session changes
     std::vector<StepWorth> couldGo_;  // likewise

@@ -97,7 +97,7 @@ SnapshotList::SnapshotList(Workspace& workspace, QWidget* parent)
     note_ = new QLineEdit(this);
     note_->setObjectName("snapshot-note");
     note_->setAccessibleName(tr("A note on it"));
-    note_->setPlaceholderText(tr("What for, what was found"));
+    note_->setPlaceholderText(tr("A note"));
     connect(note_, &QLineEdit::editingFinished, this, &SnapshotList::judge);
     judged->addWidget(note_, 1);
     box->addLayout(judged);

@@ -2,7 +2,6 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/labels.h"
-#include "app/workers/watch.h"
 #include "core/base/error.h"
 #include "print/recall_pdf.h"
 
@@ -13,6 +12,8 @@
 #include <QMessageBox>
 #include <QVBoxLayout>
 #include <QtConcurrent/QtConcurrentRun>
+
+#include <utility>
 
 namespace ember::app {
 namespace {
@@ -125,26 +126,20 @@ void DeliverPanel::check() {
     abandon_ = false;
     checks_->clear();
     stale_ = false;
-    checking_.setFuture(
-        QtConcurrent::run([session = workspace_.session(), store = &workspace_.store(),
-                           watch = watch()]() -> Checked {
-            try {
-                return {checkDelivery(session, *store, watch), {}};
-            } catch (const Cancelled&) {
-                return {{}, tr("Stopped; nothing was looked over.")};
-            } catch (const std::exception& error) {
-                return {{}, QString::fromUtf8(error.what())};
-            }
+    checking_.setFuture(QtConcurrent::run(
+        [session = workspace_.session(), store = &workspace_.store(), watch = watch()] {
+            return outcomeOf(tr("Stopped; nothing was looked over."),
+                             [&] { return checkDelivery(session, *store, watch); });
         }));
     refresh();
 }
 
 void DeliverPanel::checked() {
-    const Checked result = checking_.result();
+    const auto result = checking_.result();
     refresh();
     if (!result.problem.isEmpty()) return text_->setText(result.problem);
     int worst = 0;
-    for (const DeliveryCheck& check : result.checks) {
+    for (const DeliveryCheck& check : result.value) {
         auto* item =
             new QListWidgetItem(signOf(check.state) + "  " + QString::fromStdString(check.what) +
                                     ". " + QString::fromStdString(check.sentence),
@@ -189,38 +184,35 @@ void DeliverPanel::writeSheet(const QString& file) {
     file_ = file;
     document_ = workspace_.document();
     abandon_ = false;
-    const auto strokes = listener_.measured();
-    writing_.setFuture(QtConcurrent::run([session = document_.session(), strokes,
-                                          store = &workspace_.store(),
-                                          watch = watch()]() -> Written {
-        try {
-            return {
-                recallFigures(session, *store,
-                              strokes != nullptr ? strokes->strokes.strokes : std::vector<Stroke>{},
-                              watch),
-                {}};
-        } catch (const Cancelled&) {
-            return {{}, tr("Stopped; nothing was written.")};
-        } catch (const std::exception& error) {
-            return {{}, QString::fromUtf8(error.what())};
-        }
-    }));
+    // A table of settings holds no figures.
+    const bool figures = QFileInfo(file).suffix() != "csv";
+    writing_.setFuture(
+        QtConcurrent::run([session = document_.session(), measured = listener_.measured(), figures,
+                           store = &workspace_.store(), watch = watch()] {
+            return outcomeOf(tr("Stopped; nothing was written."), [&]() -> RecallFigures {
+                if (!figures) return {};
+                return recallFigures(
+                    session, *store,
+                    measured != nullptr ? measured->strokes.strokes : std::vector<Stroke>{}, watch);
+            });
+        }));
     refresh();
 }
 
 void DeliverPanel::written() {
-    Written result = writing_.result();
+    auto result = writing_.result();
+    const QString file = std::exchange(file_, {});
     refresh();
     if (result.problem.isEmpty()) {
         try {
-            writeRecall(recallSheet(document_, result.figures),
-                        std::filesystem::path(file_.toStdString()));
+            writeRecall(recallSheet(document_, result.value),
+                        std::filesystem::path(file.toStdString()));
         } catch (const Error& error) {
             result.problem = QString::fromUtf8(error.what());
         }
     }
     document_ = {};
-    text_->setText(result.problem.isEmpty() ? tr("Written: %1").arg(QFileInfo(file_).fileName())
+    text_->setText(result.problem.isEmpty() ? tr("Written: %1").arg(QFileInfo(file).fileName())
                                             : result.problem);
 }
 

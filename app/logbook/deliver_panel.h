@@ -3,6 +3,7 @@
 
 #include "app/workers/listener.h"
 #include "app/workers/player.h"
+#include "app/workers/watch.h"
 #include "core/report/delivery.h"
 #include "core/report/recall.h"
 
@@ -23,7 +24,7 @@ class DeliverPanel : public QWidget {
     DeliverPanel(Workspace& workspace, Listener& listener, QWidget* parent = nullptr);
     ~DeliverPanel() override;
     [[nodiscard]] QListWidget& checks() { return *checks_; }
-    [[nodiscard]] bool working() const { return checking_.isRunning() || writing_.isRunning(); }
+    [[nodiscard]] bool working() const { return checking_.isRunning() || !file_.isEmpty(); }
     [[nodiscard]] QString text() const { return text_->text(); }
     // The recall sheet into a file whose ending says the form; html, pdf, csv or md.
     void writeSheet(const QString& file);
@@ -33,14 +34,6 @@ class DeliverPanel : public QWidget {
     void rowAsked(const std::string& row);
 
   private:
-    struct Checked {
-        std::vector<DeliveryCheck> checks;
-        QString problem;
-    };
-    struct Written {
-        RecallFigures figures;
-        QString problem;
-    };
     void check();
     void checked();
     void chooseSheet();
@@ -55,11 +48,11 @@ class DeliverPanel : public QWidget {
     QLabel* text_ = nullptr;
     QProgressBar* progress_ = nullptr;
     QPushButton *look_ = nullptr, *sheet_ = nullptr, *render_ = nullptr, *stop_ = nullptr;
-    QFutureWatcher<Checked> checking_;
-    QFutureWatcher<Written> writing_;
+    QFutureWatcher<Outcome<std::vector<DeliveryCheck>>> checking_;
+    QFutureWatcher<Outcome<RecallFigures>> writing_;
     std::atomic<bool> abandon_{false};
-    Document document_;  // of the sheet that is being written
-    QString file_;
+    Document document_;   // of the sheet that is being written
+    QString file_;        // that is being written; empty: none
     bool stale_ = false;  // the session was edited since the checks
 };
 

@@ -91,8 +91,9 @@ QWidget* LogbookPage::makeLines() {
     own->setSpacing(6);
     note_ = new QLineEdit(lines);
     note_->setObjectName("logbook-note");
-    note_->setPlaceholderText(tr("A line of your own"));
-    note_->setAccessibleName(note_->placeholderText());
+    const QString ownLine = tr("A line of your own");
+    note_->setPlaceholderText(ownLine);
+    note_->setAccessibleName(ownLine);
     connect(note_, &QLineEdit::returnPressed, this, &LogbookPage::writeDown);
     own->addWidget(note_, 1);
     about_ = new QComboBox(lines);

@@ -27,6 +27,7 @@ RenderDialog::RenderDialog(Workspace& workspace, QWidget* parent)
     auto* line = new QHBoxLayout;
     file_ = new QLineEdit(this);
     file_->setAccessibleName(tr("File to write"));
+    file_->setToolTip(tr("WAV, or FLAC of 16 or 24 bit where the name ends in .flac."));
     const QString base =
         workspace.path().isEmpty()
             ? QDir::homePath() + "/" + QString::fromStdString(workspace.session().name)

@@ -7,6 +7,7 @@
 #include <QString>
 
 #include <atomic>
+#include <exception>
 #include <functional>
 
 namespace ember::app {
@@ -21,6 +22,25 @@ inline Progress watchedBy(QObject* receiver, const std::atomic<bool>& abandon,
             Qt::QueuedConnection);
         return !abandon.load();
     };
+}
+
+// What came of work: a value, or why there is none.
+template <typename Value>
+struct Outcome {
+    Value value;
+    QString problem;  // empty: there is one
+};
+
+// Does `make`; `stopped` is said where it was cancelled.
+template <typename Make>
+auto outcomeOf(const QString& stopped, Make make) -> Outcome<decltype(make())> {
+    try {
+        return {make(), {}};
+    } catch (const Cancelled&) {
+        return {{}, stopped};
+    } catch (const std::exception& error) {
+        return {{}, QString::fromUtf8(error.what())};
+    }
 }
 
 }  // namespace ember::app

@@ -80,7 +80,7 @@ std::string worthText(const Session& session, const StepWorth& worth) {
     const Stage* stage = row != nullptr ? findStage(*row, worth.stage) : nullptr;
     if (stage == nullptr) return {};
     return row->name + ", " + processorType(stage->type).label +
-           (worth.couldGo() ? " could go" : " is heard") + ": without it the mix differs by " +
+           (worth.couldGo() ? " could go" : " stays") + ": without it the mix differs by " +
            numberText(worth.mixDb, 0) + " dB.";
 }
 

@@ -142,6 +142,24 @@ TEST(Compare, ABlindTestTellsNothingBeforeItsEndAndIsWrittenDown) {
     EXPECT_NE(told.find("Blind test of “Before” and “As it is now”"), std::string::npos) << told;
 }
 
+TEST(Compare, AnEditEndsABlindTestAndTwoOfOneMixAreNotCompared) {
+    Compared c;
+    c.page.startBlindTest(3);
+    auto* text = c.page.findChild<QLabel*>("blind-text");
+    ASSERT_TRUE(text->text().startsWith("Trial 1"));
+    c.window->workspace().undo();
+    EXPECT_TRUE(text->text().contains("ended")) << text->text().toStdString();
+    EXPECT_FALSE(c.button("blind-is-a").isVisible());
+    EXPECT_TRUE(c.button("compare-hear-0").isEnabled());
+    c.page.choose(0, {});
+    EXPECT_FALSE(c.button("compare-hear-0").isEnabled());
+    EXPECT_FALSE(c.button("blind-start").isEnabled());
+    QTest::keyClick(&c.page.figures().table(), Qt::Key_1);
+    EXPECT_FALSE(c.window->player().variant().has_value());
+    c.page.startBlindTest(3);
+    EXPECT_FALSE(text->text().startsWith("Trial"));
+}
+
 TEST(Compare, SnapshotsAreTakenUsedJudgedAndKept) {
     const Window window;
     QTest::keyClick(&*window, Qt::Key_D, Qt::ControlModifier);
@@ -157,6 +175,8 @@ TEST(Compare, SnapshotsAreTakenUsedJudgedAndKept) {
     QTest::keyClick(&*window, Qt::Key_T, Qt::ControlModifier);
     ASSERT_EQ(list.list().count(), 1);
     EXPECT_TRUE(list.list().item(0)->text().startsWith("Tight"));
+    EXPECT_EQ(window->comparison().findChild<QComboBox*>("compare-a")->currentText(), "Tight")
+        << "what there was nothing of before is compared";
     window->workspace().setValue("hat", "gate", "threshold", -47.0);
     auto* verdict = list.findChild<QComboBox*>("snapshot-verdict");
     verdict->setCurrentIndex(1);
