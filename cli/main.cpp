@@ -1,6 +1,7 @@
 // ember-cask-cli: the same jobs without a window. Exit status 0: done, 1: the job
 // failed, 2: bad use. Errors are one sentence on stderr.
 
+#include "cli/curve.h"
 #include "cli/edit.h"
 #include "cli/layers.h"
 #include "cli/library.h"
@@ -325,6 +326,7 @@ int main(int argc, char** argv) {
     cli::LibraryCommands shelf(app);
     cli::SeparateCommand separating(app);
     cli::ProveCommands proving(app);
+    cli::CurveCommand drawing(app);
     auto* processorsCommand =
         app.add_subcommand("processors", "print every processor with its parameters");
 
@@ -354,6 +356,7 @@ int main(int argc, char** argv) {
         shelf.run(out.json);
         separating.run(out.json);
         proving.run(out.json);
+        drawing.run(out.json);
         if (*loudnessCommand) cli::loudness(out, target);
         if (*checkCommand) delivery ? checkBeforeDelivery(out, session) : check(out, session);
         if (*processorsCommand) processors(out);

@@ -1,6 +1,7 @@
 #include "cli/measure.h"
 
 #include "cli/separate.h"
+#include "core/advise/bus.h"
 #include "core/advise/usual.h"
 #include "core/base/error.h"
 #include "core/base/number.h"
@@ -18,6 +19,7 @@
 #include <cmath>
 #include <iostream>
 #include <map>
+#include <optional>
 
 namespace ember::cli {
 namespace {
@@ -68,6 +70,8 @@ ListeningCommands::ListeningCommands(CLI::App& app) {
         ->check(CLI::IsMember({"first", "later"}));
     advise_->add_option("--colour", colour_, "clean or coloured")
         ->check(CLI::IsMember({"clean", "coloured"}));
+    advise_->add_option("--bus", bus_, "glue (gentle glue and space) or parallels (hard and dry)")
+        ->check(CLI::IsMember({"glue", "parallels"}));
 
     ledger_ = app.add_subcommand(
         "ledger", "what every stage of an element's way to the main does to its strokes");
@@ -165,7 +169,8 @@ void ListeningCommands::advise(bool json) {
                                                                            {"gate", gate_},
                                                                            {"eq", eq_},
                                                                            {"dynamics", dynamics_},
-                                                                           {"colour", colour_}}) {
+                                                                           {"colour", colour_},
+                                                                           {"bus", bus_}}) {
         if (way.empty()) continue;
         const auto full = shortNames.find(way);
         wished = withWay(std::move(wished), step, full != shortNames.end() ? full->second : way);
@@ -173,6 +178,18 @@ void ListeningCommands::advise(bool json) {
     std::vector<Proposal> proposals = ember::advise(session, m, wished.ways);
     if (!steps_.empty())
         std::erase_if(proposals, [&](const Proposal& p) { return !steps_.contains(p.step); });
+    // Buses are advised on last, as the mix plays with what is accepted before.
+    const bool onBuses = steps_.empty() || steps_.contains("bus");
+    const bool all = accept_.contains("all");
+    Session mixed = session;
+    for (const Proposal& p : proposals) {
+        if (all || accept_.contains(p.id)) mixed = accept(std::move(mixed), p, m.strokes);
+    }
+    if (onBuses) {
+        for (Proposal& p :
+             adviseBus(mixed, hearBuses(mixed, store, m.strokes.strokes), m, wished.ways.bus))
+            proposals.push_back(std::move(p));
+    }
     for (const std::string& id : accept_) {
         const bool known =
             id == "all" || std::any_of(proposals.begin(), proposals.end(),
@@ -184,13 +201,20 @@ void ListeningCommands::advise(bool json) {
     std::set<std::string> accepted;
     std::vector<Why> why;
     for (const Proposal& p : proposals) {
-        if (!accept_.contains("all") && !accept_.contains(p.id)) continue;
+        if (!all && !accept_.contains(p.id)) continue;
         session = accept(std::move(session), p, m.strokes);
         accepted.insert(p.id);
         why.push_back(whyOf(p));
     }
+    std::optional<BusHeard> after;
     for (Proposal& p : proposals) {
-        if (accepted.contains(p.id)) measureEffects(p, session, m, store);
+        if (!accepted.contains(p.id)) continue;
+        if (p.step != "bus") {
+            measureEffects(p, session, m, store);
+            continue;
+        }
+        if (!after) after = hearBuses(session, store, m.strokes.strokes);
+        measureBusEffects(p, session, *after);
     }
     if (!accepted.empty()) {
         const std::filesystem::path target = out_.empty() ? session_ : out_;

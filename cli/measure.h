@@ -27,8 +27,8 @@ class ListeningCommands {
     CLI::App *measure_, *advise_, *ledger_, *order_, *review_, *wave_;
     double time_ = -1.0;
     std::filesystem::path session_, out_;
-    std::set<std::string> parts_, steps_, accept_;       // empty: all of them; ids, or "all"
-    std::string align_, gate_, eq_, dynamics_, colour_;  // empty: as the session has it
+    std::set<std::string> parts_, steps_, accept_;             // empty: all of them; ids, or "all"
+    std::string align_, gate_, eq_, dynamics_, colour_, bus_;  // empty: as the session has it
     std::string row_, stage_;
 };
 

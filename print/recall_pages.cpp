@@ -16,7 +16,7 @@ namespace {
 constexpr int kFontPixels = 11;
 constexpr int kWide = 300, kHigh = 110;  // of a curve
 constexpr double kFoot = 22.0;
-constexpr double kSharp = 3.0;  // pixels of a curve's picture in one of the page
+constexpr double kPictureSharp = 3.0;  // pixels of a curve's picture in one of the page
 const QColor kGrid("#E0D6C8"), kEdge("#CFC2B0"), kCurve("#C2501E"), kInk("#2B241D"),
     kQuiet("#6B5F52");
 
@@ -30,12 +30,12 @@ QFont pageFont() {
 }
 
 QImage drawn(const RecallCurve& curve) {
-    QImage image(static_cast<int>(kWide * kSharp), static_cast<int>(kHigh * kSharp),
+    QImage image(static_cast<int>(kWide * kPictureSharp), static_cast<int>(kHigh * kPictureSharp),
                  QImage::Format_RGB32);
     image.fill(Qt::white);
     QPainter painter(&image);
     painter.setRenderHint(QPainter::Antialiasing);
-    painter.scale(kSharp, kSharp);
+    painter.scale(kPictureSharp, kPictureSharp);
     const bool logs = curve.kind == RecallCurve::Kind::response;
     const auto on = [&](double v) { return logs ? std::log(v) : v; };
     const auto across = [&](double x) {
@@ -72,7 +72,7 @@ void addCurves(const RecallSheet& sheet, QTextDocument& page) {
         for (const RecallStep& step : row.steps) {
             if (!step.on || !step.curve) continue;
             QImage image = drawn(*step.curve);
-            image.setDevicePixelRatio(kSharp);
+            image.setDevicePixelRatio(kPictureSharp);
             page.addResource(QTextDocument::ImageResource, QUrl(QString("curve-%1").arg(++picture)),
                              image);
         }

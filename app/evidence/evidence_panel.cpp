@@ -172,7 +172,16 @@ std::string EvidencePanel::step() const {
 // that is still to be added.
 const Proposal* EvidencePanel::proposal() const {
     const std::string wanted = step();
-    return wanted.empty() ? nullptr : listener_.proposalOf(place_.row, wanted);
+    if (wanted.empty()) return nullptr;
+    if (const Proposal* own = listener_.proposalOf(place_.row, wanted)) return own;
+    // What a bus is advised on goes by the step it is done in.
+    for (const Proposal* p : listener_.open("bus")) {
+        const std::string type = p->stageType.empty() ? p->stage : p->stageType;
+        if (p->row == place_.row && p->feeds.empty() && p->readyBus.empty() &&
+            processorType(type).home == *place_.column)
+            return p;
+    }
+    return nullptr;
 }
 
 void EvidencePanel::fillEffects(const Proposal* proposal) {

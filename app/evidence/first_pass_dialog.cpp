@@ -90,11 +90,17 @@ FirstPassDialog::FirstPassDialog(Workspace& workspace, Listener& listener, QWidg
     accept_ = buttons->addButton(tr("Accept what is ticked"), QDialogButtonBox::ActionRole);
     accept_->setObjectName("first-pass-accept");
     accept_->setDefault(true);
+    buses_ = buttons->addButton(tr("And the buses"), QDialogButtonBox::ActionRole);
+    buses_->setObjectName("first-pass-buses");
+    buses_->setToolTip(
+        tr("Listens to the mix as it plays now and proposes what its buses need. "
+           "Best once the rows are decided."));
+    connect(buses_, &QPushButton::clicked, &listener_, &Listener::listenToBuses);
     connect(accept_, &QPushButton::clicked, this, &FirstPassDialog::acceptChosen);
     connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
     box->addWidget(buttons);
     connect(&listener_, &Listener::changed, this, [this] {
-        progress_->setVisible(listener_.listening());
+        progress_->setVisible(listener_.listening() || listener_.listeningToBuses());
         fill();
     });
     fill();
@@ -175,7 +181,10 @@ void FirstPassDialog::count() {
     if (filling_) return;
     const int ticked = chosen();
     accept_->setEnabled(ticked > 0);
-    if (listener_.measured() == nullptr) {
+    buses_->setEnabled(listener_.measured() != nullptr && !listener_.listeningToBuses());
+    if (listener_.listeningToBuses()) {
+        sentence_->setText(tr("The mix is being listened to, for its buses …"));
+    } else if (listener_.measured() == nullptr) {
         sentence_->setText(tr("The kit is still being listened to; proposals appear here."));
     } else if (tree_->topLevelItemCount() == 0) {
         sentence_->setText(tr("Nothing is left to propose: what this kit needs is decided."));

@@ -19,8 +19,8 @@ namespace {
 
 constexpr int kHeard = Qt::UserRole, kTurned = Qt::UserRole + 1, kOwn = Qt::UserRole + 2,
               kOff = Qt::UserRole + 3;
-constexpr double kFloorDb = -48.0, kTopDb = 6.0, kUsualDown = -24.0;
-constexpr double kDbPerPixel = 0.3;
+constexpr double kMixerFloorDb = -48.0, kMixerTopDb = 6.0, kUsualDown = -24.0;
+constexpr double kMixerDbPerPixel = 0.3;
 
 // Two bars that stand side by side: what was heard, and what is left of it.
 class BleedMixerCell : public QStyledItemDelegate {
@@ -33,7 +33,8 @@ class BleedMixerCell : public QStyledItemDelegate {
         painter->fillRect(option.rect, p.stave);
         const QRectF area = QRectF(option.rect).adjusted(6, 5, -6, -17);
         const auto bar = [&](double left, double db, const QColor& ground) {
-            const double share = std::clamp((db - kFloorDb) / (kTopDb - kFloorDb), 0.05, 1.0);
+            const double share =
+                std::clamp((db - kMixerFloorDb) / (kMixerTopDb - kMixerFloorDb), 0.05, 1.0);
             const double width = area.width() * 0.46;
             const QRectF shape(area.left() + left * area.width(),
                                area.bottom() - share * area.height(), width, share * area.height());
@@ -73,7 +74,7 @@ class BleedMixerCell : public QStyledItemDelegate {
 }  // namespace
 
 BleedMixer::BleedMixer(Workspace& workspace, QWidget* parent)
-    : LevelTable(kDbPerPixel, parent), workspace_(workspace) {
+    : LevelTable(kMixerDbPerPixel, parent), workspace_(workspace) {
     setObjectName("bleed-mixer");
     setAccessibleName(tr("What every drum is turned to in every microphone"));
     setItemDelegate(new BleedMixerCell(this));

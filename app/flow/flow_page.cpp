@@ -1,6 +1,7 @@
 #include "app/flow/flow_page.h"
 
 #include "app/board/row_menu.h"
+#include "app/widgets/labels.h"
 #include "core/advise/ready_bus.h"
 #include "core/session/graph.h"
 
@@ -49,6 +50,25 @@ FlowPage::FlowPage(Workspace& workspace, Tracer& tracer, Player& player, Listene
     auto* title = new QLabel(tr("Who feeds whom"), this);
     title->setProperty("title", true);
     head->addWidget(title, 1);
+    school_ = new QComboBox(routing);
+    school_->setObjectName("flow-school");
+    school_->setAccessibleName(tr("Way of working with buses"));
+    school_->addItems({tr("gentle glue and space"), tr("hard parallels and dry")});
+    school_->setToolTip(
+        tr("Pressed together a little and set into a plate and a room; or left "
+           "dry, with a pressed and a bent bus beside the mix."));
+    connect(school_, &QComboBox::activated, this, [this](int index) {
+        workspace_.attempt([&] {
+            return withWay(workspace_.session(), "bus", index == 0 ? "glue" : "parallels");
+        });
+    });
+    head->addWidget(school_);
+    auto* advise = namedButton(tr("Propose …"), "flow-propose",
+                               tr("Listens to the mix as it plays and proposes routing, glue, "
+                                  "parallels, spaces and clean sides."),
+                               routing);
+    connect(advise, &QPushButton::clicked, this, &FlowPage::adviceAsked);
+    head->addWidget(advise);
     auto* bus = new QPushButton(tr("New bus"), this);
     bus->setObjectName("flow-new-bus");
     bus->setToolTip(
@@ -123,6 +143,7 @@ void FlowPage::showEvent(QShowEvent* event) {
 }
 
 void FlowPage::refresh() {
+    school_->setCurrentIndex(static_cast<int>(wayOf(workspace_.session().ways, "bus")));
     matrix_->refresh();
     showRow();
 }

@@ -6,6 +6,7 @@
 #include "app/flow/bleed_page.h"
 #include "app/flow/flow_matrix.h"
 
+#include <QComboBox>
 #include <QLabel>
 #include <QPushButton>
 #include <QStackedWidget>
@@ -26,6 +27,8 @@ class FlowPage : public QWidget {
 
   signals:
     void rowMenuAsked(const std::string& row, const QPoint& at);
+    // What is proposed for the buses is wanted, in the way of working that is chosen here.
+    void adviceAsked();
 
   protected:
     void showEvent(QShowEvent* event) override;
@@ -38,6 +41,7 @@ class FlowPage : public QWidget {
     BleedPage* bleed_ = nullptr;
     FlowMatrix* matrix_ = nullptr;
     QLabel *row_ = nullptr, *feeds_ = nullptr;
+    QComboBox* school_ = nullptr;
     QVBoxLayout* side_ = nullptr;
     SendList* sends_ = nullptr;
     std::string shown_;

@@ -10,6 +10,7 @@
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QHBoxLayout>
+#include <QShortcut>
 #include <QVBoxLayout>
 
 #include <cmath>
@@ -55,6 +56,10 @@ HitsPage::HitsPage(Workspace& workspace, Player& player, Listener& listener, QWi
     bleed_ = button(tr("Bleed"), tr("Also marks what close microphones heard of other drums, as "
                                     "dashes at the foot of their tracks."));
     bleed_->setCheckable(true);
+    draw_ = button(tr("Curves"), tr("What moves along the song by itself: levels, sends, any "
+                                    "parameter (C)."));
+    draw_->setObjectName("hits-curves");
+    draw_->setCheckable(true);
     song_ = button(tr("Song"), tr("The whole song (Home)."));
     bar_ = button(tr("One bar"), tr("The bar of the chosen stroke or of the playhead (G)."));
     export_ = button(tr("Export …"), tr("The strokes shown as CSV or as a MIDI file."));
@@ -76,11 +81,15 @@ HitsPage::HitsPage(Workspace& workspace, Player& player, Listener& listener, QWi
     count_->setProperty("quiet", true);
     for (QWidget* w : std::initializer_list<QWidget*>{drum_, kind_, bleed_}) bar->addWidget(w);
     bar->addWidget(count_, 1);
-    for (QWidget* w : std::initializer_list<QWidget*>{tempo_, pattern_, song_, bar_, export_})
+    for (QWidget* w :
+         std::initializer_list<QWidget*>{tempo_, pattern_, draw_, song_, bar_, export_})
         bar->addWidget(w);
     box->addLayout(bar);
     line_ = new TimeLine(workspace, player, listener, this);
     box->addWidget(line_, 1);
+    curves_ = new CurvePanel(workspace, player, *line_, this);
+    curves_->hide();
+    box->addWidget(curves_);
     chosen_ = new QLabel(this);
     chosen_->setObjectName("hits-chosen");
     chosen_->setTextFormat(Qt::PlainText);
@@ -89,6 +98,15 @@ HitsPage::HitsPage(Workspace& workspace, Player& player, Listener& listener, QWi
     connect(drum_, &QComboBox::activated, this, &HitsPage::filterChanged);
     connect(kind_, &QComboBox::activated, this, &HitsPage::filterChanged);
     connect(bleed_, &QPushButton::toggled, this, &HitsPage::filterChanged);
+    connect(draw_, &QPushButton::toggled, this, [this](bool on) {
+        curves_->setVisible(on);
+        refresh();
+    });
+    auto* key = new QShortcut(QKeySequence(Qt::Key_C), this, nullptr, nullptr,
+                              Qt::WidgetWithChildrenShortcut);
+    connect(key, &QShortcut::activated, draw_, &QPushButton::toggle);
+    connect(curves_, &CurvePanel::said, this, &HitsPage::said);
+    connect(&curves_->lane(), &CurveLane::selectionChanged, this, &HitsPage::refresh);
     connect(song_, &QPushButton::clicked, line_, &TimeLine::showSong);
     connect(bar_, &QPushButton::clicked, line_, &TimeLine::showBar);
     connect(export_, &QPushButton::clicked, this, &HitsPage::chooseExport);
@@ -109,6 +127,16 @@ HitsPage::HitsPage(Workspace& workspace, Player& player, Listener& listener, QWi
     });
     connect(&workspace_, &Workspace::changed, this, [this] { refresh(); });
     refresh();
+}
+
+void HitsPage::tick() {
+    line_->tick();
+    if (curves_->isVisible()) curves_->tick();
+}
+
+void HitsPage::showCurve(const CurvePlace& place) {
+    draw_->setChecked(true);
+    curves_->show(place);
 }
 
 void HitsPage::filterChanged() {
@@ -156,7 +184,9 @@ void HitsPage::refresh() {
                                  : tr("%1 bpm, bar at %2 s?")
                                        .arg(figure(timing.bpm, 2))
                                        .arg(figure(timing.firstBar, 2)));
-    if (const auto& s = line_->selected()) {
+    if (curves_->isVisible() && !curves_->lane().selectedText().isEmpty() && !line_->hasFocus()) {
+        chosen_->setText(curves_->lane().selectedText());
+    } else if (const auto& s = line_->selected()) {
         QString sure = s->mic.empty() ? tr("a note of the pattern")
                        : s->byHand    ? tr("set by hand")
                                       : tr("%1 % sure").arg(figure(100.0 * s->confidence, 0));

@@ -1,6 +1,7 @@
 // Hits: the kit's strokes on their recordings, to step through, filter, correct and export.
 #pragma once
 
+#include "app/hits/curve_panel.h"
 #include "app/hits/pattern_menu.h"
 #include "app/hits/time_line.h"
 #include "app/hits/time_menu.h"
@@ -20,7 +21,10 @@ class HitsPage : public QWidget {
     // Writes the strokes that the filter takes, CSV or MIDI by the file's ending. Says what went
     // wrong through said().
     bool exportTo(const QString& path);
-    void tick() { line_->tick(); }
+    void tick();
+    // The curve of a parameter, under the time line.
+    void showCurve(const CurvePlace& place);
+    [[nodiscard]] CurvePanel& curves() { return *curves_; }
     [[nodiscard]] PatternMenu& pattern() { return *notes_; }
 
   signals:
@@ -36,12 +40,14 @@ class HitsPage : public QWidget {
     Listener& listener_;
     TimeLine* line_ = nullptr;
     QComboBox *drum_ = nullptr, *kind_ = nullptr;
-    QPushButton *bleed_ = nullptr, *song_ = nullptr, *bar_ = nullptr, *export_ = nullptr;
+    QPushButton *bleed_ = nullptr, *draw_ = nullptr, *song_ = nullptr, *bar_ = nullptr,
+                *export_ = nullptr;
     QToolButton* tempo_ = nullptr;
     TimeMenu* time_ = nullptr;
     QToolButton* pattern_ = nullptr;
     PatternMenu* notes_ = nullptr;
     QLabel *count_ = nullptr, *chosen_ = nullptr;
+    CurvePanel* curves_ = nullptr;
 };
 
 }  // namespace ember::app

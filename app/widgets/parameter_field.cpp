@@ -91,6 +91,12 @@ void NumberEdit::contextMenuEvent(QContextMenuEvent* event) {
                     [this, ms] { takeText(QString::number(ms, 'g', 12)); });
         }
     }
+    if (drawable_) {
+        menu->addSeparator();
+        QAction* action = menu->addAction(tr("Draw along the song"));
+        action->setObjectName("draw-curve");
+        connect(action, &QAction::triggered, this, &NumberEdit::drawAsked);
+    }
     menu->exec(event->globalPos());
 }
 
@@ -224,12 +230,18 @@ ParameterField::ParameterField(Workspace& workspace, const std::string& row,
                                const std::string& stage, const Parameter& parameter,
                                const QString& label, QWidget* parent)
     : ParameterField(workspace, parameter, accessOf(workspace, row, stage, parameter), label,
-                     parent) {}
+                     parent) {
+    offerCurve({row, stage, {}, parameter.id});
+}
 
 ParameterField::ParameterField(Workspace& workspace, const Parameter& parameter, Access access,
                                const QString& label, QWidget* parent)
-    : QWidget(parent), parameter_(parameter), access_(std::move(access)) {
-    const QString text = label.isEmpty() ? QString::fromStdString(parameter.label) : label;
+    : QWidget(parent),
+      workspace_(workspace),
+      parameter_(parameter),
+      access_(std::move(access)),
+      text_(label.isEmpty() ? QString::fromStdString(parameter.label) : label) {
+    const QString& text = text_;
     auto* line = new QHBoxLayout(this);
     line->setContentsMargins(0, 0, 0, 0);
     line->setSpacing(8);
@@ -254,7 +266,8 @@ ParameterField::ParameterField(Workspace& workspace, const Parameter& parameter,
         number_ = new NumberEdit(parameter, this);
         number_->setAccessibleName(text);
         number_->setTempo([&workspace] { return tempoHere(workspace.session()); });
-        line->addWidget(new DragLabel(text, number_, this), 1);
+        label_ = new DragLabel(text, number_, this);
+        line->addWidget(label_, 1);
         line->addWidget(number_);
         number_->setFixedWidth(86);
         connect(number_, &NumberEdit::moved, this,
@@ -265,7 +278,32 @@ ParameterField::ParameterField(Workspace& workspace, const Parameter& parameter,
     refresh();
 }
 
+void ParameterField::offerCurve(const CurvePlace& place) {
+    if (number_ == nullptr) return;
+    try {
+        curveParameter(workspace_.session(), place);
+    } catch (const Error&) {
+        return;  // nothing that may move along the song
+    }
+    curve_ = place;
+    number_->setDrawable();
+    connect(number_, &NumberEdit::drawAsked, this, [this] { emit workspace_.drawAsked(curve_); });
+    showCurve();
+}
+
+void ParameterField::showCurve() {
+    if (curve_.row.empty()) return;
+    const Curve* curve = findCurve(workspace_.session(), curve_);
+    const bool moved = curve != nullptr && curve->on;
+    label_->setText(moved ? QStringLiteral("∿ ") + text_ : text_);
+    QString help = QString::fromStdString(parameter_.doc);
+    if (moved) help += "\n" + tr("A curve moves it along the song: what stands here is not heard.");
+    setToolTip(help);
+    number_->setAccessibleDescription(moved ? tr("moved by a curve") : QString());
+}
+
 void ParameterField::refresh() {
+    showCurve();
     const double value = access_.get();
     if (toggle_ != nullptr) toggle_->setChecked(value >= 0.5);
     if (choice_ != nullptr) choice_->setCurrentIndex(static_cast<int>(std::lround(value)));

@@ -22,6 +22,8 @@ class NumberEdit : public QLineEdit {
     explicit NumberEdit(const Parameter& parameter, QWidget* parent = nullptr);
     // What note values count by, for times; without it they are refused.
     void setTempo(std::function<double()> tempo) { tempo_ = std::move(tempo); }
+    // Its menu offers to draw it along the song.
+    void setDrawable() { drawable_ = true; }
     [[nodiscard]] double value() const { return value_; }
     void setValue(double value);
     // Moves along the parameter's scale; 1 is the whole range.
@@ -32,6 +34,7 @@ class NumberEdit : public QLineEdit {
     void moved(double value);  // while dragging or stepping
     void settled();            // the gesture is over
     void refused(const QString& sentence);
+    void drawAsked();
 
   protected:
     void keyPressEvent(QKeyEvent* event) override;
@@ -48,6 +51,7 @@ class NumberEdit : public QLineEdit {
     const Parameter& parameter_;
     std::function<double()> tempo_;
     double value_ = 0.0;
+    bool drawable_ = false;
 };
 
 // The label in front of a number: drag it up for more, double-click it for the default.
@@ -89,8 +93,16 @@ class ParameterField : public QWidget {
     [[nodiscard]] const std::string& parameterId() const { return parameter_.id; }
 
   private:
+    // Where a curve may move it: a stage's parameter that has a value to type.
+    void offerCurve(const CurvePlace& place);
+    void showCurve();
+
+    Workspace& workspace_;
     const Parameter& parameter_;
     Access access_;
+    CurvePlace curve_;  // without a row: no curve may move it
+    QString text_;
+    DragLabel* label_ = nullptr;
     NumberEdit* number_ = nullptr;
     QComboBox* choice_ = nullptr;
     QCheckBox* toggle_ = nullptr;

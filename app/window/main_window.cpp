@@ -1,6 +1,7 @@
 #include "app/window/main_window.h"
 
 #include "app/board/row_menu.h"
+#include "app/evidence/first_pass_dialog.h"
 #include "app/theme/theme.h"
 #include "app/widgets/dropped_files.h"
 #include "app/widgets/figures.h"
@@ -91,6 +92,12 @@ MainWindow::MainWindow(const WindowOptions& options)
     };
     connect(board_, &Board::rowMenuAsked, this, rowMenu);
     connect(flow_, &FlowPage::rowMenuAsked, this, rowMenu);
+    connect(flow_, &FlowPage::adviceAsked, this, [this] {
+        if (!listener_.measured())
+            return say(tr("The kit is still being listened to; ask again when it is known."));
+        listener_.listenToBuses();
+        showFirstPass();
+    });
     connect(intake_, &IntakePage::wantOpen, this, &MainWindow::chooseSession);
     connect(board_, &Board::opened, this, &MainWindow::showBench);
     connect(bench_, &BenchPage::copyAsked, &listener_, &Listener::copyChain);
@@ -111,6 +118,10 @@ MainWindow::MainWindow(const WindowOptions& options)
     connect(pages_, &QStackedWidget::currentChanged, message_, &QLabel::clear);
     connect(&workspace_, &Workspace::opened, message_, &QLabel::clear);
     connect(hits_, &HitsPage::said, this, &MainWindow::say);
+    connect(&workspace_, &Workspace::drawAsked, this, [this](const CurvePlace& place) {
+        showHits();
+        hits_->showCurve(place);
+    });
     connect(layers_, &LayersPage::said, this, [this](const QString& text) { say(text); });
     connect(evidence_, &EvidencePanel::adjustAsked, this, &MainWindow::showBench);
     connect(&listener_, &Listener::changed, this, [this] {
@@ -242,6 +253,12 @@ void MainWindow::refreshStatus() {
 void MainWindow::showBoard() {
     pages_->setCurrentWidget(board_);
     board_->setFocus();
+}
+
+void MainWindow::showFirstPass() {
+    auto* dialog = new FirstPassDialog(workspace_, listener_, this);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    dialog->show();
 }
 
 void MainWindow::showHits() {

@@ -62,6 +62,7 @@ class MainWindow : public QMainWindow {
     [[nodiscard]] TopBar& topBar() { return *top_; }
     [[nodiscard]] QString lastMessage() const { return message_->text(); }
     void showBoard();
+    void showFirstPass();
     void showHits();
     void showKit();
     void showFlow();

@@ -1,7 +1,6 @@
 // The window's menus, its tabs and its status line.
 
 #include "app/compare/review_dialog.h"
-#include "app/evidence/first_pass_dialog.h"
 #include "app/window/main_window.h"
 
 #include <QApplication>
@@ -174,9 +173,7 @@ void MainWindow::buildMenus() {
     add(edit, tr("Accept the whole kit’s gates"), {}, [this] { acceptStep("gate"); });
     add(edit, tr("First pass over the whole kit …"), QKeySequence(Qt::Key_P), [this] {
         if (workspace_.empty()) return say(tr("Open a session first."));
-        auto* dialog = new FirstPassDialog(workspace_, listener_, this);
-        dialog->setAttribute(Qt::WA_DeleteOnClose);
-        dialog->show();
+        showFirstPass();
     });
     for (QAction* action : menuBar()->actions()) addAction(action);
 }

@@ -20,9 +20,11 @@ Listener::Listener(Workspace& workspace, QObject* parent) : QObject(parent), wor
     pool_.setMaxThreadCount(1);
     connect(&running_, &QFutureWatcher<void>::finished, this, &Listener::finish);
     connect(&effects_, &QFutureWatcher<void>::finished, this, &Listener::finishEffect);
+    connect(&onBuses_, &QFutureWatcher<void>::finished, this, &Listener::finishBuses);
     connect(&workspace_, &Workspace::opened, this, [this] {
         measured_.reset();
         proposals_.clear();
+        busProposals_.clear();
         measuredEffects_.clear();
         effectsWanted_.clear();
         spots_.clear();
@@ -54,6 +56,7 @@ Listener::~Listener() {
     abandon_ = true;
     running_.waitForFinished();
     effects_.waitForFinished();
+    onBuses_.waitForFinished();
 }
 
 // What is measured depends on recordings, roles and the grid, not on the settings. Corrections of
@@ -127,7 +130,13 @@ void Listener::finish() {
 void Listener::propose() {
     proposals_.clear();
     if (!measured_ || workspace_.empty()) return;
-    proposals_ = advise(workspace_.session(), *measured_, workspace_.session().ways);
+    const Session& session = workspace_.session();
+    proposals_ = advise(session, *measured_, session.ways);
+    for (const Proposal& p : busProposals_) {
+        const bool declined = std::find(session.declined.begin(), session.declined.end(), p.id) !=
+                              session.declined.end();
+        if (!declined && findRow(session, p.row) != nullptr) proposals_.push_back(p);
+    }
     for (Proposal& p : proposals_) {
         const auto at = measuredEffects_.find(p.id);
         if (at != measuredEffects_.end() && accepted(p)) p.effects = at->second;
@@ -152,23 +161,38 @@ const Proposal* Listener::proposalOf(const std::string& row, const std::string& 
 }
 
 bool Listener::accepted(const Proposal& p) const {
-    const Row* row = findRow(workspace_.session(), p.row);
-    const Stage* stage = row == nullptr ? nullptr : findStage(*row, p.stage);
-    if (stage == nullptr || !stage->on || stage->mark != Mark::decided) return false;
-    const auto stands = [&](const std::string& id) {  // where in the chain; -1: nowhere
-        for (std::size_t i = 0; i < row->chain.size(); ++i) {
-            if (row->chain[i].id == id) return static_cast<int>(i);
-        }
-        return -1;
-    };
-    const int own = stands(p.stage), before = stands(p.before), behind = stands(p.behind);
-    if ((before >= 0 && own > before) || (behind >= 0 && own < behind)) return false;
-    const ParameterTable table = processorType(stage->type).table;
-    return std::all_of(p.moves.begin(), p.moves.end(), [&](const ParameterMove& move) {
-        const int index = parameterIndex(table, move.parameter);
-        return index >= 0 &&
-               std::abs(stage->values[static_cast<std::size_t>(index)] - move.value) < 1e-9;
-    });
+    return isAccepted(workspace_.session(), p);
+}
+
+void Listener::listenToBuses() {
+    if (onBuses_.isRunning() || !measured_ || workspace_.empty()) return;
+    busResult_ = std::make_shared<std::vector<Proposal>>();
+    busFailure_ = std::make_shared<QString>();
+    AudioStore* store = &workspace_.store();
+    onBuses_.setFuture(
+        QtConcurrent::run(&pool_, [this, out = busResult_, failure = busFailure_,
+                                   measured = measured_, store, session = workspace_.session()] {
+            stepBack();
+            try {
+                const BusHeard heard =
+                    hearBuses(session, *store, measured->strokes.strokes,
+                              [this](double fraction, const std::string& what) {
+                                  emit progressed(fraction, QString::fromStdString(what));
+                                  return !abandon_.load();
+                              });
+                *out = adviseBus(session, heard, *measured, session.ways.bus);
+            } catch (const std::exception& error) {
+                *failure = QString::fromUtf8(error.what());
+            }
+        }));
+    emit changed();
+}
+
+void Listener::finishBuses() {
+    if (!busFailure_->isEmpty()) problem_ = *busFailure_;
+    busProposals_ = std::move(*std::exchange(busResult_, nullptr));
+    propose();
+    emit changed();
 }
 
 // By value: the edit makes the list of proposals anew.
@@ -259,26 +283,43 @@ void Listener::decline(const Proposal& proposal) {
     workspace_.edit(std::move(next));
 }
 
+// One at a time; those of buses together, for which the mix is heard once.
 void Listener::measureNextEffect() {
     if (effects_.isRunning() || effectsWanted_.empty() || !measured_) return;
-    effect_ = std::make_shared<Proposal>(std::move(effectsWanted_.front()));
-    effectsWanted_.erase(effectsWanted_.begin());
+    effect_ = std::make_shared<std::vector<Proposal>>();
+    const bool buses = effectsWanted_.front().step == "bus";
+    for (std::size_t i = 0; i < effectsWanted_.size();) {
+        if (!effect_->empty() && (!buses || effectsWanted_[i].step != "bus")) {
+            ++i;
+            continue;
+        }
+        effect_->push_back(std::move(effectsWanted_[i]));
+        effectsWanted_.erase(effectsWanted_.begin() + static_cast<std::ptrdiff_t>(i));
+    }
     AudioStore* store = &workspace_.store();
-    effects_.setFuture(QtConcurrent::run(
-        &pool_, [this, p = effect_, measured = measured_, store, session = workspace_.session()] {
-            try {
-                measureEffects(*p, session, *measured, *store,
-                               [this](double, const std::string&) { return !abandon_.load(); });
-            } catch (const std::exception&) {
-                p->effects.clear();  // the recordings say why, in the player
+    effects_.setFuture(QtConcurrent::run(&pool_, [this, buses, wanted = effect_,
+                                                  measured = measured_, store,
+                                                  session = workspace_.session()] {
+        const Progress go = [this](double, const std::string&) { return !abandon_.load(); };
+        try {
+            if (buses) {
+                const BusHeard heard = hearBuses(session, *store, measured->strokes.strokes, go);
+                for (Proposal& p : *wanted) measureBusEffects(p, session, heard);
+            } else {
+                measureEffects(wanted->front(), session, *measured, *store, go);
             }
-        }));
+        } catch (const std::exception&) {
+            wanted->clear();  // the recordings say why, in the player
+        }
+    }));
 }
 
 void Listener::finishEffect() {
-    const auto p = std::exchange(effect_, nullptr);
-    if (p && !p->effects.empty()) {
-        measuredEffects_[p->id] = p->effects;
+    const auto known = std::exchange(effect_, nullptr);
+    if (known && !known->empty()) {
+        for (const Proposal& p : *known) {
+            if (!p.effects.empty()) measuredEffects_[p.id] = p.effects;
+        }
         propose();
         emit changed();
     }

@@ -3,6 +3,7 @@
 #pragma once
 
 #include "app/workers/workspace.h"
+#include "core/advise/bus.h"
 #include "core/advise/proposal.h"
 #include "core/measure/kit/spots.h"
 
@@ -51,6 +52,11 @@ class Listener : public QObject {
     // The same for those that `wanted` picks.
     void acceptAll(const std::function<bool(const Proposal&)>& wanted);
 
+    // Listens to the mix as it plays now, for what is proposed for its buses: it comes to the other
+    // proposals when it is known. Nothing happens before the kit is known.
+    void listenToBuses();
+    [[nodiscard]] bool listeningToBuses() const { return onBuses_.isRunning(); }
+
     // A row's chain for another row, fitted to its note and strokes as far as they are known.
     void copyChain(const std::string& from, const std::string& to);
 
@@ -70,6 +76,7 @@ class Listener : public QObject {
     void propose();
     void measureNextEffect();
     void finishEffect();
+    void finishBuses();
     // A gate that was set to open by strokes needs them in the session.
     void supplyStrokes();
     // The measured strokes with the session's corrections, at once; the rest follows when the hand
@@ -79,12 +86,12 @@ class Listener : public QObject {
 
     Workspace& workspace_;
     QThreadPool pool_;
-    QFutureWatcher<void> running_, effects_;
+    QFutureWatcher<void> running_, effects_, onBuses_;
     std::atomic<bool> abandon_{false};
     std::string key_;  // of the recordings the measurement is of
     std::shared_ptr<KitMeasurement> result_;
-    std::shared_ptr<Proposal> effect_;
-    std::vector<Proposal> effectsWanted_;  // accepted, not measured yet
+    std::shared_ptr<std::vector<Proposal>> effect_;  // being measured
+    std::vector<Proposal> effectsWanted_;            // accepted, not measured yet
     std::shared_ptr<const KitMeasurement> measured_;
     std::shared_ptr<QString> failure_;
     std::shared_ptr<std::vector<FoundSpot>> foundSpots_;
@@ -93,6 +100,9 @@ class Listener : public QObject {
     QTimer rest_;
     QString problem_;
     std::vector<Proposal> proposals_;
+    std::vector<Proposal> busProposals_;  // as they were last listened to
+    std::shared_ptr<std::vector<Proposal>> busResult_;
+    std::shared_ptr<QString> busFailure_;
     std::map<std::string, std::vector<Effect>> measuredEffects_;  // by proposal id
 };
 

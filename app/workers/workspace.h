@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/audio/store.h"
+#include "core/session/curves.h"
 #include "core/session/diff.h"
 #include "core/session/document.h"
 
@@ -90,6 +91,8 @@ class Workspace : public QObject {
     void changed(const ember::SessionDiff& diff);
     void savedChanged();
     void refused(const QString& sentence);
+    // A person wants to draw how this moves along the song: the window shows where.
+    void drawAsked(const ember::CurvePlace& place);
 
   private:
     void become(Document document, const QString& path, bool unsaved);

@@ -74,6 +74,7 @@ Session withChainCopied(const Session& session, const KitMeasurement& m, const s
     for (Stage stage : source.chain) {
         if (belongsToRow(stage)) continue;
         stage.key.clear();
+        stage.curves.clear();  // they belong to the song of the other row
         fit(stage, by);
         target.chain.insert(target.chain.end() - 1, std::move(stage));
     }

@@ -1,8 +1,11 @@
 #include "core/advise/proposal.h"
 
+#include "core/advise/ready_bus.h"
 #include "core/base/error.h"
+#include "core/session/routing.h"
 
 #include <algorithm>
+#include <cmath>
 
 namespace ember {
 
@@ -32,8 +35,8 @@ std::vector<Proposal> advise(const Session& session, const KitMeasurement& measu
 }
 
 const std::vector<std::string>& advisedSteps() {
-    static const std::vector<std::string> steps{"align",    "gate",   "repair",
-                                                "dynamics", "colour", "seat"};
+    static const std::vector<std::string> steps{"align",  "gate", "repair", "dynamics",
+                                                "colour", "seat", "bus"};
     return steps;
 }
 
@@ -57,6 +60,14 @@ Why whyOf(const Proposal& proposal) {
 }
 
 Session accept(Session session, const Proposal& proposal, const KitStrokes& strokes) {
+    if (!proposal.feeds.empty()) return withBus(std::move(session), proposal.row, proposal.feeds);
+    if (!proposal.readyBus.empty()) {
+        session = withReadyBus(std::move(session), proposal.readyBus);
+        const std::string bus = readyBusIn(session, proposal.readyBus);
+        for (const ParameterMove& move : proposal.moves)
+            session = withValue(std::move(session), bus, "seat", move.parameter, move.value);
+        return session;
+    }
     if (!proposal.stageType.empty() &&
         findStage(requireRow(session, proposal.row), proposal.stage) == nullptr)
         session = withStageAdded(std::move(session), proposal.row, proposal.stageType);
@@ -87,6 +98,32 @@ Session accept(Session session, const Proposal& proposal, const KitStrokes& stro
     if (playsStrokes(requireStage(requireRow(session, proposal.row), proposal.stage)))
         session.strokes = Shared(strokes.strokes);
     return session;
+}
+
+bool isAccepted(const Session& session, const Proposal& p) {
+    const Row* row = findRow(session, p.row);
+    if (row != nullptr && !p.feeds.empty()) return row->parent == p.feeds;
+    std::string stageId = p.stage;
+    if (!p.readyBus.empty()) {
+        row = findRow(session, readyBusIn(session, p.readyBus));
+        stageId = "seat";
+    }
+    const Stage* stage = row == nullptr ? nullptr : findStage(*row, stageId);
+    if (stage == nullptr || !stage->on || stage->mark != Mark::decided) return false;
+    const auto stands = [&](const std::string& id) {  // where in the chain; -1: nowhere
+        for (std::size_t i = 0; i < row->chain.size(); ++i) {
+            if (row->chain[i].id == id) return static_cast<int>(i);
+        }
+        return -1;
+    };
+    const int own = stands(stageId), before = stands(p.before), behind = stands(p.behind);
+    if ((before >= 0 && own > before) || (behind >= 0 && own < behind)) return false;
+    const ParameterTable table = processorType(stage->type).table;
+    return std::all_of(p.moves.begin(), p.moves.end(), [&](const ParameterMove& move) {
+        const int index = parameterIndex(table, move.parameter);
+        return index >= 0 &&
+               std::abs(stage->values[static_cast<std::size_t>(index)] - move.value) < 1e-9;
+    });
 }
 
 }  // namespace ember

@@ -31,7 +31,9 @@ enum class EffectKind {
     punch,       // attack against body
     crest,       // peaks over the average
     note,        // Hz
-    level        // where the row leaves its seat
+    level,       // where the row leaves its seat
+    sideBand,    // of a bus: sides against the middle within fromHertz..toHertz
+    blend        // of a bus: its loudness; of one beside the mix: against the drums
 };
 
 // One number the proposal is about.
@@ -60,6 +62,9 @@ struct Proposal {
     std::string reason;
     std::string school;
     std::vector<ParameterMove> moves;  // the stage is switched on with them
+    std::string feeds;  // the bus its row is to feed instead; empty: it stays where it is
+    std::string
+        readyBus;  // a bus to be made beside the mix (ready_bus.h); the moves are its seat's
     std::vector<Effect> effects;
     std::vector<double> evidence;  // seconds of the strokes it was read from
     double confidence = 0.0;       // 0..1
@@ -69,8 +74,8 @@ struct Proposal {
 // Why its edits are made, for the logbook.
 Why whyOf(const Proposal& proposal);
 
-// Everything that is proposed for a session, in order of the work; declined ones are left out, and
-// so is whatever rests on a row of which nobody is sure (isUnsure()). Pure.
+// Everything that is proposed for a session's rows, in order of the work; declined ones are left
+// out, and so is whatever rests on a row of which nobody is sure (isUnsure()). Pure.
 std::vector<Proposal> advise(const Session& session, const KitMeasurement& measured,
                              const Ways& how = {});
 std::vector<Proposal> adviseAlign(const Session& session, const KitMeasurement& measured,
@@ -110,15 +115,19 @@ const std::vector<LevelTarget>& usualTargets();
 const LevelTarget* targetFor(const Session& session, const Row& row);
 std::string targetText(const LevelTarget& target);
 
-// The steps that are advised on, in order of the work: align, gate, repair, dynamics, colour, seat.
+// The steps that are advised on, in order of the work: align, gate, repair, dynamics, colour, seat,
+// bus (core/advise/bus.h).
 const std::vector<std::string>& advisedSteps();
 
 // The ordinary edit a proposal is; strokes are put into the session where a gate opens by them.
 // Throws Error when the row or stage is gone.
 Session accept(Session session, const Proposal& proposal, const KitStrokes& strokes);
 
-// Fills `measured` of every effect from the recordings as the accepted session plays them. Throws
-// Error or Cancelled. Any thread.
+// Whether a session has what a proposal moves, decided and where it belongs. Pure.
+bool isAccepted(const Session& session, const Proposal& proposal);
+
+// Fills `measured` of every effect from the recordings as the accepted session plays them, of
+// proposals that are no buses'. Throws Error or Cancelled. Any thread.
 void measureEffects(Proposal& proposal, const Session& accepted, const KitMeasurement& measured,
                     AudioStore& store, const Progress& progress = {});
 

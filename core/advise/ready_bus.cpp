@@ -15,10 +15,13 @@ namespace {
 
 using Values = std::vector<std::pair<const char*, double>>;
 
-struct Recipe {
-    ReadyBus bus;
+struct Processing {
     const char* processor;
     Values values;
+};
+struct Recipe {
+    ReadyBus bus;
+    std::vector<Processing> chain;
     bool (*sent)(Role role);
 };
 
@@ -32,32 +35,45 @@ bool isSnareOrTom(Role role) {
 }
 
 // Cymbals are left out: pressing lifts what rings on, and a space smears it.
-const std::array<Recipe, 3>& recipes() {
-    static const std::array<Recipe, 3> all{
+const std::array<Recipe, 4>& recipes() {
+    static const std::array<Recipe, 4> all{
         Recipe{{"press", "Press",
-                "Kick, snare and toms pressed hard beside the mix: raised under it, they gain body "
-                "and keep their front."},
-               "compressor",
-               {{"threshold", -40.0},
-                {"ratio", 8.0},
-                {"attack", 8.0},
-                {"release", 90.0},
-                {"key-high-pass", 80.0}},
+                "Kick, snare and toms pressed hard beside the mix, without their lowest lows: "
+                "raised under it, they gain body and keep their front."},
+               {{"eq",
+                 {{"b1.on", 1.0}, {"b1.shape", 3.0}, {"b1.frequency", 100.0}, {"b1.slope", 1.0}}},
+                {"compressor",
+                 {{"threshold", -40.0},
+                  {"ratio", 8.0},
+                  {"attack", 1.0},
+                  {"release", 90.0},
+                  {"key-high-pass", 80.0},
+                  {"make-up", 12.0}}}},
                isSkin},
+        // Its level stays what it is: what follows the loudness would come late to every blend.
+        Recipe{
+            {"dirt", "Dirt",
+             "Kick, snare and toms bent hard without their lows: raised under the mix, they gain "
+             "density and keep their weight."},
+            {{"eq",
+              {{"b1.on", 1.0}, {"b1.shape", 3.0}, {"b1.frequency", 150.0}, {"b1.slope", 3.0}}},
+             {"saturation",
+              {{"drive", 24.0}, {"curve", 1.0}, {"match-level", 0.0}, {"output", -12.0}}}},
+            isSkin},
         Recipe{
             {"plate", "Plate", "A plate for snare and toms: dense at once, bright, without walls."},
-            "reverb",
-            {{"kind", 0.0}, {"decay", 1300.0}, {"pre-delay", 15.0}, {"low-cut", 180.0}},
+            {{"reverb",
+              {{"kind", 0.0}, {"decay", 1300.0}, {"pre-delay", 15.0}, {"low-cut", 180.0}}}},
             isSnareOrTom},
         Recipe{{"room", "Small Room",
                 "A small room for kick, snare and toms, so that they stand in one place."},
-               "reverb",
-               {{"kind", 1.0},
-                {"decay", 450.0},
-                {"pre-delay", 0.0},
-                {"size", 80.0},
-                {"low-decay", 60.0},
-                {"low-cut", 120.0}},
+               {{"reverb",
+                 {{"kind", 1.0},
+                  {"decay", 450.0},
+                  {"pre-delay", 0.0},
+                  {"size", 80.0},
+                  {"low-decay", 60.0},
+                  {"low-cut", 120.0}}}},
                isSkin}};
     return all;
 }
@@ -93,11 +109,13 @@ Session withReadyBus(Session session, std::string_view id) {
     }
     const std::string name = freeName(session, recipe->bus.name), bus = makeRowId(session, name);
     session = withBusAdded(std::move(session), name);
-    if (findStage(*findRow(session, bus), recipe->processor) == nullptr)
-        session = withStageAdded(std::move(session), bus, recipe->processor);
-    session = withStageOn(std::move(session), bus, recipe->processor, true);
-    for (const auto& [parameter, value] : recipe->values)
-        session = withValue(std::move(session), bus, recipe->processor, parameter, value);
+    for (const auto& [processor, values] : recipe->chain) {
+        if (findStage(*findRow(session, bus), processor) == nullptr)
+            session = withStageAdded(std::move(session), bus, processor);
+        session = withStageOn(std::move(session), bus, processor, true);
+        for (const auto& [parameter, value] : values)
+            session = withValue(std::move(session), bus, processor, parameter, value);
+    }
     session = withValue(std::move(session), bus, "seat", "level",
                         processorType("seat").table[Seat::level].minimum);
     for (const Row& row : std::vector(session.rows)) {
@@ -107,6 +125,19 @@ Session withReadyBus(Session session, std::string_view id) {
         session = withSend(std::move(session), row.id, send);
     }
     return session;
+}
+
+std::string readyBusIn(const Session& session, std::string_view id) {
+    const auto recipe = std::find_if(recipes().begin(), recipes().end(),
+                                     [&](const Recipe& r) { return r.bus.id == id; });
+    std::string newest;
+    for (const Row& row : session.rows) {
+        const bool named =
+            recipe != recipes().end() &&
+            (row.name == recipe->bus.name || row.name.starts_with(recipe->bus.name + " "));
+        if (row.kind == RowKind::bus && named) newest = row.id;
+    }
+    return newest;
 }
 
 }  // namespace ember

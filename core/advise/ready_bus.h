@@ -22,4 +22,7 @@ std::span<const ReadyBus> readyBuses();
 // id.
 Session withReadyBus(Session session, std::string_view id);
 
+// Id of the newest bus that was made so and still has its name; empty where there is none.
+std::string readyBusIn(const Session& session, std::string_view id);
+
 }  // namespace ember

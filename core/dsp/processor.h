@@ -47,6 +47,13 @@ class Processor {
     [[nodiscard]] virtual int latency() const { return 0; }
     // Moves a parameter (index into the table, value in its range); the sound follows smoothly.
     virtual void setValue(int index, double value) = 0;
+    // The parameter's values in the next block, one a frame, which stay until it is done; false
+    // where it moves by setValue() alone. Real-time safe.
+    virtual bool follow(int index, std::span<const double> values) {
+        (void)index;
+        (void)values;
+        return false;
+    }
     // Forgets all sound, keeps the parameters (and arrives at them at once).
     virtual void reset() = 0;
     // `key` drives the detector; a processor without one ignores it. Never null: the

@@ -94,6 +94,37 @@ void Seat::setValue(int index, double value) {
     aim();
 }
 
+bool Seat::follow(int index, std::span<const double> values) {
+    followed_[static_cast<std::size_t>(index)] = values;
+    return true;
+}
+
+// Gains of every frame; where the curves leave it the rest goes on.
+void Seat::processFollowed(const AudioBlock& io) {
+    float *l = io.channel[0], *r = io.channel[1];
+    for (int i = 0; i < io.frames; ++i) {
+        const auto at = [&](Index what, double otherwise) {
+            const auto& values = followed_[what];
+            return values.empty() ? otherwise : values[static_cast<std::size_t>(i)];
+        };
+        levelDb_ = at(level, levelDb_);
+        pan_ = followed_[pan].empty() ? pan_ : followed_[pan][static_cast<std::size_t>(i)] / 100.0;
+        if (!followed_[width].empty()) width_.jump(at(width, 0.0) / 100.0);
+        aim();
+        // Level and pan share two gains: where a curve moves either, both are there at once.
+        if (!followed_[level].empty() || !followed_[pan].empty()) {
+            left_.jump(left_.target());
+            right_.jump(right_.target());
+        }
+        const auto w = static_cast<float>(width_.next());
+        const double on = audible_.next();
+        const float mid = 0.5F * (l[i] + r[i]), side = 0.5F * w * (l[i] - r[i]);
+        l[i] = (mid + side) * static_cast<float>(left_.next() * on);
+        r[i] = (mid - side) * static_cast<float>(right_.next() * on);
+    }
+    followed_ = {};
+}
+
 void Seat::reset() {
     for (Smoother* s : {&left_, &right_, &width_, &audible_}) s->jump(s->target());
 }
@@ -103,6 +134,8 @@ void Seat::process(const AudioBlock& io, const AudioBlock& key) {
     float* l = io.channel[0];
     float* r = io.channel[1];
     if (channels_ == 1) std::copy_n(l, io.frames, r);
+    if (std::any_of(followed_.begin(), followed_.end(), [](auto f) { return !f.empty(); }))
+        return processFollowed(io);
     if (left_.moving() || right_.moving() || width_.moving() || audible_.moving()) {
         for (int i = 0; i < io.frames; ++i) {
             const auto w = static_cast<float>(width_.next());

@@ -10,6 +10,8 @@
 #include "core/dsp/processor.h"
 #include "core/dsp/smoother.h"
 
+#include <array>
+
 namespace ember {
 
 // Gains of the two sides; pan -1 (left) .. 1 (right). Exactly 1 and 1 at 0.
@@ -26,6 +28,7 @@ class Seat : public ValueProcessor<Seat> {
     // spec.channels is that of the input; the output has two.
     Seat(const ProcessSpec& spec, std::span<const double> values);
     void setValue(int index, double value) override;
+    bool follow(int index, std::span<const double> values) override;
     void reset() override;
     // `io` has two channels; of a mono row only the first holds the signal on entry.
     void process(const AudioBlock& io, const AudioBlock& key) override;
@@ -34,10 +37,13 @@ class Seat : public ValueProcessor<Seat> {
 
   private:
     void aim();
+    void processFollowed(const AudioBlock& io);
 
     int channels_;
     double levelDb_ = 0.0, pan_ = 0.0;
     Smoother left_, right_, width_, audible_;
+    // By index: what it follows in the next block, or nothing.
+    std::array<std::span<const double>, 3> followed_;
 };
 
 ProcessorType seatType();

@@ -41,6 +41,7 @@ class Compiler {
         }
         for (std::size_t i = 0; i < rows_.size(); ++i) listen(static_cast<int>(i));
         for (std::size_t i = 0; i < rows_.size(); ++i) connect(static_cast<int>(i));
+        drawCurves();
         for (const Row& from : plan_.session.rows) {
             std::vector<char>& row = plan_.leads.emplace_back();
             for (const Row& to : plan_.session.rows)
@@ -172,6 +173,37 @@ class Compiler {
         }
     }
 
+    // What moves along the song, once it is known how long that is. What repeats stops a while
+    // behind its end.
+    void drawCurves() {
+        constexpr double kBehind = 60.0;  // seconds
+        const double rate = plan_.session.sampleRate,
+                     until = static_cast<double>(plan_.length) / rate + kBehind;
+        const auto readers = [&](const std::vector<Curve>& curves, ParameterTable table) {
+            std::vector<CurveReader> out;
+            for (const Curve& c : curves) {
+                if (!c.on) continue;
+                const int index = parameterIndex(table, c.parameter);
+                out.emplace_back(index, CurveLine(c, table[static_cast<std::size_t>(index)],
+                                                  plan_.session.time, rate, until));
+            }
+            return out;
+        };
+        for (std::size_t i = 0; i < rows_.size(); ++i) {
+            Node& node = plan_.nodes[i];
+            const Row& row = *rows_[i];
+            for (std::size_t s = 0; s < row.chain.size(); ++s)
+                node.stages[s].curves =
+                    readers(row.chain[s].curves, processorType(row.chain[s].type).table);
+            for (std::size_t s = 0; s < row.sends.size(); ++s) {
+                const Place place = node.sends[s];
+                if (place.row < 0) continue;
+                plan_.nodes[static_cast<std::size_t>(place.row)].inputs[place.input].curves =
+                    readers(row.sends[s].curves, processorType("seat").table);
+            }
+        }
+    }
+
     // A way of sound out of row `index`; where it comes in. Into what is heard comes only what is
     // heard; those that listen to a bus hear all its members.
     Place feed(int index, const std::string& to, const Send* send) {
@@ -219,15 +251,24 @@ class Compiler {
                          plan_.nodes[static_cast<std::size_t>(edge.from())].latency);
         });
         node.latency = node.tapLatency;
+        node.eachInput([&](PlanEdge& edge) {
+            for (CurveReader& c : edge.curves) setLate(c, node.tapLatency);
+        });
         for (PlanStage& stage : node.stages) {
             if (stage.keyRow >= 0) waitForKey(node, stage, done);
             stage.entersAt = node.latency;
+            for (CurveReader& c : stage.curves) setLate(c, node.latency);
             node.latency += stage.latency();
             if (stage.processor().wantsStrokes())
                 placeStrokes(node, stage,
                              rows_[static_cast<std::size_t>(index)]
                                  ->chain[static_cast<std::size_t>(&stage - node.stages.data())]);
         }
+    }
+
+    void setLate(CurveReader& curve, int frames) {
+        curve.setLate(frames);
+        longest_ = std::max<Frames>(longest_, frames);
     }
 
     // A key and the signal it acts on come to a stage together: whichever is earlier waits.

@@ -168,6 +168,14 @@ std::vector<Plan::Input> Plan::inputs(int row) const {
         out.push_back({edge.from(), edge.before(), edge.gain(0), edge.gain(1), edge.wait()});
     return out;
 }
+const float* Plan::followed(int row, std::size_t input, int channel) const {
+    return impl_->nodes[static_cast<std::size_t>(row)].inputs[input].followed(channel);
+}
+std::span<const CurveReader> Plan::curves(int row, int stage) const {
+    return impl_->nodes[static_cast<std::size_t>(row)]
+        .stages[static_cast<std::size_t>(stage)]
+        .curves;
+}
 const float* Plan::beforeFader(int row, int channel) const {
     return impl_->nodes[static_cast<std::size_t>(row)].beforeFader[channel].data();
 }

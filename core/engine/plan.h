@@ -8,6 +8,7 @@
 #pragma once
 
 #include "core/audio/store.h"
+#include "core/engine/curve_reader.h"
 #include "core/engine/meter.h"
 #include "core/engine/row_source.h"
 #include "core/session/diff.h"
@@ -98,6 +99,11 @@ class Plan {
         int wait = 0;                    // frames until the latest is there
     };
     [[nodiscard]] std::vector<Input> inputs(int row) const;
+    // What curves made of an input's side in the last block of the last run, a gain a frame; null
+    // where none moves it.
+    [[nodiscard]] const float* followed(int row, std::size_t input, int channel) const;
+    // What moves the parameters of a stage, as it was in the last block.
+    [[nodiscard]] std::span<const CurveReader> curves(int row, int stage) const;
     // What a row's chain gave its fader in the last run; only where a send takes it there.
     [[nodiscard]] const float* beforeFader(int row, int channel) const;
     // The longest recording's end in song time.

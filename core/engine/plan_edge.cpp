@@ -49,12 +49,32 @@ bool PlanEdge::adopt(const PlanEdge& other) {
     left_ = other.left_;
     right_ = other.right_;
     open_ = other.open_;
+    for (CurveReader& c : curves) {
+        for (const CurveReader& before : other.curves) {
+            if (before.parameter() == c.parameter()) c.adopt(before);
+        }
+    }
     open_.aim(open);
     aim();
     return wait_.adopt(other.wait_);
 }
 
-void PlanEdge::add(const float* left, const float* right, const AudioBlock& io) {
+void PlanEdge::follow(const TimeLine& time, int block) {
+    for (CurveReader& c : curves) c.in(time, block);
+    for (std::size_t i = 0; i < kBlock; ++i) {
+        for (const CurveReader& c : curves)
+            (c.parameter() == Seat::level ? levelDb_ : pan_) = c.last()[i];
+        aim();
+        left_.jump(left_.target());
+        right_.jump(right_.target());
+        const double open = open_.next();
+        followed_[0][i] = static_cast<float>(left_.value() * open);
+        followed_[1][i] = static_cast<float>(right_.value() * open);
+    }
+}
+
+void PlanEdge::add(const float* left, const float* right, const AudioBlock& io,
+                   const TimeLine& time, int block) {
     float copy[2][kBlock];
     const float* in[2] = {left, right};
     if (wait_.frames() > 0) {
@@ -62,6 +82,13 @@ void PlanEdge::add(const float* left, const float* right, const AudioBlock& io) 
         wait_.process({{copy[0], copy[1]}, 2, io.frames});
         in[0] = copy[0];
         in[1] = copy[1];
+    }
+    if (!curves.empty()) {
+        follow(time, block);
+        for (int c = 0; c < 2; ++c) {
+            for (std::size_t i = 0; i < kBlock; ++i) io.channel[c][i] += followed_[c][i] * in[c][i];
+        }
+        return;
     }
     if (left_.moving() || right_.moving() || open_.moving()) {
         for (int i = 0; i < io.frames; ++i) {

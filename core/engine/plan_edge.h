@@ -8,6 +8,7 @@
 
 #include "core/dsp/delay_line.h"
 #include "core/dsp/smoother.h"
+#include "core/engine/curve_reader.h"
 #include "core/session/diff.h"
 #include "core/session/session.h"
 
@@ -35,17 +36,28 @@ class PlanEdge {
     void settle();
     // Goes on where another plan's edge between the same rows is; says whether its wait is filled.
     bool adopt(const PlanEdge& other);
-    // Adds a block of `from` to `io`, two channels each.
-    void add(const float* left, const float* right, const AudioBlock& io);
+    // Adds block `block` of the run that `time` holds, as `from` gave it, to `io`; two channels
+    // each.
+    void add(const float* left, const float* right, const AudioBlock& io, const TimeLine& time,
+             int block);
+    // What its curves made of its sides in the last block, a gain a frame; null without curves.
+    [[nodiscard]] const float* followed(int channel) const {
+        return curves.empty() ? nullptr : followed_[channel].data();
+    }
+
+    // What moves its level and pan (places in the seat's table).
+    std::vector<CurveReader> curves;
 
   private:
     void aim();
+    void follow(const TimeLine& time, int block);
 
     int from_;
     bool before_ = false, mono_ = false, on_ = true;
     double levelDb_ = 0.0, pan_ = 0.0;
     DelayLine wait_;
     Smoother left_, right_, open_;
+    std::array<float, kBlock> followed_[2] = {};
 };
 
 }  // namespace ember

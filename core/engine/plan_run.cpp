@@ -85,7 +85,8 @@ void Plan::Impl::readSource(Node& node, int row, std::span<const BlockPlay> bloc
 void Plan::Impl::add(PlanEdge& edge, std::size_t b, const AudioBlock& sum) {
     const Node& from = nodes[static_cast<std::size_t>(edge.from())];
     const auto& sides = edge.before() ? from.beforeFader : from.out;
-    edge.add(sides[0].data() + b * kBlock, sides[1].data() + b * kBlock, sum);
+    edge.add(sides[0].data() + b * kBlock, sides[1].data() + b * kBlock, sum, time,
+             static_cast<int>(b));
 }
 
 void Plan::Impl::sumInputs(Node& node, std::size_t blocks) {

@@ -70,12 +70,32 @@ void PlanStage::adopt(const PlanStage& other) {
     wet_ = other.wet_;
     dryGain_ = other.dryGain_;
     fresh_ = other.fresh_;
+    begun_ = other.begun_;
+    for (const CurveReader& c : other.curves)
+        processor_->setValue(c.parameter(), values_[static_cast<std::size_t>(c.parameter())]);
+    for (CurveReader& c : curves) {
+        for (const CurveReader& before : other.curves) {
+            if (before.parameter() == c.parameter()) c.adopt(before);
+        }
+    }
     dryGain_.aim(1.0);
     aim();
 }
 
+void PlanStage::follow(const TimeLine& time, int block) {
+    for (CurveReader& c : curves) {
+        const auto values = c.in(time, block);
+        if (!processor_->follow(c.parameter(), values) && c.moved())
+            processor_->setValue(c.parameter(), values.back());
+    }
+    // Nothing sounds yet: it begins where the curves are.
+    if (!begun_) processor_->reset();
+}
+
 void PlanStage::process(const AudioBlock& io, const AudioBlock* key, const TimeLine& time,
                         int block, Frames moved) {
+    if (!curves.empty()) follow(time, block);
+    begun_ = true;
     if (!track.empty() && active()) {
         const auto told = track.in(time, block, trackDelay + moved, fresh_);
         if (!told.empty()) processor_->strike(told);
@@ -107,14 +127,6 @@ void PlanStage::process(const AudioBlock& io, const AudioBlock* key, const TimeL
         const float gain = (1.0F - wet) * static_cast<float>(dryGain_.next());
         for (int c = 0; c < io.channels; ++c)
             io.channel[c][i] = wet * io.channel[c][i] + gain * copy[c][i];
-    }
-}
-
-void PlanStage::replay(const AudioBlock& io, const PlanStage& master) {
-    if (master.active()) {
-        processor_->replay(io, *master.processor_);
-    } else {
-        dryDelay_.process(io);
     }
 }
 

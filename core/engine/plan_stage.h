@@ -4,6 +4,7 @@
 #include "core/dsp/delay_line.h"
 #include "core/dsp/processor.h"
 #include "core/dsp/smoother.h"
+#include "core/engine/curve_reader.h"
 #include "core/engine/event_track.h"
 #include "core/session/session.h"
 
@@ -24,8 +25,6 @@ class PlanStage {
     void adopt(const PlanStage& other);
     // Whether it plays the same part as another: same id and type, channels and structural values.
     [[nodiscard]] bool sameAs(const PlanStage& other) const { return part_ == other.part_; }
-    // Does to `io` what `master` did to its own signal; both must rest (no moves under way).
-    void replay(const AudioBlock& io, const PlanStage& master);
     void setOn(bool on);
     void setValue(int parameter, double value);
     // Passed by for a comparison, its input raised by gainDb.
@@ -48,9 +47,11 @@ class PlanStage {
     EventTrack track;
     Frames trackDelay = 0;
     int entersAt = 0;  // frames by which the signal is late when it comes here
+    std::vector<CurveReader> curves;
 
   private:
     void aim();
+    void follow(const TimeLine& time, int block);
 
     std::uint64_t part_ = 0;
     std::unique_ptr<Processor> processor_;
@@ -59,6 +60,7 @@ class PlanStage {
     Smoother wet_, dryGain_;
     bool on_, auditionedOff_ = false;
     bool fresh_ = false;  // it comes into use: what sounds already has to be told again
+    bool begun_ = false;  // it has played, or goes on where another has
 };
 
 }  // namespace ember

@@ -22,12 +22,14 @@ namespace {
 struct ShadowStage {
     std::unique_ptr<Processor> processor;
     DelayLine dry;
+    bool begun = false;
 };
 
 // One element's part of what a bus holds.
 struct ShadowBus {
     struct Input {
         Plan::Input edge;
+        std::size_t place = 0;           // among what the bus is fed
         const ShadowBus* bus = nullptr;  // the shadow it comes from; null: the element itself
         DelayLine wait;
     };
@@ -37,16 +39,19 @@ struct ShadowBus {
     float signal[2][kBlock] = {}, beforeFader[2][kBlock] = {};
 };
 
-// Adds a block to a sum as an edge does that stands still.
+// Adds a block to a sum as the plan's edge does, which is input `place` of `row`: it stands still,
+// or follows curves.
 template <typename Sum>
-void addEdge(const Plan::Input& edge, DelayLine& wait, const float* const (&from)[2],
-             Sum (&sum)[2][kBlock]) {
+void addEdge(const Plan& plan, int row, std::size_t place, const Plan::Input& edge, DelayLine& wait,
+             const float* const (&from)[2], Sum (&sum)[2][kBlock]) {
     float copy[2][kBlock];
     for (int c = 0; c < 2; ++c) std::copy_n(from[c], kBlock, copy[c]);
     wait.process({{copy[0], copy[1]}, 2, kBlock});
     for (int c = 0; c < 2; ++c) {
-        const auto gain = static_cast<float>(c == 0 ? edge.left : edge.right);
-        for (int k = 0; k < kBlock; ++k) sum[c][k] += static_cast<Sum>(gain * copy[c][k]);
+        const float* followed = plan.followed(row, place, c);
+        const auto still = static_cast<float>(c == 0 ? edge.left : edge.right);
+        for (int k = 0; k < kBlock; ++k)
+            sum[c][k] += static_cast<Sum>((followed != nullptr ? followed[k] : still) * copy[c][k]);
     }
 }
 
@@ -84,13 +89,16 @@ class StemObserver : public PlanObserver {
         if (const auto known = tree.find(row); known != tree.end()) return known->second.get();
         auto bus = std::make_unique<ShadowBus>();
         bus->row = row;
-        for (const Plan::Input& edge : plan_->inputs(row)) {
+        const std::vector<Plan::Input> edges = plan_->inputs(row);
+        for (std::size_t place = 0; place < edges.size(); ++place) {
+            const Plan::Input& edge = edges[place];
             const bool own = edge.from == element;
             const bool source = hasSources(findRow(*session_, plan_->rowId(edge.from))->kind);
             const ShadowBus* from = own || source ? nullptr : grow(tree, element, edge.from);
             if (!own && from == nullptr) continue;
             ShadowBus::Input& input = bus->inputs.emplace_back();
             input.edge = edge;
+            input.place = place;
             input.bus = from;
             input.wait.prepare(2, edge.wait);
         }
@@ -127,13 +135,19 @@ class StemObserver : public PlanObserver {
                         from[c] = before ? plan_->beforeFader(input.edge.from, c)
                                          : plan_->output(input.edge.from, c);
                 }
-                addEdge(input.edge, input.wait, from, bus.signal);
+                addEdge(*plan_, bus.row, input.place, input.edge, input.wait, from, bus.signal);
             }
         }
         if (stage + 1 == static_cast<int>(bus.stages.size())) {
             for (int c = 0; c < 2; ++c) std::copy_n(bus.signal[c], kBlock, bus.beforeFader[c]);
         }
         ShadowStage& s = bus.stages[static_cast<std::size_t>(stage)];
+        for (const CurveReader& c : plan_->curves(bus.row, stage)) {
+            if (!s.processor->follow(c.parameter(), c.last()) && c.moved())
+                s.processor->setValue(c.parameter(), c.last().back());
+            if (!s.begun) s.processor->reset();
+        }
+        s.begun = true;
         if (on) {
             s.processor->replay(io, master);
         } else {
@@ -180,8 +194,7 @@ class StemFile {
 // bus itself sums them.
 class PreBusSum {
   public:
-    PreBusSum(const Plan& plan, std::vector<Plan::Input> inputs)
-        : plan_(plan), inputs_(std::move(inputs)) {
+    PreBusSum(const Plan& plan, int row) : plan_(plan), row_(row), inputs_(plan.inputs(row)) {
         for (const Plan::Input& edge : inputs_) waits_.emplace_back().prepare(2, edge.wait);
     }
     void next() {
@@ -189,13 +202,14 @@ class PreBusSum {
         for (std::size_t i = 0; i < inputs_.size(); ++i) {
             const float* from[2];
             for (int c = 0; c < 2; ++c) from[c] = plan_.output(inputs_[i].from, c);
-            addEdge(inputs_[i], waits_[i], from, sum_);
+            addEdge(plan_, row_, i, inputs_[i], waits_[i], from, sum_);
         }
     }
     double sum_[2][kBlock] = {};
 
   private:
     const Plan& plan_;
+    int row_;
     std::vector<Plan::Input> inputs_;
     std::vector<DelayLine> waits_;
 };
@@ -295,7 +309,7 @@ RenderReport renderStems(const Session& session, AudioStore& store, const Render
             return !edge.before &&
                    std::find(elements.begin(), elements.end(), edge.from) != elements.end();
         });
-        if (!inputs.empty() && stems) sums.emplace(r, PreBusSum(*plan, inputs));
+        if (!inputs.empty() && stems) sums.emplace(r, PreBusSum(*plan, r));
     }
 
     double worstPre = 0.0, worstThrough = 0.0;

@@ -6,6 +6,7 @@
 #include "core/base/number.h"
 #include "core/measure/kit/kit_mics.h"
 #include "core/measure/strokes/played.h"
+#include "core/session/curves.h"
 #include "core/session/graph.h"
 
 #include <algorithm>
@@ -19,12 +20,25 @@ namespace {
 // Raise it when any processor sounds otherwise or a trace holds something else.
 constexpr const char* kTraceVersion = "trace 2";
 
+// What curves do, as text.
+std::string textOf(const std::vector<Curve>& curves) {
+    std::string out;
+    for (const Curve& c : curves) {
+        if (!c.on) continue;
+        out += " ~" + c.parameter + " " + std::to_string(c.bars);
+        for (const CurvePoint& p : c.points)
+            out += " " + plainText(p.quarter, 9) + " " + plainText(p.value, 9) + " " +
+                   std::string(toString(p.shape));
+    }
+    return out;
+}
+
 // Everything a row's trace depends on, as text: its own chain and recordings, and those of all that
 // is heard in it.
 std::string dependsOn(const Session& session, AudioStore& store, const std::string& id) {
     std::string all =
         std::string(kTraceVersion) + " " + std::to_string(session.sampleRate) + " " + id;
-    bool struck = false;
+    bool struck = false, moved = false;
     const auto heard = heardIn(session, id);
     for (const Row& row : session.rows) {
         if (heard.count(row.id) == 0) continue;
@@ -32,7 +46,7 @@ std::string dependsOn(const Session& session, AudioStore& store, const std::stri
                (audible(session, row) ? " heard" : " mute");
         for (const Send& s : row.sends)
             all += " > " + s.to + (s.before ? " before " : " after ") + (s.on ? "on " : "off ") +
-                   plainText(s.levelDb, 9) + " " + plainText(s.pan, 9);
+                   plainText(s.levelDb, 9) + " " + plainText(s.pan, 9) + textOf(s.curves);
         for (const Source& s : row.sources)
             all += " " + store.contentHash(s.file) + " " + std::to_string(s.channel) + " " +
                    plainText(s.offset, 9);
@@ -46,11 +60,13 @@ std::string dependsOn(const Session& session, AudioStore& store, const std::stri
             all += "\n " + stage.id + " " + stage.type + (stage.on ? " on " : " off ") + stage.key;
             for (const double v : stage.values) all += " " + plainText(v, 9);
             for (const auto& [drum, db] : stage.drums) all += " " + drum + " " + plainText(db, 9);
-            all += stage.data;
+            all += stage.data + textOf(stage.curves);
             struck = struck || playsStrokes(stage);
         }
         all += "\n drum " + drumOfRow(session, row.id);
+        moved = moved || !drawnCurves(row).empty();
     }
+    if (moved) all += "\n" + timeKey(session.time);
     if (!struck) return all;
     for (const Stroke& s : playedStrokes(session))
         all += "\n" + plainText(s.time, 9) + " " + s.drum + " " +

@@ -282,7 +282,9 @@ std::string proposalsJson(const std::vector<Proposal>& proposals,
     for (const Proposal& p : proposals) {
         Json moves = Json::array(), effects = Json::array();
         for (const ParameterMove& move : p.moves)
-            moves.push_back({{"parameter", p.stage + "." + move.parameter}, {"value", move.value}});
+            moves.push_back(
+                {{"parameter", (p.readyBus.empty() ? p.stage : "seat") + "." + move.parameter},
+                 {"value", move.value}});
         for (const Effect& e : p.effects) {
             Json effect{{"what", e.what}, {"unit", e.unit}};
             if (e.before) effect["before"] = *e.before;
@@ -301,6 +303,8 @@ std::string proposalsJson(const std::vector<Proposal>& proposals,
                         {"moves", moves},
                         {"effects", effects},
                         {"evidence_s", p.evidence}});
+        if (!p.feeds.empty()) list.back()["feeds"] = p.feeds;
+        if (!p.readyBus.empty()) list.back()["ready_bus"] = p.readyBus;
     }
     return Json{{"proposals", list}}.dump(1, ' ', false, Json::error_handler_t::replace);
 }

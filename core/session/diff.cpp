@@ -1,8 +1,10 @@
 #include "core/session/diff.h"
 
+#include "core/base/error.h"
 #include "core/base/number.h"
 #include "core/dsp/equaliser.h"
 #include "core/session/bleed.h"
+#include "core/session/curves.h"
 #include "core/session/layers.h"
 #include "core/session/routing.h"
 #include "core/session/snapshot.h"
@@ -17,14 +19,6 @@ namespace {
 std::string stageLabel(const Stage& stage) {
     const std::string& label = processorType(stage.type).label;
     return stage.id == stage.type ? label : label + " (" + stage.id + ")";
-}
-
-// Bands of an equaliser go by what they do.
-std::string labelOf(const Stage& stage, std::size_t index) {
-    const std::string& label = processorType(stage.type).table[index].label;
-    if (stage.type != "eq" || index >= static_cast<std::size_t>(kEqAmount)) return label;
-    const auto word = label.find(' ', std::string_view("Band ").size());
-    return eqBandName(stage, static_cast<int>(index) / kEqFields) + label.substr(word);
 }
 
 std::string sendLevelText(const Send& send) {
@@ -71,8 +65,13 @@ class Comparer {
         }
         if (!(before_.pattern == after_.pattern)) sayPattern();
         if (before_.keys != after_.keys) say("Session", "MIDI keys changed");
-        // Notes go with the beat.
-        if (before_.time != after_.time && !after_.pattern.get().notes.empty()) strikeAnew();
+        // Notes and curves go with the beat.
+        if (before_.time != after_.time) {
+            if (!after_.pattern.get().notes.empty()) strikeAnew();
+            for (const Row& row : after_.rows) {
+                if (!drawnCurves(row).empty()) structural(row.id);
+            }
+        }
         if (before_.declined.size() < after_.declined.size()) say("Session", "proposal declined");
         if (before_.targets != after_.targets) say("Session", "level targets changed");
         for (const NoteTarget& n : after_.notes) {
@@ -244,6 +243,48 @@ class Comparer {
         if (a.solo != b.solo) move(Move::Kind::solo, b, b.solo ? "soloed" : "solo off", b.solo);
         compareSends(a, b);
         compareChain(a, b);
+        compareCurves(a, b);
+    }
+
+    void compareCurves(const Row& a, const Row& b) {
+        std::vector<CurvePlace> places = drawnCurves(b);
+        for (const CurvePlace& place : drawnCurves(a)) {
+            if (std::find(places.begin(), places.end(), place) == places.end())
+                places.push_back(place);
+        }
+        for (const CurvePlace& place : places) {
+            const Curve *was = findCurve(before_, place), *is = findCurve(after_, place);
+            if (was != nullptr && is != nullptr && *was == *is) continue;
+            sayCurve(place, was, is);
+            structural(b.id);
+        }
+    }
+
+    void sayCurve(const CurvePlace& place, const Curve* was, const Curve* is) {
+        const Session& session = is != nullptr ? after_ : before_;
+        std::string what;
+        if (is == nullptr)
+            what = "follows no curve any more";
+        else if (was == nullptr || is->points.size() != was->points.size())
+            what = "follows a curve of " + std::to_string(is->points.size()) +
+                   (is->points.size() == 1 ? " point" : " points");
+        else if (is->on != was->on)
+            what = is->on ? "follows its curve" : "passes its curve by";
+        else
+            what = "curve moved";
+        if (is != nullptr && is->bars > 0 && (was == nullptr || was->bars != is->bars))
+            what += is->bars == 1 ? ", anew every bar"
+                                  : ", anew every " + std::to_string(is->bars) + " bars";
+        // What it moved may have gone with it.
+        std::string title = toText(place);
+        try {
+            title = curveTitle(session, place);
+        } catch (const Error&) {
+        }
+        say(*findRow(after_, place.row), title + " " + what);
+        Difference& said = result_.changes.back();
+        said.stage = place.stage;
+        said.parameter = place.parameter;
     }
 
     void compareLayers(const Row& a, const Row& b) {
@@ -353,7 +394,7 @@ class Comparer {
             if (a.values[p] == b.values[p]) continue;
             const std::string from = formatValue(table[p], a.values[p]),
                               to = formatValue(table[p], b.values[p]);
-            say(row, b, fromTo(labelOf(b, p), from, to));
+            say(row, b, fromTo(parameterLabel(b, p), from, to));
             Difference& said = result_.changes.back();
             said.parameter = table[p].id;
             said.from = from;

@@ -92,12 +92,60 @@ Source readSource(const Json& json, const std::string& place, bool whole) {
     return s;
 }
 
+Json curvesToJson(const std::vector<Curve>& curves) {
+    Json out = Json::array();
+    for (const Curve& c : curves) {
+        Json json{{"parameter", c.parameter}, {"on", c.on}};
+        if (c.bars != 0) json["bars"] = c.bars;
+        Json& points = json["points"] = Json::array();
+        for (const CurvePoint& p : c.points)
+            points.push_back(
+                {{"quarter", p.quarter}, {"value", p.value}, {"shape", toString(p.shape)}});
+        keepUnknown(json, c.extra);
+        out.push_back(std::move(json));
+    }
+    return out;
+}
+
+// Curves of a table's parameters, from a field called "curves".
+std::vector<Curve> readCurves(Reader& in, ParameterTable table, const std::string& whose) {
+    std::vector<Curve> out;
+    in.array("curves", [&](const Json& item, const std::string& at) {
+        Reader curve(item, at);
+        Curve c{curve.requiredText("parameter")};
+        const int index = parameterIndex(table, c.parameter);
+        if (index < 0) throw unknownValue(at + ".parameter “" + c.parameter + "”", whose);
+        const Parameter& parameter = table[static_cast<std::size_t>(index)];
+        c.on = curve.flag("on", true);
+        c.bars = static_cast<int>(curve.number("bars", 0, 0, kMostCurveBars));
+        curve.array("points", [&](const Json& point, const std::string& where) {
+            Reader p(point, where);
+            CurvePoint read;
+            read.quarter = p.number("quarter", 0.0, -kLastCurveQuarter, kLastCurveQuarter);
+            read.value =
+                p.number("value", parameter.standard, parameter.minimum, parameter.maximum);
+            try {
+                read.shape = curveShapeFrom(p.text("shape", "line"));
+            } catch (const Error& error) {
+                throw Error(where + ": " + error.what());
+            }
+            c.points.push_back(read);
+        });
+        if (const std::string problem = problemIn(c, parameter); !problem.empty())
+            throw Error(at + ": " + problem);
+        c.extra = curve.extra();
+        out.push_back(std::move(c));
+    });
+    return out;
+}
+
 Json sendToJson(const Send& send) {
     Json json{{"to", send.to},
               {"from", send.before ? "before-fader" : "after-fader"},
               {"on", send.on},
               {"level", send.levelDb},
               {"pan", send.pan}};
+    if (!send.curves.empty()) json["curves"] = curvesToJson(send.curves);
     keepUnknown(json, send.extra);
     return json;
 }
@@ -113,6 +161,7 @@ Send readSend(const Json& json, const std::string& place) {
     send.on = in.flag("on", true);
     send.levelDb = in.number("level", 0.0, kSendLowest, kSendHighest);
     send.pan = in.number("pan", 0.0, -100.0, 100.0);
+    send.curves = readCurves(in, processorType("seat").table, "a send");
     send.extra = in.extra();
     return send;
 }
@@ -148,6 +197,7 @@ Json toJson(const Stage& stage) {
     json["values"] = std::move(values);
     if (!stage.words.empty()) json["words"] = stage.words;
     if (!stage.drums.empty()) json["drums"] = stage.drums;
+    if (!stage.curves.empty()) json["curves"] = curvesToJson(stage.curves);
     if (!stage.data.empty()) json["data"] = stage.data;
     keepUnknown(json, stage.extra);
     return json;
@@ -219,6 +269,7 @@ Stage stageFromJson(const Json& json, const std::string& place) {
             stage.drums[drum] = value.get<double>();
         }
     }
+    stage.curves = readCurves(in, type->table, type->label);
     stage.data = in.text("data");
     stage.extra = in.extra();
     return stage;

@@ -179,9 +179,9 @@ constexpr WayField wayField() {
     return {[](const Ways& ways) { return static_cast<std::size_t>(ways.*Field); },
             [](Ways& ways, std::size_t way) { ways.*Field = static_cast<Way>(way); }};
 }
-constexpr std::array kWayFields{wayField<&Ways::align>(), wayField<&Ways::gate>(),
-                                wayField<&Ways::eq>(), wayField<&Ways::dynamics>(),
-                                wayField<&Ways::colour>()};
+constexpr std::array kWayFields{wayField<&Ways::align>(),  wayField<&Ways::gate>(),
+                                wayField<&Ways::eq>(),     wayField<&Ways::dynamics>(),
+                                wayField<&Ways::colour>(), wayField<&Ways::bus>()};
 
 std::size_t stepIndex(std::string_view step) {
     const auto& steps = waysByStep();
@@ -201,7 +201,8 @@ const std::vector<std::pair<std::string, std::vector<std::string>>>& waysByStep(
         {"gate", {"by-strokes", "by-level"}},
         {"eq", {"first", "later"}},
         {"dynamics", {"punch", "density", "pair"}},
-        {"colour", {"clean", "coloured"}}};
+        {"colour", {"clean", "coloured"}},
+        {"bus", {"glue", "parallels"}}};
     return steps;
 }
 

@@ -4,6 +4,7 @@
 #include "core/base/text.h"
 #include "core/dsp/equaliser.h"
 #include "core/session/bleed.h"
+#include "core/session/curves.h"
 #include "core/session/graph.h"
 
 #include <algorithm>
@@ -172,6 +173,13 @@ std::string eqBandName(const Stage& stage, int band, double note, std::span<cons
                                     : eqBandLabel(eqBand(stage.values, band), note, rings);
 }
 
+std::string parameterLabel(const Stage& stage, std::size_t index) {
+    const std::string& label = processorType(stage.type).table[index].label;
+    if (stage.type != "eq" || index >= static_cast<std::size_t>(kEqAmount)) return label;
+    const auto word = label.find(' ', std::string_view("Band ").size());
+    return eqBandName(stage, static_cast<int>(index) / kEqFields) + label.substr(word);
+}
+
 Session withoutEqBand(Session session, std::string_view rowId, std::string_view stageId, int band) {
     Stage& stage = requireStage(requireRow(session, rowId), stageId);
     const ParameterTable table = processorType(stage.type).table;
@@ -180,6 +188,7 @@ Session withoutEqBand(Session session, std::string_view rowId, std::string_view 
     const std::string id = eqBandId(band);
     stage.words.erase(id + ".name");
     stage.words.erase(id + ".why");
+    std::erase_if(stage.curves, [&](const Curve& c) { return c.parameter.starts_with(id + "."); });
     stage.mark = Mark::decided;
     return session;
 }
@@ -283,6 +292,7 @@ Session withChain(Session session, std::string_view rowId, std::vector<Stage> ch
         if (belongsToRow(stage)) continue;
         stage.id = freeStageId(row, stage.type);
         stage.mark = Mark::decided;
+        stage.curves.clear();  // they belong to the song of another row
         row.chain.insert(row.chain.end() - 1, std::move(stage));
     }
     return session;
@@ -386,6 +396,7 @@ std::string validate(const Session& session) {
         if (ends != (hasSources(row.kind) ? 2 : 1))
             return "“" + row.name + "” may have one align and one seat only.";
         if (std::string problem = bleedProblem(row); !problem.empty()) return problem;
+        if (std::string problem = curveProblem(session, row); !problem.empty()) return problem;
     }
     if (mains != 1)
         return "A session needs exactly one main row; this one has " + std::to_string(mains) + ".";

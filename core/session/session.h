@@ -6,6 +6,7 @@
 
 #include "core/base/units.h"
 #include "core/dsp/processor.h"
+#include "core/session/curve.h"
 #include "core/session/drum.h"
 #include "core/session/layer.h"
 #include "core/session/pattern.h"
@@ -67,6 +68,7 @@ struct Stage {
     std::map<std::string, std::string, std::less<>> words = {};
     // Values by drum where a stage has them: what "bleed" turns each drum to, dB (session/bleed.h).
     std::map<std::string, double, std::less<>> drums = {};
+    std::vector<Curve> curves = {};  // parameters that move along the song, at most one each
     std::string data = {};   // hash of what was measured for it and never changes; empty: nothing
     std::string extra = {};  // unknown fields of the file, kept (JSON object text)
     bool operator==(const Stage&) const = default;
@@ -92,8 +94,9 @@ struct Send {
     std::string to;       // id of a bus or of the main; at most one send of a row to each
     bool before = false;  // taken before the fader (behind the chain, with no level, pan or width)
     bool on = true;
-    double levelDb = 0.0;  // kSendLowest (silence) .. kSendHighest
-    double pan = 0.0;      // %, -100 (left) .. 100 (right), by the seat's laws
+    double levelDb = 0.0;            // kSendLowest (silence) .. kSendHighest
+    double pan = 0.0;                // %, -100 (left) .. 100 (right), by the seat's laws
+    std::vector<Curve> curves = {};  // of "level" and "pan", at most one each
     std::string extra = {};
     bool operator==(const Send&) const = default;
 };
@@ -187,7 +190,7 @@ struct Snapshot {
 };
 
 struct Session {
-    static constexpr int kVersion = 8;
+    static constexpr int kVersion = 9;
 
     std::string name = "Untitled";
     int sampleRate = 48000;
@@ -319,6 +322,8 @@ Session withWord(Session session, std::string_view row, std::string_view stage,
 // What a band of an equaliser is called: in a person's own word, or else by what it does.
 std::string eqBandName(const Stage& stage, int band, double note = 0.0,
                        std::span<const double> rings = {});
+// What a parameter of a stage is called: "Threshold", of an equaliser's bands "rumble frequency".
+std::string parameterLabel(const Stage& stage, std::size_t index);
 // The band as in an untouched equaliser, without name or reason. Throws Error for unknown names.
 Session withoutEqBand(Session session, std::string_view row, std::string_view stage, int band);
 // Align and seat are never off; throws Error when they are to be.

@@ -17,12 +17,16 @@ enum class DynamicsSchool { punch, density, pair };
 // As recorded, or bent a little.
 enum class ColourSchool { clean, coloured };
 
+// Pressed a little together and set into a space, or left dry with hard parallels beside it.
+enum class BusSchool { glue, parallels };
+
 struct Ways {
     AlignSchool align = AlignSchool::withinDrum;
     GateSchool gate = GateSchool::byStrokes;
     EqSchool eq = EqSchool::first;
     DynamicsSchool dynamics = DynamicsSchool::punch;
     ColourSchool colour = ColourSchool::clean;
+    BusSchool bus = BusSchool::glue;
     bool operator==(const Ways&) const = default;
 };
 

@@ -26,13 +26,6 @@ const char* pick(int n) {
     return rows[static_cast<std::size_t>(n) % rows.size()];
 }
 
-double largestDifference(const std::vector<float>& a, const std::vector<float>& b) {
-    double most = 0.0;
-    for (std::size_t i = 0; i < a.size(); ++i)
-        most = std::max(most, std::abs(static_cast<double>(a[i]) - static_cast<double>(b[i])));
-    return most;
-}
-
 TEST(EditsUnderSound, LeaveNothingBehindWhereTheyChangeNothing) {
     // Gates by strokes, compressors in the middle of their work, saturation, equalisers.
     Session s = demo::demoMix(test::shortSession());
@@ -46,7 +39,7 @@ TEST(EditsUnderSound, LeaveNothingBehindWhereTheyChangeNothing) {
         // unheard.
         next = withStageAdded(std::move(next), pick(n), "crusher");
         edited.engine.setPlan(compile(next, test::sharedStore()), kEditRate);
-        const double residue = largestDifference(edited.take(14400), left.take(14400));
+        const double residue = test::largestDifference(edited.take(14400), left.take(14400));
         EXPECT_LT(dbFromGain(residue), -120.0) << n;
     }
     edited.engine.collect();
@@ -73,7 +66,7 @@ TEST(EditsUnderSound, KeepWhatRings) {
     edited.take(480);
     edited.engine.setPlan(compile(withStageAdded(s, "one", "crusher"), test::sharedStore()),
                           kEditRate);
-    EXPECT_LT(dbFromGain(largestDifference(edited.take(9600), left.take(9600))), -120.0);
+    EXPECT_LT(dbFromGain(test::largestDifference(edited.take(9600), left.take(9600))), -120.0);
 }
 
 TEST(EditsUnderSound, KeepALongTail) {
@@ -92,7 +85,8 @@ TEST(EditsUnderSound, KeepALongTail) {
     for (int n = 0; n < 3; ++n) {
         s = withStageAdded(std::move(s), "one", "crusher");
         edited.engine.setPlan(compile(s, test::sharedStore()), kEditRate);
-        EXPECT_LT(dbFromGain(largestDifference(edited.take(9600), left.take(9600))), -120.0) << n;
+        EXPECT_LT(dbFromGain(test::largestDifference(edited.take(9600), left.take(9600))), -120.0)
+            << n;
     }
     // Another decay is reached from where the sound is.
     edited.engine.setPlan(

@@ -16,6 +16,15 @@ inline std::size_t frameAt(double seconds) {
     return static_cast<std::size_t>(std::llround(seconds * kLiveRate));
 }
 
+// The largest difference of a sample; all of it where the lengths differ.
+inline double largestDifference(const std::vector<float>& a, const std::vector<float>& b) {
+    if (a.size() != b.size()) return 1e9;
+    double most = 0.0;
+    for (std::size_t i = 0; i < a.size(); ++i)
+        most = std::max(most, std::abs(static_cast<double>(a[i]) - static_cast<double>(b[i])));
+    return most;
+}
+
 // An engine that plays a session at unity, and what comes out on the left, latency taken away.
 struct Live {
     Engine engine;

@@ -16,9 +16,9 @@ namespace {
 using test::TempFolder;
 
 // A drum struck every half second: a stick and a long body.
-class Punch : public testing::Test {
+class LedgerOfPunch : public testing::Test {
   protected:
-    Punch() {
+    LedgerOfPunch() {
         std::vector<float> x(48000 * 8, 0.0F);
         for (int n = 1; n < 15; ++n) {
             const double at = 0.5 * n;
@@ -45,7 +45,7 @@ class Punch : public testing::Test {
     std::string row;
 };
 
-TEST_F(Punch, TheLedgerNamesTheStageThatTakesIt) {
+TEST_F(LedgerOfPunch, TheLedgerNamesTheStageThatTakesIt) {
     session = withValue(session, row, "eq", "b1.on", 1.0);  // a high-pass far below: takes nothing
     session = withValue(session, row, "eq", "b1.frequency", 25.0);
     session = withStageAdded(session, row, "clipper");
@@ -62,14 +62,14 @@ TEST_F(Punch, TheLedgerNamesTheStageThatTakesIt) {
                     1e-9);
 }
 
-TEST_F(Punch, ALedgerOfACleanChainBlamesNobody) {
+TEST_F(LedgerOfPunch, ALedgerOfACleanChainBlamesNobody) {
     const Ledger ledger = transientLedger(session, strokes, test::sharedStore(), row);
     EXPECT_EQ(ledger.lines.size(), 1U);
     EXPECT_EQ(ledger.worst, -1);
     EXPECT_THROW(transientLedger(session, strokes, test::sharedStore(), "nobody"), Error);
 }
 
-TEST_F(Punch, ColourIsToldAsCarriedAndAsAdded) {
+TEST_F(LedgerOfPunch, ColourIsToldAsCarriedAndAsAdded) {
     Ledger ledger = transientLedger(session, strokes, test::sharedStore(), row);
     EXPECT_NEAR(ledger.note, 190.0, 3.0);
     ASSERT_TRUE(ledger.lines.front().harmonicsDb.has_value());
@@ -101,7 +101,7 @@ TEST_F(Punch, ColourIsToldAsCarriedAndAsAdded) {
     EXPECT_GT(*flat.lines.front().harmonicsDb, pure + 6.0);
 }
 
-TEST_F(Punch, TheOrderTestIsMatchedAndSaysWhatDiffers) {
+TEST_F(LedgerOfPunch, TheOrderTestIsMatchedAndSaysWhatDiffers) {
     session = withValue(session, row, "eq", "b3.on", 1.0);
     session = withValue(session, row, "eq", "b3.frequency", 3000.0);
     session = withValue(session, row, "eq", "b3.gain", 12.0);
@@ -122,7 +122,7 @@ TEST_F(Punch, TheOrderTestIsMatchedAndSaysWhatDiffers) {
               std::string::npos);
 }
 
-TEST_F(Punch, ABusIsHeardAsTheWholeMixDrivesIt) {
+TEST_F(LedgerOfPunch, ABusIsHeardAsTheWholeMixDrivesIt) {
     // Another row is loud where the strokes' bodies are; main presses both.
     Session mix = withStageAdded(session, mainRow(session), "compressor");
     const std::string main = mainRow(mix),
@@ -155,7 +155,7 @@ TEST_F(Punch, ABusIsHeardAsTheWholeMixDrivesIt) {
     EXPECT_LT(together.lines.back().loudness, alone.lines.back().loudness - 1.0);
 }
 
-TEST_F(Punch, AStageKeyedFromOutsideIsHeardAsItWorks) {
+TEST_F(LedgerOfPunch, AStageKeyedFromOutsideIsHeardAsItWorks) {
     // The key is loud where the strokes' bodies are: what listens to it takes them down.
     Session keyed = session;
     Row other = keyed.rows.front();
@@ -177,7 +177,7 @@ TEST_F(Punch, AStageKeyedFromOutsideIsHeardAsItWorks) {
               0.5);
 }
 
-TEST_F(Punch, AGuestHasALedgerToo) {
+TEST_F(LedgerOfPunch, AGuestHasALedgerToo) {
     Session guest = session;
     guest.rows.front().kind = RowKind::guest;
     const Ledger ledger = transientLedger(guest, strokes, test::sharedStore(), row);

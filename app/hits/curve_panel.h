@@ -1,0 +1,38 @@
+// What moves along the song: which element, which parameter, and its curve.
+#pragma once
+
+#include "app/hits/curve_lane.h"
+
+#include <QComboBox>
+#include <QPushButton>
+
+namespace ember::app {
+
+class CurvePanel : public QWidget {
+    Q_OBJECT
+  public:
+    CurvePanel(Workspace& workspace, Player& player, TimeLine& line, QWidget* parent = nullptr);
+    [[nodiscard]] CurveLane& lane() { return *lane_; }
+    // Shows a parameter, whether a curve moves it or not.
+    void show(const CurvePlace& place);
+    void tick() { lane_->tick(); }
+
+  signals:
+    void said(const QString& sentence, bool problem);
+
+  private:
+    void fillRows();
+    void fillParameters();
+    void refresh();
+    void choose();
+    void setBars(int bars);
+    void openAtStrokes();
+
+    Workspace& workspace_;
+    QComboBox *row_ = nullptr, *what_ = nullptr, *bars_ = nullptr;
+    QPushButton *on_ = nullptr, *strokes_ = nullptr, *clear_ = nullptr;
+    std::vector<CurvePlace> places_;  // by index of what_
+    CurveLane* lane_ = nullptr;
+};
+
+}  // namespace ember::app

@@ -1,0 +1,645 @@
+#include "core/advise/bus.h"
+
+#include "core/advise/common.h"
+#include "core/advise/ready_bus.h"
+#include "core/base/number.h"
+#include "core/base/statistics.h"
+#include "core/base/units.h"
+#include "core/dsp/equaliser.h"
+#include "core/dsp/seat.h"
+#include "core/measure/strokes/stroke_figures.h"
+#include "core/session/graph.h"
+#include "core/session/kit.h"
+#include "core/session/routing.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember {
+namespace {
+
+// What belongs in the middle: where the sides of a drum bus may not be loud.
+constexpr double kSideLows = 120.0, kKickLows = 150.0;            // Hz, below
+constexpr double kCleanSidesDb = -24.0, kKickInMiddleDb = -20.0;  // against the middle
+constexpr double kSideHighs = 14000.0;                            // Hz, above: extreme highs
+constexpr double kLoudSideHighsDb = -3.0;
+
+// What glue takes off where it takes most but for a tenth of the strokes.
+constexpr double kGlueDb = 2.0;
+// How far a press raised under the mix brings the body up against the attack.
+constexpr double kPressDb = -2.0;
+// How loud what is returned stands against the drums, LU.
+constexpr double kDirtLu = -14.0, kPlateLu = -18.0, kRoomLu = -21.0;
+
+// By how much a press may lift the low end.
+constexpr double kMostLowsDb = 1.5;
+constexpr double kLowFrom = 40.0, kLowTo = 120.0;  // Hz, the low end that nothing beside may cost
+
+bool isFull(const Stroke& s) {
+    return s.kind == StrokeKind::accent || s.kind == StrokeKind::normal;
+}
+
+std::vector<double> timesOf(const BusHeard& heard, std::string_view drum) {
+    std::vector<double> out;
+    for (const Stroke& s : heard.strokes) {
+        if (isFull(s) && (drum.empty() || s.drum == drum)) out.push_back(s.time);
+    }
+    return out;
+}
+
+// The strokes by which a mix is felt to hit.
+std::vector<double> hits(const BusHeard& heard) {
+    std::vector<double> out = timesOf(heard, "kick");
+    for (const double t : timesOf(heard, "snare")) out.push_back(t);
+    return out.empty() ? timesOf(heard, {}) : out;
+}
+
+StrokeFigures medianStroke(const AudioBuffer& audio, const std::vector<double>& times) {
+    std::vector<double> crests, ratios;
+    for (const double t : times) {
+        const auto from = static_cast<std::size_t>(std::max(0.0, t * audio.sampleRate));
+        if (from >= audio.frames()) continue;
+        const std::span<const float> sides[] = {std::span(audio.channels[0]).subspan(from),
+                                                std::span(audio.channels[1]).subspan(from)};
+        const StrokeFigures f = readStroke(sides, audio.sampleRate);
+        if (f.energy < 1e-9) continue;
+        crests.push_back(f.crestDb);
+        ratios.push_back(f.transientToBodyDb);
+    }
+    StrokeFigures out;
+    out.crestDb = median(std::move(crests));
+    out.transientToBodyDb = median(std::move(ratios));
+    return out;
+}
+
+AudioBuffer silenceLike(const AudioBuffer& audio) {
+    const std::vector<float> side(audio.frames());
+    return {audio.sampleRate, {side, side}};
+}
+
+// What a bus makes of its input, its fader included. What listens to other rows listens to itself.
+AudioBuffer played(const Row& bus, const AudioBuffer& in) {
+    AudioBuffer out = throughChain(bus.chain, in);
+    const Stage& seat = bus.chain.back();
+    return throughStage(seat.type, seat.values, out);
+}
+
+// Of the middle, in the low end; dBFS.
+double middleDb(const AudioBuffer& audio, double from = kLowFrom, double to = kLowTo) {
+    return 10.0 * std::log10(std::max(1e-15, halvesOf(audio, from, to).middle));
+}
+
+// What rows send to a bus, all behind their faders and at 0 dB.
+AudioBuffer sentTo(const Session& session, const BusHeard& heard, const std::string& bus) {
+    AudioBuffer sum = silenceLike(heard.rows.front().audio);
+    for (const Row& r : session.rows) {
+        const AudioBuffer* audio = audioOf(heard, r.id);
+        if (audio != nullptr && findSend(r, bus) != nullptr) addTo(sum, *audio);
+    }
+    return sum;
+}
+
+// A band of an equaliser that is as it came; -1: all are in use.
+int freeBand(const Stage& eq) {
+    for (int b = 0; b < kEqBands; ++b) {
+        if (!eqBandInUse(eq.values, b)) return b;
+    }
+    return -1;
+}
+
+// A pass filter for the sides alone, in a free band; 24 dB an octave.
+std::vector<ParameterMove> sidePass(int band, EqShape shape, double hertz) {
+    const std::string b = eqBandId(band);
+    return {{b + ".on", 1.0},
+            {b + ".shape", static_cast<double>(shape)},
+            {b + ".frequency", hertz},
+            {b + ".slope", 3.0},
+            {b + ".part", static_cast<double>(EqPart::sides)}};
+}
+
+// Whether a row's equaliser has one already.
+bool hasSidePass(const Row& row, EqShape shape) {
+    for (const Stage& stage : row.chain) {
+        if (stage.type != "eq" || !stage.on) continue;
+        for (int b = 0; b < kEqBands; ++b) {
+            const EqBand band = eqBand(stage.values, b);
+            if (band.on && band.part == EqPart::sides && band.shape == shape) return true;
+        }
+    }
+    return false;
+}
+
+// What a row brings to the sides, against the middle of the bus it comes into; dB.
+double broughtDb(const AudioBuffer& row, const AudioBuffer& bus, const std::vector<double>& times) {
+    return sidesDb({halvesOf(bus, 20.0, kKickLows, times).middle,
+                    halvesOf(row, 20.0, kKickLows, times).sides});
+}
+
+std::string percent(double share) {
+    return numberText(100.0 * share, 0) + " %";
+}
+
+// The mix as it stands after what is proposed so far, and what is proposed.
+class BusAdviser {
+  public:
+    BusAdviser(const Session& session, const BusHeard& heard, const KitMeasurement& measured,
+               BusSchool school)
+        : session_(session), heard_(heard), measured_(measured), school_(school) {
+        bus_ = drumBus(session);
+        kicks_ = timesOf(heard, "kick");
+        hits_ = hits(heard);
+    }
+
+    std::vector<Proposal> run() {
+        if (heard_.strokes.empty() || heard_.rows.empty()) return {};
+        route();
+        if (bus_.empty()) return std::move(out_);
+        gather();
+        kickToTheMiddle();
+        cleanSides();
+        if (school_ == BusSchool::glue) {
+            glue();
+            raise("plate", kPlateLu, "a plate's length behind snare and toms");
+            raise("room", kRoomLu, "one room around kick, snare and toms");
+        } else {
+            raise("dirt", kDirtLu, "dense and bent, without its lows");
+            press();
+        }
+        return std::move(out_);
+    }
+
+  private:
+    [[nodiscard]] const Row& row(const std::string& id) const { return *findRow(session_, id); }
+    [[nodiscard]] const AudioBuffer& of(const std::string& id) const {
+        return *audioOf(heard_, id);
+    }
+
+    Proposal begin(const std::string& id, const std::string& rowId, const std::string& stage) {
+        Proposal p;
+        p.id = rowId + ".bus." + id;
+        p.step = "bus";
+        p.row = rowId;
+        p.stage = stage;
+        p.school = school_ == BusSchool::glue ? "gentle glue and space" : "hard parallels and dry";
+        p.confidence = 0.8;
+        for (const double t : hits_) {
+            if (p.evidence.size() < 48) p.evidence.push_back(heard_.from + t);
+        }
+        return p;
+    }
+    // Whether it holds from here on.
+    bool propose(Proposal p) {
+        if (std::find(session_.declined.begin(), session_.declined.end(), p.id) !=
+            session_.declined.end())
+            return false;
+        session_ = accept(std::move(session_), p, measured_.strokes);
+        out_.push_back(std::move(p));
+        return true;
+    }
+
+    // Elements that go past the bus of their kind.
+    void route() {
+        for (const Row& r : std::vector(session_.rows)) {
+            if (r.kind != RowKind::element || isUnsure(r) || r.role == Role::unknown) continue;
+            const std::string main = mainRow(session_), own(busOf(r.role));
+            if (r.parent != main || audioOf(heard_, r.id) == nullptr) continue;
+            const Row* kind = own.empty() ? nullptr : findRow(session_, own);
+            const std::string to = kind != nullptr ? own : bus_;
+            if (to.empty() || to == main) continue;
+            Proposal p = begin("route", r.id, "seat");
+            p.feeds = to;
+            p.title = "Into " + row(to).name;
+            p.reason = r.name +
+                       " goes to the main by itself, past the bus of its kind: whatever "
+                       "is done to " +
+                       row(to).name + " leaves it out.";
+            propose(std::move(p));
+        }
+    }
+
+    // What the drum bus is fed, and what the main is fed beside it.
+    void gather() {
+        input_ = silenceLike(of(bus_));
+        rest_ = input_;
+        const std::string main = mainRow(session_);
+        for (const Row& r : session_.rows) {
+            const AudioBuffer* audio = audioOf(heard_, r.id);
+            if (audio == nullptr || r.id == bus_) continue;
+            // A row that was routed anew goes through its bus, which is taken to leave it as it is.
+            const Row* moved = nullptr;
+            for (const Proposal& p : out_) {
+                if (p.row == r.id && !p.feeds.empty()) moved = &r;
+            }
+            if (r.parent == bus_ || moved != nullptr) addTo(input_, *audio);
+            if (r.parent == main) addTo(rest_, *audio);
+        }
+        drums_ = played(row(bus_), input_);
+    }
+
+    [[nodiscard]] AudioBuffer mainInput() const {
+        AudioBuffer sum = rest_;
+        addTo(sum, drums_);
+        return sum;
+    }
+    [[nodiscard]] AudioBuffer mix(const AudioBuffer& in) const {
+        return played(row(mainRow(session_)), in);
+    }
+
+    // A kick whose lows stand at the sides is brought back where most of that comes from.
+    void kickToTheMiddle() {
+        if (kicks_.empty()) return;
+        if (sidesDb(halvesOf(drums_, 20.0, kKickLows, kicks_)) < kKickInMiddleDb) return;
+        double all = 0.0, most = 0.0;
+        const Row* cause = nullptr;
+        for (const Row& r : session_.rows) {
+            const AudioBuffer* audio = audioOf(heard_, r.id);
+            if (audio == nullptr || !hasSources(r.kind) || isUnsure(r)) continue;
+            const double power = halvesOf(*audio, 20.0, kKickLows, kicks_).sides;
+            all += power;
+            if (power <= most) continue;
+            most = power;
+            cause = &r;
+        }
+        if (cause == nullptr || hasSidePass(*cause, EqShape::highPass)) return;
+        const bool panned = channelCount(*cause) == 1;
+        Proposal p = begin("middle", cause->id, panned ? "seat" : "eq");
+        p.drum = "kick";
+        const AudioBuffer& audio = of(cause->id);
+        AudioBuffer then = audio;
+        if (panned) {
+            p.moves = {{"pan", 0.0}};
+            for (std::size_t i = 0; i < then.frames(); ++i) {
+                const double pan = cause->chain.back().values[Seat::pan] / 100.0;
+                const PanGains gains = panMono(pan);
+                // Whichever side is the louder tells what was panned.
+                const bool left = gains.left >= gains.right;
+                const auto x =
+                    static_cast<float>(static_cast<double>(audio.channels[left ? 0 : 1][i]) /
+                                       (left ? gains.left : gains.right));
+                then.channels[0][i] = then.channels[1][i] = x;
+            }
+        } else {
+            const Stage* eq = findStage(*cause, "eq");
+            if (eq == nullptr) p.stageType = "eq";
+            const int band = eq != nullptr ? freeBand(*eq) : 0;
+            if (band < 0) return;
+            p.moves = sidePass(band, EqShape::highPass, kKickLows);
+            then = throughStage("eq", withMoves("eq", p.moves), audio);
+        }
+        AudioBuffer input = input_;
+        addTo(input, audio, -1.0);
+        addTo(input, then);
+        p.effects.push_back({EffectKind::sideBand,
+                             "kick below 150 Hz that it brings to the sides, against the middle",
+                             "dB",
+                             broughtDb(audio, drums_, kicks_),
+                             broughtDb(then, played(row(bus_), input), kicks_),
+                             {},
+                             20.0,
+                             kKickLows});
+        p.title = "The kick back in the middle";
+        p.reason = "Of what the kick has at the sides below 150 Hz, " + cause->name + " brings " +
+                   percent(most / std::max(all, 1e-30)) + ". " +
+                   (panned ? "In the middle it stands where the kick is felt."
+                           : "A high-pass for its sides alone leaves its highs as wide as they "
+                             "are; the mono sum stays as it is.");
+        if (propose(std::move(p))) {
+            input_ = std::move(input);
+            drums_ = played(row(bus_), input_);
+        }
+    }
+
+    // No lows and no extreme highs at the sides of the drum bus.
+    void cleanSides() {
+        double lows = sidesDb(halvesOf(input_, 20.0, kSideLows)),
+               highs = sidesDb(halvesOf(input_, kSideHighs, 20000.0));
+        if (hasSidePass(row(bus_), EqShape::highPass)) lows = kSilenceDb;
+        if (hasSidePass(row(bus_), EqShape::lowPass)) highs = kSilenceDb;
+        const Stage* eq = findStage(row(bus_), "eq");
+        int band = eq != nullptr ? freeBand(*eq) : 0;
+        if (band < 0 || (lows < kCleanSidesDb && highs < kLoudSideHighsDb)) return;
+        Proposal p = begin("sides", bus_, "eq");
+        if (eq == nullptr) p.stageType = "eq";
+        if (lows >= kCleanSidesDb) p.moves = sidePass(band++, EqShape::highPass, kSideLows);
+        if (highs >= kLoudSideHighsDb && band < kEqBands &&
+            (eq == nullptr || !eqBandInUse(eq->values, band))) {
+            for (ParameterMove& m : sidePass(band, EqShape::lowPass, kSideHighs))
+                p.moves.push_back(std::move(m));
+        }
+        if (p.moves.empty()) return;
+        std::vector<double> values =
+            eq != nullptr ? eq->values : standardValues(processorType("eq").table);
+        values = withMoves("eq", std::move(values), p.moves);
+        const AudioBuffer then = throughStage("eq", values, input_);
+        if (lows >= kCleanSidesDb)
+            p.effects.push_back({EffectKind::sideBand,
+                                 "sides below 120 Hz against the middle",
+                                 "dB",
+                                 lows,
+                                 sidesDb(halvesOf(then, 20.0, kSideLows)),
+                                 {},
+                                 20.0,
+                                 kSideLows});
+        if (highs >= kLoudSideHighsDb)
+            p.effects.push_back({EffectKind::sideBand,
+                                 "sides above 14 kHz against the middle",
+                                 "dB",
+                                 highs,
+                                 sidesDb(halvesOf(then, kSideHighs, 20000.0)),
+                                 {},
+                                 kSideHighs,
+                                 20000.0});
+        p.title = "Clean sides";
+        p.reason =
+            std::string(lows >= kCleanSidesDb
+                            ? "Lows at the sides spread kick and toms and are lost on one "
+                              "loudspeaker. "
+                            : "") +
+            (highs >= kLoudSideHighsDb ? "Extreme highs at the sides hiss beside the picture. "
+                                       : "") +
+            "The middle is left as it is, so mono loses nothing.";
+        if (propose(std::move(p))) drums_ = played(row(bus_), input_);
+    }
+
+    // A slow attack and a release that is back by the next beat.
+    void glue() {
+        const Stage* known = findStage(row(bus_), "compressor");
+        if (known != nullptr && known->on) return;
+        std::vector<double> halves;
+        for (const DrumTone& t : measured_.tone) {
+            const bool skin = t.drum == "kick" || t.drum == "snare" || isTom(t.drum);
+            if (skin && t.transientMs > 0.0) halves.push_back(t.transientMs);
+        }
+        const double attack =
+                         std::round(std::clamp(halves.empty() ? 20.0 : median(halves), 10.0, 30.0)),
+                     eighth = 30000.0 / tempoAt(session_.time, heard_.from),
+                     release = 10.0 * std::round(std::clamp(eighth, 80.0, 250.0) / 10.0);
+        Proposal p = begin("glue", bus_, "compressor");
+        if (known == nullptr) p.stageType = "compressor";
+        p.moves = {{"ratio", 2.0},       {"knee", 6.0},           {"attack", attack},
+                   {"release", release}, {"key-high-pass", 60.0}, {"range", 6.0}};
+        const AudioBuffer before = throughChain(row(bus_).chain, input_);
+        const double threshold = glueThreshold(before, p.moves);
+        p.moves.push_back({"threshold", threshold});
+        const AudioBuffer pressed =
+            throughStage("compressor", withMoves("compressor", p.moves), before);
+        const double lost = loudnessOf(before) - loudnessOf(pressed);
+        const double makeUp = 0.1 * std::round(10.0 * std::clamp(lost, 0.0, 12.0));
+        p.moves.push_back({"make-up", makeUp});
+        AudioBuffer then = before;
+        const AudioBuffer glued =
+            throughStage("compressor", withMoves("compressor", p.moves), before);
+        const StrokeFigures was = medianStroke(drums_, hits_);
+        const Stage& seat = row(bus_).chain.back();
+        then = throughStage("seat", seat.values, glued);
+        const StrokeFigures is = medianStroke(then, hits_);
+        p.effects.push_back({EffectKind::crest,
+                             "crest of kick and snare in the bus",
+                             "dB",
+                             was.crestDb,
+                             is.crestDb,
+                             {},
+                             0.0,
+                             0.0});
+        p.effects.push_back({EffectKind::blend,
+                             "loudness of the bus",
+                             "LUFS",
+                             loudnessOf(drums_),
+                             loudnessOf(then),
+                             {},
+                             0.0,
+                             0.0});
+        p.title = "Glue";
+        p.reason = "Half of a stroke's energy has passed after " + numberText(attack, 0) +
+                   " ms, so the attack lets the stick through; " + numberText(release, 0) +
+                   " ms bring it back by the next eighth. It takes " + numberText(kGlueDb, 0) +
+                   " dB where it takes most. " + whoDrives(before, glued, makeUp);
+        if (propose(std::move(p))) drums_ = std::move(then);
+    }
+
+    // The threshold at which nine strokes in ten lose kGlueDb at most.
+    [[nodiscard]] double glueThreshold(const AudioBuffer& in,
+                                       const std::vector<ParameterMove>& moves) const {
+        double low = -50.0, high = 0.0;
+        for (int n = 0; n < 9; ++n) {
+            const double middle = 0.5 * (low + high);
+            std::vector<ParameterMove> at = moves;
+            at.push_back({"threshold", middle});
+            const auto taken =
+                takenAt(in, throughStage("compressor", withMoves("compressor", at), in), hits_);
+            (quantile(taken, 0.9) > kGlueDb ? low : high) = middle;
+        }
+        return 0.5 * std::round(2.0 * high);
+    }
+
+    // dB by which each stroke's first 150 ms are softer behind a stage.
+    static std::vector<double> takenAt(const AudioBuffer& before, const AudioBuffer& after,
+                                       const std::vector<double>& times) {
+        std::vector<double> out;
+        const auto length = static_cast<std::size_t>(0.15 * before.sampleRate);
+        for (const double t : times) {
+            const auto from = static_cast<std::size_t>(std::max(0.0, t * before.sampleRate));
+            double was = 1e-12, is = 1e-12;
+            for (std::size_t i = from; i < std::min(from + length, before.frames()); ++i) {
+                for (std::size_t c = 0; c < 2; ++c) {
+                    was += std::pow(static_cast<double>(before.channels[c][i]), 2.0);
+                    is += std::pow(static_cast<double>(after.channels[c][i]), 2.0);
+                }
+            }
+            out.push_back(10.0 * std::log10(was / is));
+        }
+        return out;
+    }
+
+    // Which drum drives it, and how every drum stands to the others behind it.
+    [[nodiscard]] std::string whoDrives(const AudioBuffer& before, const AudioBuffer& after,
+                                        double makeUp) const {
+        std::string driver, shifts;
+        double most = 0.0;
+        std::vector<std::string> drums;
+        for (const Stroke& s : heard_.strokes) {
+            if (isFull(s) && std::find(drums.begin(), drums.end(), s.drum) == drums.end())
+                drums.push_back(s.drum);
+        }
+        for (const std::string& drum : drums) {
+            const double taken = median(takenAt(before, after, timesOf(heard_, drum))) + makeUp;
+            if (taken > most) {
+                most = taken;
+                driver = drum;
+            }
+            const double shift = makeUp - taken;
+            if (std::abs(shift) >= 0.3)
+                shifts += (shifts.empty() ? "" : ", ") + drumName(session_, drum) + " " +
+                          changeText(shift, 1) + " dB";
+        }
+        if (driver.empty()) return {};
+        return drumName(session_, driver) + " drives it" +
+               (shifts.empty() ? "; every drum keeps its place."
+                               : "; at equal loudness: " + shifts + ".");
+    }
+
+    // Kick, snare and toms pressed hard beside the mix, raised until the body has come up.
+    void press() {
+        const auto [with, id] = ready("press");
+        if (id.empty()) return;
+        const AudioBuffer pressed = returned(with, id), skins = sentTo(with, heard_, id);
+        const double was = medianStroke(skins, hits_).transientToBodyDb;
+        const auto change = [&](double level) {
+            AudioBuffer sum = skins;
+            addTo(sum, pressed, gainFromDb(level));
+            return medianStroke(sum, hits_).transientToBodyDb - was;
+        };
+        double low = -40.0, high = 6.0;
+        for (int n = 0; n < 9; ++n) {
+            const double level = 0.5 * (low + high);
+            const bool spare =
+                change(level) > kPressDb && *lowEnd(pressed, level).predicted < kMostLowsDb;
+            (spare ? low : high) = level;
+        }
+        const double level = 0.5 * std::round(2.0 * low);
+        Proposal p = begin("press", bus_, "");
+        p.readyBus = "press";
+        p.moves = {{"level", level}};
+        p.effects.push_back({EffectKind::punch,
+                             "attack against body of kick, snare and toms",
+                             "dB",
+                             was,
+                             was + change(level),
+                             {},
+                             0.0,
+                             0.0});
+        p.effects.push_back(lowEnd(pressed, level));
+        p.title = "Pressed beside the mix";
+        p.reason = "Kick, snare and toms pressed by 8:1 on a bus of their own, raised to " +
+                   changeText(level, 1) +
+                   " dB: the body comes up under strokes whose front stays. Cymbals are left out.";
+        if (propose(std::move(p))) addTo(rest_, pressed, gainFromDb(level));
+    }
+
+    // What something beside the mix does to its low end: it may cost it nothing.
+    [[nodiscard]] Effect lowEnd(const AudioBuffer& back, double level) const {
+        const AudioBuffer dry = mainInput();
+        AudioBuffer sum = dry;
+        addTo(sum, back, gainFromDb(level));
+        return {EffectKind::band,
+                "low end of the mix with it",
+                "dB",
+                0.0,
+                middleDb(mix(sum)) - middleDb(mix(dry)),
+                {},
+                kLowFrom,
+                kLowTo};
+    }
+
+    // A bus beside the mix, so loud against the drums.
+    void raise(const std::string& which, double lu, const std::string& sounds) {
+        const auto [with, id] = ready(which);
+        if (id.empty()) return;
+        const AudioBuffer back = returned(with, id);
+        const double loud = loudnessOf(back), drums = loudnessOf(drums_);
+        if (loud <= kSilenceDb || drums <= kSilenceDb) return;
+        const double level = 0.5 * std::round(2.0 * std::clamp(drums + lu - loud, -40.0, 12.0));
+        Proposal p = begin(which, bus_, "");
+        p.readyBus = which;
+        p.moves = {{"level", level}};
+        p.effects.push_back({EffectKind::blend,
+                             "loudness against the drums",
+                             "LU",
+                             {},
+                             loud + level - drums,
+                             {},
+                             0.0,
+                             0.0});
+        p.effects.push_back(lowEnd(back, level));
+        p.title = findRow(with, id)->name + " beside the mix";
+        p.reason = "Raised to " + changeText(level, 1) + " dB it lies " + numberText(-lu, 0) +
+                   " LU under the drums: " + sounds + ". The low end of the mix moves by " +
+                   changeText(*p.effects.back().predicted, 1) + " dB.";
+        if (propose(std::move(p))) addTo(rest_, back, gainFromDb(level));
+    }
+
+    // The session with a ready bus whose fader is all the way up to 0 dB, and its id; empty where
+    // there is one of that kind already.
+    [[nodiscard]] std::pair<Session, std::string> ready(const std::string& which) const {
+        if (!readyBusIn(session_, which).empty()) return {};
+        Session with = withReadyBus(session_, which);
+        std::string id = readyBusIn(with, which);
+        with = withValue(std::move(with), id, "seat", "level", 0.0);
+        return {std::move(with), std::move(id)};
+    }
+    // What comes back of it.
+    [[nodiscard]] AudioBuffer returned(const Session& with, const std::string& id) const {
+        return played(*findRow(with, id), sentTo(with, heard_, id));
+    }
+
+    Session session_;
+    const BusHeard& heard_;
+    const KitMeasurement& measured_;
+    BusSchool school_;
+    std::string bus_;
+    std::vector<double> kicks_, hits_;
+    AudioBuffer input_, rest_,
+        drums_;  // of the drum bus, of the main beside it; what the bus gives
+    std::vector<Proposal> out_;
+};
+
+double figure(const Proposal& p, const Effect& e, const Session& session, const BusHeard& heard) {
+    const std::string drums = drumBus(session), beside = readyBusIn(session, p.readyBus);
+    const auto of = [&](const std::string& row) -> const AudioBuffer& {
+        const AudioBuffer* audio = audioOf(heard, row);
+        return audio != nullptr ? *audio : heard.rows.back().audio;
+    };
+    switch (e.kind) {
+        case EffectKind::sideBand:
+            return p.row == drums ? sidesDb(halvesOf(of(drums), e.fromHertz, e.toHertz))
+                                  : broughtDb(of(p.row), of(drums), timesOf(heard, p.drum));
+        case EffectKind::crest:
+            return medianStroke(of(drums), hits(heard)).crestDb;
+        case EffectKind::punch: {
+            AudioBuffer sum = sentTo(session, heard, beside);
+            addTo(sum, of(beside));
+            return medianStroke(sum, hits(heard)).transientToBodyDb;
+        }
+        case EffectKind::blend:
+            return beside.empty() ? loudnessOf(of(drums))
+                                  : loudnessOf(of(beside)) - loudnessOf(of(drums));
+        default: {
+            const AudioBuffer& with = of(mainRow(session));
+            AudioBuffer without = with;
+            addTo(without, of(beside), -1.0);
+            return middleDb(with, e.fromHertz, e.toHertz) -
+                   middleDb(without, e.fromHertz, e.toHertz);
+        }
+    }
+}
+
+}  // namespace
+
+std::string drumBus(const Session& session) {
+    const std::string main = mainRow(session);
+    std::string best;
+    std::size_t most = 1;  // one element alone is no kit
+    for (const Row& r : session.rows) {
+        if (r.kind != RowKind::bus || r.parent != main) continue;
+        std::size_t elements = 0;
+        for (const std::string& id : heardIn(session, r.id)) {
+            const Row* heard = findRow(session, id);
+            elements += heard != nullptr && heard->kind == RowKind::element ? 1 : 0;
+        }
+        if (elements <= most) continue;
+        most = elements;
+        best = r.id;
+    }
+    return best;
+}
+
+std::vector<Proposal> adviseBus(const Session& session, const BusHeard& heard,
+                                const KitMeasurement& measured, BusSchool school) {
+    return BusAdviser(session, heard, measured, school).run();
+}
+
+void measureBusEffects(Proposal& proposal, const Session& accepted, const BusHeard& heard) {
+    for (Effect& e : proposal.effects) e.measured = figure(proposal, e, accepted, heard);
+}
+
+}  // namespace ember

@@ -1,0 +1,257 @@
+#include "core/session/curves.h"
+
+#include "core/base/error.h"
+#include "core/dsp/equaliser.h"
+#include "core/session/routing.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember {
+namespace {
+
+// A send's level and pan go by the seat's.
+constexpr const char* kSendParameters[] = {"level", "pan"};
+
+const Row& rowOf(const Session& session, std::string_view id) {
+    // What is looked up is not changed.
+    return requireRow(const_cast<Session&>(session), id);
+}
+
+// Why no curve may move anything of a stage; empty where one may.
+std::string fixed(const Stage& stage) {
+    if (stage.type == "align")
+        return "Align belongs to the recording and stays the same through the song.";
+    if (stage.type == "bleed")
+        return "What bleed is turned to stays the same through the song: duplicate the row for "
+               "another part.";
+    return {};
+}
+
+bool movable(const Parameter& parameter) {
+    return !parameter.structural && !parameter.id.ends_with("listen");
+}
+
+std::vector<Curve>& curvesAt(Session& session, const CurvePlace& place) {
+    Row& row = requireRow(session, place.row);
+    if (!place.stage.empty()) return requireStage(row, place.stage).curves;
+    const auto send = std::find_if(row.sends.begin(), row.sends.end(),
+                                   [&](const Send& s) { return s.to == place.send; });
+    if (send == row.sends.end())
+        throw Error("“" + row.name + "” sends nothing to “" + place.send +
+                    "”; make the send first.");
+    return send->curves;
+}
+
+const Curve* among(const std::vector<Curve>& curves, std::string_view parameter) {
+    const auto at = std::find_if(curves.begin(), curves.end(),
+                                 [&](const Curve& c) { return c.parameter == parameter; });
+    return at != curves.end() ? &*at : nullptr;
+}
+
+}  // namespace
+
+CurvePlace curvePlaceFrom(const Session& session, std::string_view rowId, std::string_view text) {
+    const Row& row = rowOf(session, rowId);
+    CurvePlace place{row.id, {}, {}, {}};
+    const auto dot = text.find('.');
+    if (dot == std::string_view::npos || dot + 1 == text.size())
+        throw Error("“" + std::string(text) +
+                    "” names no parameter: write PROCESSOR.PARAMETER, for example seat.level, or "
+                    "send.BUS.level.");
+    const std::string_view head = text.substr(0, dot), rest = text.substr(dot + 1);
+    if (head == "send") {
+        const auto last = rest.rfind('.');
+        if (last == std::string_view::npos)
+            throw Error("“" + std::string(text) + "” names no send: write send.BUS.level.");
+        place.send = rest.substr(0, last);
+        place.parameter = rest.substr(last + 1);
+    } else {
+        place.stage = head;
+        place.parameter = rest;
+    }
+    curveParameter(session, place);
+    return place;
+}
+
+std::string toText(const CurvePlace& place) {
+    return (place.stage.empty() ? "send." + place.send : place.stage) + "." + place.parameter;
+}
+
+const Parameter& curveParameter(const Session& session, const CurvePlace& place) {
+    const Row& row = rowOf(session, place.row);
+    const ProcessorType* type = &processorType("seat");
+    if (place.stage.empty()) {
+        if (findSend(row, place.send) == nullptr)
+            throw Error("“" + row.name + "” sends nothing to “" + place.send +
+                        "”; make the send first.");
+        if (std::none_of(std::begin(kSendParameters), std::end(kSendParameters),
+                         [&](const char* id) { return place.parameter == id; }))
+            throw Error("A send has a level and a pan that curves may move, and no “" +
+                        place.parameter + "”.");
+    } else {
+        const Stage* stage = findStage(row, place.stage);
+        if (stage == nullptr)
+            throw Error("“" + row.name + "” has no processor “" + place.stage + "”.");
+        if (const std::string why = fixed(*stage); !why.empty()) throw Error(why);
+        type = &processorType(stage->type);
+    }
+    const int index = parameterIndex(type->table, place.parameter);
+    if (index < 0) throw Error(type->label + " has no parameter “" + place.parameter + "”.");
+    const Parameter& parameter = type->table[static_cast<std::size_t>(index)];
+    if (parameter.structural)
+        throw Error("No curve may move “" + parameter.label +
+                    "”: it changes how late the sound comes. Set it by hand.");
+    if (!movable(parameter))
+        throw Error("“" + parameter.label + "” is for listening and no part of the mix.");
+    return parameter;
+}
+
+std::string curveTitle(const Session& session, const CurvePlace& place) {
+    const std::string& label = curveParameter(session, place).label;
+    const Row& row = rowOf(session, place.row);
+    if (place.stage.empty()) {
+        const Row* bus = findRow(session, place.send);
+        return "Send to " + (bus != nullptr ? bus->name : place.send) + " · " + label;
+    }
+    const Stage& stage = *findStage(row, place.stage);
+    const ProcessorType& type = processorType(stage.type);
+    const auto index = static_cast<std::size_t>(parameterIndex(type.table, place.parameter));
+    return (stage.id == stage.type ? type.label : type.label + " (" + stage.id + ")") + " · " +
+           parameterLabel(stage, index);
+}
+
+std::vector<CurvePlace> curvePlaces(const Session& session, std::string_view rowId) {
+    const Row& row = rowOf(session, rowId);
+    std::vector<CurvePlace> out;
+    for (const Stage& stage : row.chain) {
+        if (!fixed(stage).empty()) continue;
+        const ParameterTable table = processorType(stage.type).table;
+        for (std::size_t i = 0; i < table.size(); ++i) {
+            const bool unused = stage.type == "eq" && i < static_cast<std::size_t>(kEqAmount) &&
+                                !eqBandInUse(stage.values, static_cast<int>(i) / kEqFields);
+            if (movable(table[i]) && !unused) out.push_back({row.id, stage.id, {}, table[i].id});
+        }
+    }
+    for (const Send& send : row.sends) {
+        for (const char* id : kSendParameters) out.push_back({row.id, {}, send.to, id});
+    }
+    return out;
+}
+
+std::vector<CurvePlace> drawnCurves(const Row& row) {
+    std::vector<CurvePlace> out;
+    for (const Stage& stage : row.chain) {
+        for (const Curve& c : stage.curves) out.push_back({row.id, stage.id, {}, c.parameter});
+    }
+    for (const Send& send : row.sends) {
+        for (const Curve& c : send.curves) out.push_back({row.id, {}, send.to, c.parameter});
+    }
+    return out;
+}
+
+std::string curveProblem(const Session& session, const Row& row) {
+    std::vector<CurvePlace> seen;
+    for (const CurvePlace& place : drawnCurves(row)) {
+        if (std::find(seen.begin(), seen.end(), place) != seen.end())
+            return "“" + row.name + "” has two curves of “" + toText(place) + "”; remove one.";
+        seen.push_back(place);
+        try {
+            const std::string problem =
+                problemIn(*findCurve(session, place), curveParameter(session, place));
+            if (!problem.empty()) return "“" + row.name + "”: " + problem;
+        } catch (const Error& error) {
+            return "“" + row.name + "”: " + error.what();
+        }
+    }
+    return {};
+}
+
+const Curve* findCurve(const Session& session, const CurvePlace& place) {
+    const Row* row = findRow(session, place.row);
+    if (row == nullptr) return nullptr;
+    if (place.stage.empty()) {
+        const Send* send = findSend(*row, place.send);
+        return send != nullptr ? among(send->curves, place.parameter) : nullptr;
+    }
+    const Stage* stage = findStage(*row, place.stage);
+    return stage != nullptr ? among(stage->curves, place.parameter) : nullptr;
+}
+
+double valueUnder(const Session& session, const CurvePlace& place) {
+    const Row& row = rowOf(session, place.row);
+    if (place.stage.empty()) {
+        const Send& send = *findSend(row, place.send);
+        return place.parameter == "level" ? send.levelDb : send.pan;
+    }
+    const Stage& stage = *findStage(row, place.stage);
+    const int index = parameterIndex(processorType(stage.type).table, place.parameter);
+    return stage.values[static_cast<std::size_t>(index)];
+}
+
+Session withCurve(Session session, const CurvePlace& place, Curve curve) {
+    const Parameter& parameter = curveParameter(session, place);
+    curve.parameter = place.parameter;
+    std::stable_sort(
+        curve.points.begin(), curve.points.end(),
+        [](const CurvePoint& a, const CurvePoint& b) { return a.quarter < b.quarter; });
+    if (const std::string problem = problemIn(curve, parameter); !problem.empty())
+        throw Error(problem);
+    std::vector<Curve>& curves = curvesAt(session, place);
+    const auto at = std::find_if(curves.begin(), curves.end(),
+                                 [&](const Curve& c) { return c.parameter == place.parameter; });
+    if (at != curves.end())
+        *at = std::move(curve);
+    else
+        curves.push_back(std::move(curve));
+    if (!place.stage.empty()) {
+        Stage& stage = requireStage(requireRow(session, place.row), place.stage);
+        stage.on = true;
+        stage.mark = Mark::decided;
+    }
+    return session;
+}
+
+Session withoutCurve(Session session, const CurvePlace& place) {
+    std::vector<Curve>& curves = curvesAt(session, place);
+    if (std::erase_if(curves, [&](const Curve& c) { return c.parameter == place.parameter; }) == 0)
+        throw Error("“" + toText(place) + "” follows no curve.");
+    return session;
+}
+
+Curve curveByStrokes(const Session& session, const CurvePlace& place,
+                     const std::vector<Stroke>& struck, const StrokeOpening& opening) {
+    const Parameter& parameter = curveParameter(session, place);
+    if (opening.every < 1 || opening.first < 1)
+        throw Error("Strokes are counted from 1: every and first take 1 or more.");
+    // When it opens and when it closes; what would close after the next opening stays open.
+    std::vector<std::pair<double, double>> spans;
+    int count = 0;
+    for (const Stroke& s : struck) {
+        if (s.drum != opening.drum || (opening.kind && s.kind != *opening.kind)) continue;
+        ++count;
+        if (count < opening.first || (count - opening.first) % opening.every != 0) continue;
+        const double from = quarterAt(session.time, s.time - 1e-3 * opening.aheadMs),
+                     to = opening.quarters > 0.0
+                              ? quarterAt(session.time, s.time) + opening.quarters
+                              : quarterAt(session.time, s.time + opening.seconds);
+        if (!spans.empty() && from <= spans.back().second)
+            spans.back().second = to;
+        else
+            spans.emplace_back(from, to);
+    }
+    if (spans.empty())
+        throw Error("There is no such stroke of the " + drumName(session, opening.drum) +
+                    "; choose another drum or kind.");
+    Curve curve{place.parameter};
+    curve.points.push_back({spans.front().first - 1.0, opening.closed, CurveShape::hold});
+    for (const auto& [from, to] : spans) {
+        curve.points.push_back({from, opening.open, CurveShape::hold});
+        curve.points.push_back({to, opening.closed, CurveShape::hold});
+    }
+    if (const std::string problem = problemIn(curve, parameter); !problem.empty())
+        throw Error(problem);
+    return curve;
+}
+
+}  // namespace ember
