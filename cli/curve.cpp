@@ -57,11 +57,6 @@ CurvePoint pointFrom(const std::string& text, const Parameter& parameter, const 
     return point;
 }
 
-std::string placeText(const TimeMap& time, double quarter) {
-    const BarPlace at = placeAt(time, secondsAt(time, quarter));
-    return std::to_string(at.bar + 1) + ":" + numberText(at.beat + 1.0, 3);
-}
-
 }  // namespace
 
 CurveCommand::CurveCommand(CLI::App& app) {

@@ -1,7 +1,6 @@
 #include "app/hits/curve_panel.h"
 
 #include "app/hits/stroke_opening_dialog.h"
-#include "core/base/error.h"
 #include "core/measure/strokes/played.h"
 
 #include <QHBoxLayout>
@@ -13,8 +12,9 @@
 
 namespace ember::app {
 
-CurvePanel::CurvePanel(Workspace& workspace, Player& player, TimeLine& line, QWidget* parent)
-    : QWidget(parent), workspace_(workspace) {
+CurvePanel::CurvePanel(Workspace& workspace, Player& player, Listener& listener, TimeLine& line,
+                       QWidget* parent)
+    : QWidget(parent), workspace_(workspace), listener_(listener) {
     setObjectName("curve-panel");
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(0, 0, 0, 0);
@@ -173,18 +173,23 @@ void CurvePanel::setBars(int bars) {
     workspace_.attempt([&] { return withCurve(workspace_.session(), *place, next); });
 }
 
+Session CurvePanel::struck() const {
+    Session session = workspace_.session();
+    if (session.strokes.get().empty() && listener_.measured())
+        session.strokes = Shared(listener_.measured()->strokes.strokes);
+    return session;
+}
+
 void CurvePanel::openAtStrokes() {
     const auto place = lane_->place();
     if (!place) return;
-    StrokeOpeningDialog dialog(workspace_.session(), *place, this);
+    const Session session = struck();
+    StrokeOpeningDialog dialog(session, *place, this);
     if (dialog.exec() != QDialog::Accepted) return;
-    try {
-        const Session& s = workspace_.session();
-        Curve curve = curveByStrokes(s, *place, playedStrokes(s), dialog.opening());
-        workspace_.attempt([&] { return withCurve(s, *place, std::move(curve)); });
-    } catch (const Error& error) {
-        emit said(QString::fromUtf8(error.what()), true);
-    }
+    workspace_.attempt([&] {
+        return withCurve(workspace_.session(), *place,
+                         curveByStrokes(session, *place, playedStrokes(session), dialog.opening()));
+    });
 }
 
 }  // namespace ember::app

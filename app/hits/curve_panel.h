@@ -11,14 +11,12 @@ namespace ember::app {
 class CurvePanel : public QWidget {
     Q_OBJECT
   public:
-    CurvePanel(Workspace& workspace, Player& player, TimeLine& line, QWidget* parent = nullptr);
+    CurvePanel(Workspace& workspace, Player& player, Listener& listener, TimeLine& line,
+               QWidget* parent = nullptr);
     [[nodiscard]] CurveLane& lane() { return *lane_; }
     // Shows a parameter, whether a curve moves it or not.
     void show(const CurvePlace& place);
     void tick() { lane_->tick(); }
-
-  signals:
-    void said(const QString& sentence, bool problem);
 
   private:
     void fillRows();
@@ -27,8 +25,11 @@ class CurvePanel : public QWidget {
     void choose();
     void setBars(int bars);
     void openAtStrokes();
+    // With the strokes that were heard, where the session does not hold them yet.
+    [[nodiscard]] Session struck() const;
 
     Workspace& workspace_;
+    Listener& listener_;
     QComboBox *row_ = nullptr, *what_ = nullptr, *bars_ = nullptr;
     QPushButton *on_ = nullptr, *strokes_ = nullptr, *clear_ = nullptr;
     std::vector<CurvePlace> places_;  // by index of what_

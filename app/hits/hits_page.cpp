@@ -87,7 +87,7 @@ HitsPage::HitsPage(Workspace& workspace, Player& player, Listener& listener, QWi
     box->addLayout(bar);
     line_ = new TimeLine(workspace, player, listener, this);
     box->addWidget(line_, 1);
-    curves_ = new CurvePanel(workspace, player, *line_, this);
+    curves_ = new CurvePanel(workspace, player, listener, *line_, this);
     curves_->hide();
     box->addWidget(curves_);
     chosen_ = new QLabel(this);
@@ -105,7 +105,6 @@ HitsPage::HitsPage(Workspace& workspace, Player& player, Listener& listener, QWi
     auto* key = new QShortcut(QKeySequence(Qt::Key_C), this, nullptr, nullptr,
                               Qt::WidgetWithChildrenShortcut);
     connect(key, &QShortcut::activated, draw_, &QPushButton::toggle);
-    connect(curves_, &CurvePanel::said, this, &HitsPage::said);
     connect(&curves_->lane(), &CurveLane::selectionChanged, this, &HitsPage::refresh);
     connect(song_, &QPushButton::clicked, line_, &TimeLine::showSong);
     connect(bar_, &QPushButton::clicked, line_, &TimeLine::showBar);

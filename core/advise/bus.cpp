@@ -14,6 +14,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 
 namespace ember {
 namespace {
@@ -155,7 +156,8 @@ class BusAdviser {
         route();
         if (bus_.empty()) return std::move(out_);
         gather();
-        kickToTheMiddle();
+        for (int n = 0; n < 4 && kickToTheMiddle(); ++n) {
+        }
         cleanSides();
         if (school_ == BusSchool::glue) {
             glue();
@@ -170,8 +172,10 @@ class BusAdviser {
 
   private:
     [[nodiscard]] const Row& row(const std::string& id) const { return *findRow(session_, id); }
+    // As the row sounds after what is proposed for it.
     [[nodiscard]] const AudioBuffer& of(const std::string& id) const {
-        return *audioOf(heard_, id);
+        const auto changed = changed_.find(id);
+        return changed != changed_.end() ? changed->second : *audioOf(heard_, id);
     }
 
     Proposal begin(const std::string& id, const std::string& rowId, const std::string& stage) {
@@ -245,22 +249,24 @@ class BusAdviser {
         return played(row(mainRow(session_)), in);
     }
 
-    // A kick whose lows stand at the sides is brought back where most of that comes from.
-    void kickToTheMiddle() {
-        if (kicks_.empty()) return;
-        if (sidesDb(halvesOf(drums_, 20.0, kKickLows, kicks_)) < kKickInMiddleDb) return;
+    // A kick whose lows stand at the sides is brought back where most of that comes from. Whether
+    // something was done, and more may be.
+    bool kickToTheMiddle() {
+        if (kicks_.empty()) return false;
+        if (sidesDb(halvesOf(drums_, 20.0, kKickLows, kicks_)) < kKickInMiddleDb) return false;
         double all = 0.0, most = 0.0;
         const Row* cause = nullptr;
         for (const Row& r : session_.rows) {
-            const AudioBuffer* audio = audioOf(heard_, r.id);
-            if (audio == nullptr || !hasSources(r.kind) || isUnsure(r)) continue;
-            const double power = halvesOf(*audio, 20.0, kKickLows, kicks_).sides;
+            // Where another drum stands aside on purpose, its place is left alone.
+            const bool aside = channelCount(r) == 1 && r.drum != "kick";
+            if (audioOf(heard_, r.id) == nullptr || !hasSources(r.kind) || isUnsure(r)) continue;
+            const double power = halvesOf(of(r.id), 20.0, kKickLows, kicks_).sides;
             all += power;
-            if (power <= most) continue;
+            if (power <= most || aside || hasSidePass(r, EqShape::highPass)) continue;
             most = power;
             cause = &r;
         }
-        if (cause == nullptr || hasSidePass(*cause, EqShape::highPass)) return;
+        if (cause == nullptr) return false;
         const bool panned = channelCount(*cause) == 1;
         Proposal p = begin("middle", cause->id, panned ? "seat" : "eq");
         p.drum = "kick";
@@ -282,7 +288,7 @@ class BusAdviser {
             const Stage* eq = findStage(*cause, "eq");
             if (eq == nullptr) p.stageType = "eq";
             const int band = eq != nullptr ? freeBand(*eq) : 0;
-            if (band < 0) return;
+            if (band < 0) return false;
             p.moves = sidePass(band, EqShape::highPass, kKickLows);
             then = throughStage("eq", withMoves("eq", p.moves), audio);
         }
@@ -303,10 +309,11 @@ class BusAdviser {
                    (panned ? "In the middle it stands where the kick is felt."
                            : "A high-pass for its sides alone leaves its highs as wide as they "
                              "are; the mono sum stays as it is.");
-        if (propose(std::move(p))) {
-            input_ = std::move(input);
-            drums_ = played(row(bus_), input_);
-        }
+        if (!propose(std::move(p))) return false;
+        input_ = std::move(input);
+        drums_ = played(row(bus_), input_);
+        changed_[out_.back().row] = std::move(then);
+        return true;
     }
 
     // No lows and no extreme highs at the sides of the drum bus.
@@ -580,6 +587,7 @@ class BusAdviser {
     std::vector<double> kicks_, hits_;
     AudioBuffer input_, rest_,
         drums_;  // of the drum bus, of the main beside it; what the bus gives
+    std::map<std::string, AudioBuffer> changed_;
     std::vector<Proposal> out_;
 };
 

@@ -4,6 +4,7 @@
 #include "core/dsp/compressor.h"
 #include "core/dsp/equaliser.h"
 #include "core/session/bleed.h"
+#include "core/session/curves.h"
 #include "core/session/layers.h"
 
 #include <algorithm>
@@ -144,6 +145,11 @@ RecallStep stepOf(const Session& session, const Stage& stage, const std::vector<
                                bleedText(db), plainText(db, 3)});
     for (std::size_t v = bands; v < step.values.size(); ++v)
         step.told.emplace_back(step.values[v].label, step.values[v].value);
+    for (const Curve& c : stage.curves) {
+        const CurvePlace place{row, stage.id, {}, c.parameter};
+        step.told.emplace_back(curveTitle(session, place) + " along the song",
+                               curveText(session, place));
+    }
     for (const LogEntry& entry : log) {
         if (entry.reason.empty() || entry.what.row != row || entry.what.stage != stage.id) continue;
         if (std::find(step.reasons.begin(), step.reasons.end(), entry.reason) == step.reasons.end())
@@ -182,6 +188,11 @@ RecallRow rowOf(const Session& session, const Row& row, const std::vector<LogEnt
                               (send.pan != 0.0 ? ", pan " + changeText(send.pan, 0) + " %" : "") +
                               (send.before ? ", before the fader" : ", after the fader") +
                               (send.on ? "" : ", off"));
+    for (const CurvePlace& place : drawnCurves(row)) {
+        if (place.stage.empty())
+            out.routing.push_back(curveTitle(session, place) +
+                                  " along the song: " + curveText(session, place));
+    }
     for (const Layer& layer : row.layers) out.routing.push_back(layerText(layer));
     if (row.mute) out.routing.emplace_back("muted");
     if (row.solo) out.routing.emplace_back("soloed");

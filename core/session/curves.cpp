@@ -1,6 +1,7 @@
 #include "core/session/curves.h"
 
 #include "core/base/error.h"
+#include "core/base/number.h"
 #include "core/dsp/equaliser.h"
 #include "core/session/routing.h"
 
@@ -165,6 +166,30 @@ std::string curveProblem(const Session& session, const Row& row) {
         }
     }
     return {};
+}
+
+std::string placeText(const TimeMap& time, double quarter) {
+    const BarPlace at = placeAt(time, secondsAt(time, quarter));
+    return std::to_string(at.bar + 1) + ":" + numberText(at.beat + 1.0, 2);
+}
+
+std::string curveText(const Session& session, const CurvePlace& place) {
+    constexpr std::size_t kTold = 24;
+    const Curve& c = *findCurve(session, place);
+    const Parameter& parameter = curveParameter(session, place);
+    std::string text;
+    for (std::size_t i = 0; i < std::min(kTold, c.points.size()); ++i) {
+        const CurvePoint& p = c.points[i];
+        text += (i > 0 ? ", " : "") + placeText(session.time, p.quarter) + " " +
+                formatValue(parameter, p.value);
+        if (p.shape != CurveShape::line) text += " (" + std::string(toString(p.shape)) + ")";
+    }
+    if (c.points.size() > kTold)
+        text += " and " + std::to_string(c.points.size() - kTold) + " more";
+    if (c.bars > 0)
+        text +=
+            c.bars == 1 ? ", anew every bar" : ", anew every " + std::to_string(c.bars) + " bars";
+    return c.on ? text : text + ", off";
 }
 
 const Curve* findCurve(const Session& session, const CurvePlace& place) {

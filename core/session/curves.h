@@ -35,8 +35,13 @@ std::vector<CurvePlace> drawnCurves(const Row& row);
 // One sentence about the first curve of a row that cannot be (two of one parameter, what no curve
 // may move); empty when sound.
 std::string curveProblem(const Session& session, const Row& row);
+// "Level 1:1.00 −12.0 dB, 3:2.50 0.0 dB (hold), anew every 2 bars": the first of its points, bar
+// and beat as people count them.
+std::string curveText(const Session& session, const CurvePlace& place);
 // Null when there is none.
 const Curve* findCurve(const Session& session, const CurvePlace& place);
+// "3:2.50": bar and beat of a quarter, from 1.
+std::string placeText(const TimeMap& time, double quarter);
 // What the place is set to where no curve moves it.
 double valueUnder(const Session& session, const CurvePlace& place);
 

@@ -43,7 +43,7 @@ TEST(Cli, DrawsCurvesListsThemAndRendersByThem) {
     EXPECT_EQ(list[0]["element"], "snare-top");
     EXPECT_EQ(list[0]["parameter"], "seat.level");
     EXPECT_EQ(list[0]["points"][1]["quarter"], 2.0);
-    EXPECT_EQ(list[0]["points"][2]["place"], "2:2.500");
+    EXPECT_EQ(list[0]["points"][2]["place"], "2:2.50");
     EXPECT_EQ(list[0]["points"][1]["shape"], "hold");
 
     EXPECT_EQ(cli(folder, "curve off " + at + " snare-top seat.level").status, 0);

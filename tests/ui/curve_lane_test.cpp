@@ -115,13 +115,16 @@ TEST_F(CurvesUnderTheTimeLine, OpenASendAtEverySecondSnare) {
     });
     const CurvePlace place{"snare-top", "", "burst", "level"};
     window->hits().showCurve(place);
-    EXPECT_EQ(part<QComboBox>("curve-parameter").currentText(), "Send to Burst · Level");
+    EXPECT_EQ(part<QComboBox>("curve-parameter").currentText().toStdString(),
+              "Send to Burst · Level");
     QTimer::singleShot(0, [&] {
         auto* dialog = window->findChild<app::StrokeOpeningDialog*>();
         ASSERT_NE(dialog, nullptr);
-        EXPECT_EQ(dialog->findChild<QComboBox*>("opening-drum")->currentText(), "Snare");
+        EXPECT_EQ(dialog->findChild<QComboBox*>("opening-drum")->currentText().toStdString(),
+                  "Snare");
         dialog->findChild<QSpinBox*>("opening-every")->setValue(2);
         QTest::mouseClick(dialog->findChild<QPushButton*>("opening-draw"), Qt::LeftButton);
+        dialog->close();
     });
     QTest::mouseClick(&part<QPushButton>("curve-strokes"), Qt::LeftButton);
     ASSERT_NE(curve(place), nullptr);
@@ -135,8 +138,8 @@ TEST_F(CurvesUnderTheTimeLine, AreToldOnTheBenchAndOpenedFromThere) {
     doubleClick(1.0, -6.0);
     app::StageEditor& editor = window.bench("snare-top", Column::seat);
     QLineEdit& level = test::fieldOf(editor, "level");
-    EXPECT_EQ(level.accessibleDescription(), "moved by a curve");
-    EXPECT_EQ(test::fieldOf(editor, "pan").accessibleDescription(), "");
+    EXPECT_EQ(level.accessibleDescription().toStdString(), "moved by a curve");
+    EXPECT_TRUE(test::fieldOf(editor, "pan").accessibleDescription().isEmpty());
     // The menu of any number that may move offers to draw it.
     QTimer::singleShot(0, [] {
         auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
