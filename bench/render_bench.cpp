@@ -12,6 +12,7 @@
 #include "core/engine/engine.h"
 #include "core/engine/flush_to_zero.h"
 #include "core/engine/render.h"
+#include "core/session/curves.h"
 #include "core/session/layers.h"
 #include "core/session/session.h"
 
@@ -23,6 +24,7 @@
 #include <cstdlib>
 #include <ctime>
 #include <filesystem>
+#include <tuple>
 
 namespace ember {
 namespace {
@@ -152,6 +154,22 @@ void BM_Render16(benchmark::State& state) {
     render(state, session(16, kSeconds), kSeconds, static_cast<int>(state.range(0)));
 }
 BENCHMARK(BM_Render16)->Arg(1)->Arg(2)->Unit(benchmark::kMillisecond)->UseRealTime();
+// The same with every level riding along the song, and every threshold of a compressor.
+void BM_Curves16(benchmark::State& state) {
+    Session s = session(16, kSeconds);
+    for (const Row& row : std::vector(s.rows)) {
+        for (const auto& [stage, parameter, low] :
+             {std::tuple{"seat", "level", -12.0}, std::tuple{"compressor", "threshold", -30.0}}) {
+            if (findStage(row, stage) == nullptr) continue;
+            Curve curve{parameter};
+            for (int q = 0; q < 240; ++q)
+                curve.points.push_back({static_cast<double>(q), low + q % 7, CurveShape::ease});
+            s = withCurve(std::move(s), {row.id, stage, {}, parameter}, std::move(curve));
+        }
+    }
+    render(state, s, kSeconds, 1);
+}
+BENCHMARK(BM_Curves16)->Unit(benchmark::kMillisecond)->UseRealTime();
 void BM_RenderElements(benchmark::State& state) {
     render(state, session(static_cast<int>(state.range(0)), kSeconds), kSeconds, 1);
 }

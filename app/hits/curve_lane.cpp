@@ -32,6 +32,18 @@ QString shapeText(CurveShape shape) {
     return CurveLane::tr("goes straight to the next");
 }
 
+// Where a value stands, 0..1: levels down to silence have most of their room where one rides them.
+bool toSilence(const Parameter& p) {
+    return p.unit == Unit::dB && p.minimum <= -80.0;
+}
+double heightOf(const Parameter& p, double value) {
+    const double position = toPosition(p, value);
+    return toSilence(p) ? position * position : position;
+}
+double valueOf(const Parameter& p, double height) {
+    return fromPosition(p, toSilence(p) ? std::sqrt(height) : height);
+}
+
 QString valueText(const Parameter& parameter, double value) {
     return QString::fromStdString(formatValue(parameter, value));
 }
@@ -110,12 +122,12 @@ QRectF CurveLane::area() const {
 }
 
 double CurveLane::yOf(double value) const {
-    return area().bottom() - toPosition(*parameter(), value) * area().height();
+    return area().bottom() - heightOf(*parameter(), value) * area().height();
 }
 
 double CurveLane::valueAt(double y) const {
     const Parameter& p = *parameter();
-    return fromPosition(p, std::clamp((area().bottom() - y) / area().height(), 0.0, 1.0));
+    return valueOf(p, std::clamp((area().bottom() - y) / area().height(), 0.0, 1.0));
 }
 
 QPointF CurveLane::placeOf(const CurvePoint& point, double begin) const {
@@ -470,6 +482,14 @@ void CurveLane::paintEvent(QPaintEvent*) {
     const QRectF head(8, 0, TimeLine::kHead - 16, height());
     painter.drawText(head, Qt::AlignTop | Qt::AlignRight, valueText(*what, what->maximum));
     painter.drawText(head, Qt::AlignBottom | Qt::AlignRight, valueText(*what, what->minimum));
+    if (toSilence(*what)) {
+        for (const double db : {0.0, -10.0, -20.0, -40.0}) {
+            painter.setPen(p.hoop);
+            painter.drawLine(QPointF(a.left(), yOf(db)), QPointF(a.right(), yOf(db)));
+            painter.setPen(p.quiet);
+            painter.drawText(QPointF(a.left() + 4, yOf(db) - 2), figure(db, 0));
+        }
+    }
     const Session& s = workspace_.session();
     const Curve* c = curve();
     const double set = valueUnder(s, *place_);

@@ -161,10 +161,10 @@ class BusAdviser {
         cleanSides();
         if (school_ == BusSchool::glue) {
             glue();
-            raise("plate", kPlateLu, "a plate's length behind snare and toms");
-            raise("room", kRoomLu, "one room around kick, snare and toms");
+            raise("plate", kPlateLu, "snare and toms ring on in it");
+            raise("room", kRoomLu, "kick, snare and toms stand in one place");
         } else {
-            raise("dirt", kDirtLu, "dense and bent, without its lows");
+            raise("dirt", kDirtLu, "kick, snare and toms bent, without their lows");
             press();
         }
         return std::move(out_);
@@ -296,7 +296,7 @@ class BusAdviser {
         addTo(input, audio, -1.0);
         addTo(input, then);
         p.effects.push_back({EffectKind::sideBand,
-                             "kick below 150 Hz that it brings to the sides, against the middle",
+                             "kick at its sides below 150 Hz",
                              "dB",
                              broughtDb(audio, drums_, kicks_),
                              broughtDb(then, played(row(bus_), input), kicks_),
@@ -340,7 +340,7 @@ class BusAdviser {
         const AudioBuffer then = throughStage("eq", values, input_);
         if (lows >= kCleanSidesDb)
             p.effects.push_back({EffectKind::sideBand,
-                                 "sides below 120 Hz against the middle",
+                                 "sides below 120 Hz",
                                  "dB",
                                  lows,
                                  sidesDb(halvesOf(then, 20.0, kSideLows)),
@@ -349,7 +349,7 @@ class BusAdviser {
                                  kSideLows});
         if (highs >= kLoudSideHighsDb)
             p.effects.push_back({EffectKind::sideBand,
-                                 "sides above 14 kHz against the middle",
+                                 "sides above 14 kHz",
                                  "dB",
                                  highs,
                                  sidesDb(halvesOf(then, kSideHighs, 20000.0)),
@@ -508,7 +508,7 @@ class BusAdviser {
         p.readyBus = "press";
         p.moves = {{"level", level}};
         p.effects.push_back({EffectKind::punch,
-                             "attack against body of kick, snare and toms",
+                             "attack against body of the skins",
                              "dB",
                              was,
                              was + change(level),

@@ -49,7 +49,7 @@ class Processor {
     virtual void setValue(int index, double value) = 0;
     // The parameter's values in the next block, one a frame, which stay until it is done; false
     // where it moves by setValue() alone. Real-time safe.
-    virtual bool follow(int index, std::span<const double> values) {
+    virtual bool followCurve(int index, std::span<const double> values) {
         (void)index;
         (void)values;
         return false;

@@ -94,7 +94,7 @@ void Seat::setValue(int index, double value) {
     aim();
 }
 
-bool Seat::follow(int index, std::span<const double> values) {
+bool Seat::followCurve(int index, std::span<const double> values) {
     followed_[static_cast<std::size_t>(index)] = values;
     return true;
 }

@@ -28,7 +28,7 @@ class Seat : public ValueProcessor<Seat> {
     // spec.channels is that of the input; the output has two.
     Seat(const ProcessSpec& spec, std::span<const double> values);
     void setValue(int index, double value) override;
-    bool follow(int index, std::span<const double> values) override;
+    bool followCurve(int index, std::span<const double> values) override;
     void reset() override;
     // `io` has two channels; of a mono row only the first holds the signal on entry.
     void process(const AudioBlock& io, const AudioBlock& key) override;

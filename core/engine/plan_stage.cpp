@@ -85,7 +85,7 @@ void PlanStage::adopt(const PlanStage& other) {
 void PlanStage::follow(const TimeLine& time, int block) {
     for (CurveReader& c : curves) {
         const auto values = c.in(time, block);
-        if (!processor_->follow(c.parameter(), values) && c.moved())
+        if (!processor_->followCurve(c.parameter(), values) && c.moved())
             processor_->setValue(c.parameter(), values.back());
     }
     // Nothing sounds yet: it begins where the curves are.

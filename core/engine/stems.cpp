@@ -143,7 +143,7 @@ class StemObserver : public PlanObserver {
         }
         ShadowStage& s = bus.stages[static_cast<std::size_t>(stage)];
         for (const CurveReader& c : plan_->curves(bus.row, stage)) {
-            if (!s.processor->follow(c.parameter(), c.last()) && c.moved())
+            if (!s.processor->followCurve(c.parameter(), c.last()) && c.moved())
                 s.processor->setValue(c.parameter(), c.last().back());
             if (!s.begun) s.processor->reset();
         }

@@ -4,7 +4,9 @@
 #include "app/evidence/first_pass_dialog.h"
 #include "app/theme/theme.h"
 #include "app/window/main_window.h"
+#include "core/advise/ready_bus.h"
 #include "core/report/recall.h"
+#include "core/session/curves.h"
 #include "core/session/layers.h"
 #include "core/session/routing.h"
 #include "core/session/snapshot.h"
@@ -91,40 +93,36 @@ QString namedByEngineers(const QString& demo, const QString& folder) {
     return takes;
 }
 
-// Every processor that shapes or colours, on the snare and the ride, each with settings that show.
-bool shootShapers(app::MainWindow& window, const Camera& camera) {
-    struct Setting {
-        const char* type;
-        std::vector<std::pair<const char*, double>> values;
-    };
-    const std::vector<Setting> settings{
-        {"expander", {{"threshold", -30.0}, {"from", 3000.0}}},
-        {"stroke", {{"tune", 2.0}, {"length", 90.0}, {"fade", 120.0}, {"floor", -30.0}}},
-        {"de-harsher", {{"threshold", -38.0}}},
-        {"transient", {{"attack", 6.0}, {"sustain", -9.0}}},
-        {"limiter", {{"drive", 9.0}, {"ceiling", -3.0}}},
-        {"saturation", {{"drive", 14.0}, {"even", 30.0}}},
-        {"exciter", {{"highs", 45.0}}},
-        {"clipper", {{"ceiling", -9.0}}},
-        {"crusher", {{"bits", 5.0}}},
-        {"reverb", {{"mix", 35.0}, {"low-decay", 130.0}}}};
-    std::vector<QPixmap> parts;
-    for (const Setting& setting : settings) {
-        window.workspace().addStage("snare-top", setting.type);
-        for (const auto& [id, value] : setting.values)
-            window.workspace().setValue("snare-top", setting.type, id, value);
-        if (!settled(window)) return false;
-        window.showBench({"snare-top", processorType(setting.type).home});
-        for (app::StageEditor* editor : window.bench().editors()) {
-            if (editor->stageId() != setting.type) continue;
-            editor->setFixedSize(900, 450);
-            QTest::qWait(300);
-            parts.push_back(editor->grab());
-        }
-        for (std::size_t i = 0; i <= setting.values.size(); ++i) window.workspace().undo();
-    }
-    camera.shoot("shapers", parts);
-    return true;
+// A ride of the overheads, and a plate that opens for every second snare.
+bool shootCurves(app::MainWindow& window, const Camera& camera) {
+    const Session before = window.workspace().session();
+    const std::vector<Stroke>& strokes = window.listener().measured()->strokes.strokes;
+    Session drawn = withReadyBus(before, "plate");
+    drawn = withValue(std::move(drawn), "plate", "seat", "level", 0.0);
+    const CurvePlace send{"snare-top", "", "plate", "level"}, ride{"overhead", "seat", "", "level"};
+    drawn = withCurve(drawn, send,
+                      curveByStrokes(drawn, send, strokes,
+                                     {"snare", StrokeKind::accent, 2, 1, -6.0, -90.0, 0.0, 0.5}));
+    const double zero = quarterOfBar(drawn.time, 0);
+    drawn = withCurve(drawn, ride,
+                      {"",
+                       true,
+                       4,
+                       {{zero, -9.0, CurveShape::ease},
+                        {zero + 8.0, -3.0, CurveShape::line},
+                        {zero + 12.0, -6.0, CurveShape::hold},
+                        {zero + 14.0, -12.0, CurveShape::line}}});
+    window.workspace().edit(std::move(drawn));
+    if (!settled(window)) return false;
+    window.showHits();
+    window.hits().showCurve(ride);
+    window.hits().timeLine().show(0.0, 20.0);
+    window.hits().curves().lane().select(1);
+    window.player().seek(6.5);
+    QTest::qWait(500);
+    camera.shoot("curves");
+    window.workspace().edit(before);
+    return settled(window);
 }
 
 }  // namespace
@@ -313,7 +311,7 @@ int main(int argc, char** argv) {
         !settled(window))
         return 1;
     camera.shoot("evidence-gate");
-    if (!shootShapers(window, camera)) return 1;
+    if (!shootCurves(window, camera)) return 1;
     window.showBoard();
     window.board().select({"snare-top", Column::dynamics});
     QTest::keyClick(&window, Qt::Key_T);
@@ -323,8 +321,13 @@ int main(int argc, char** argv) {
     window.activateWindow();
     if (!QTest::qWaitForWindowActive(&window)) return 1;
     {
+        // With what the buses need, at the end of the list.
+        window.listener().listenToBuses();
         app::FirstPassDialog firstPass(window.workspace(), window.listener(), &window);
         firstPass.show();
+        if (!QTest::qWaitFor([&] { return !window.listener().open("bus").empty(); }, 240000))
+            return 1;
+        firstPass.tree().scrollToBottom();
         camera.shoot("first-pass", firstPass);
     }
     window.setLook(1);
