@@ -117,8 +117,9 @@ EditCommands::EditCommands(CLI::App& app) {
     send_->add_option("--on", sendOn_, "on or off")->check(CLI::IsMember({"on", "off"}));
     send_->add_flag("--remove", removing_, "take the send away");
     bus_ = command("bus", "a new bus that feeds the main, or without one");
-    bus_->add_option("name", name_,
-                     "its name; with --remove its id; with --ready press, plate or room")
+    bus_->add_option(
+            "name", name_,
+            "its name; with --remove its id; with --ready press, dirt, plate, room or burst")
         ->required();
     bus_->add_flag("--remove", removing_, "what fed it feeds what it fed");
     bus_->add_flag("--ready", ready_,
@@ -291,7 +292,15 @@ void EditCommands::run(bool json) {
     if (*bus_)
         change(json, [&](Session s) {
             if (removing_) return withBusRemoved(std::move(s), name_);
-            return ready_ ? withReadyBus(std::move(s), name_) : withBusAdded(std::move(s), name_);
+            if (!ready_) return withBusAdded(std::move(s), name_);
+            s = withReadyBus(std::move(s), name_);
+            if (playsStrokes(s) && s.strokes.get().empty() && s.pattern.get().notes.empty()) {
+                // What strokes drive needs to know them.
+                AudioStore store;
+                s.strokes =
+                    Shared(measureSessionStrokes(withAbsolutePaths(s, session_), store).strokes);
+            }
+            return s;
         });
     if (*preset_ || *chain_) preset(json);
     if (*target_)

@@ -16,6 +16,7 @@
 #include "core/base/error.h"
 #include "core/base/number.h"
 #include "core/measure/separate/kept_models.h"
+#include "core/report/collect.h"
 #include "core/report/delivery.h"
 #include "core/session/file.h"
 #include "demo/kit.h"
@@ -53,6 +54,20 @@ void simulate(const Output& out, const fs::path& folder, std::uint64_t seed, boo
                  {"truth", (folder / "truth.json").string()}});
     out.say(std::to_string(files.size()) + " files with " +
             std::to_string(recording.strokes.size()) + " strokes in " + folder.string());
+}
+
+void collect(const Output& out, const fs::path& file, const fs::path& folder) {
+    const Document document = loadDocument(file);
+    AudioStore store;
+    bringModelsFrom(document.session(), store, file);
+    const Collected done = collectSession(
+        Document(withAbsolutePaths(document.session(), file), document.log()), store, folder);
+    out.machine({{"session", done.session.string()},
+                 {"files", done.files},
+                 {"bytes", done.bytes},
+                 {"missing", done.missing}});
+    out.say(std::to_string(done.files) + " files and the session in " + folder.string());
+    for (const std::string& name : done.missing) out.say("missing: " + name);
 }
 
 // "(by name and sound)".
@@ -297,6 +312,11 @@ int main(int argc, char** argv) {
             "and way-STEP")
         ->required();
     setCommand->add_option("value", value)->required();
+    auto* collectCommand = app.add_subcommand(
+        "collect", "the session and everything it plays in one folder, to open elsewhere");
+    collectCommand->add_option("session", session)->required();
+    collectCommand->add_option("--out", target, "a folder that is new or empty")->required();
+
     auto* renderCommand = app.add_subcommand("render", "render the mix");
     renderCommand->add_option("session", session)->required();
     renderCommand->add_option("--out", mix, "WAV or FLAC file to write, by its ending")->required();
@@ -344,6 +364,7 @@ int main(int argc, char** argv) {
                    tempoOption->count() > 0 ? std::optional(tempo) : std::nullopt);
         if (*showCommand) show(out, session);
         if (*setCommand) cli::set(out, session, element, parameter, value);
+        if (*collectCommand) collect(out, session, target);
         if (*renderCommand) {
             request.session = session;
             request.mix = mix;

@@ -62,6 +62,8 @@ ShapeCurve strokeCurve();
 ShapeCurve spectrumCurve();
 // Decay over frequency: reverb.
 ShapeCurve decayCurve();
+// Answers over time: delay.
+ShapeCurve echoCurve();
 
 // A parameter's value by its id.
 inline double valueOf(const Stage& stage, const char* id) {

@@ -24,6 +24,7 @@ std::optional<ShapeCurve> curveOf(const std::string& type) {
     if (type == "saturation" || type == "clipper" || type == "crusher") return waveCurve(type);
     if (type == "exciter") return spectrumCurve();
     if (type == "reverb") return decayCurve();
+    if (type == "delay") return echoCurve();
     return std::nullopt;
 }
 

@@ -84,7 +84,8 @@ QString columnHelp(Column column) {
                 "Compressor, transient shaper, limiter: evens strokes out, or shapes their attack "
                 "against their body.");
         case Column::colour:
-            return tr("Saturation, exciter, clipper, crusher, reverb: harmonics, density, space.");
+            return tr(
+                "Saturation, exciter, clipper, crusher, delay, reverb: harmonics, density, space.");
         case Column::layers:
             return tr("Sounds that strokes start: weight, stick, texture and tail of one hit.");
         case Column::seat:

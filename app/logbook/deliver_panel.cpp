@@ -76,6 +76,11 @@ DeliverPanel::DeliverPanel(Workspace& workspace, Listener& listener, QWidget* pa
                     tr("Every setting in real units with its reasons, for another person to dial "
                        "in: HTML, PDF, CSV or Markdown."),
                     [this] { chooseSheet(); });
+    collect_ = button(tr("Collect into a folder …"), "deliver-collect",
+                      tr("The session and every recording it plays, copied into one folder that "
+                         "opens on another machine."),
+                      [this] { chooseFolder(); });
+    connect(&gathering_, &QFutureWatcherBase::finished, this, &DeliverPanel::collected);
     connect(&checking_, &QFutureWatcherBase::finished, this, &DeliverPanel::checked);
     connect(&writing_, &QFutureWatcherBase::finished, this, &DeliverPanel::written);
     connect(&workspace_, &Workspace::changed, this, [this](const SessionDiff& diff) {
@@ -96,13 +101,15 @@ DeliverPanel::~DeliverPanel() {
     abandon_ = true;
     checking_.waitForFinished();
     writing_.waitForFinished();
+    gathering_.waitForFinished();
 }
 
 void DeliverPanel::refresh() {
     const bool busy = working();
     progress_->setVisible(busy);
     stop_->setVisible(busy);
-    for (QPushButton* one : {look_, render_, sheet_}) one->setEnabled(!busy && !workspace_.empty());
+    for (QPushButton* one : {look_, render_, sheet_, collect_})
+        one->setEnabled(!busy && !workspace_.empty());
     if (busy) return;
     if (stale_)
         text_->setText(tr("The mix was changed since this was looked over."));
@@ -214,6 +221,41 @@ void DeliverPanel::written() {
     document_ = {};
     text_->setText(result.problem.isEmpty() ? tr("Written: %1").arg(QFileInfo(file).fileName())
                                             : result.problem);
+}
+
+void DeliverPanel::chooseFolder() {
+    const QString folder =
+        QFileDialog::getExistingDirectory(this, tr("An empty folder to collect into"));
+    if (!folder.isEmpty()) collect(folder);
+}
+
+void DeliverPanel::collect(const QString& folder) {
+    if (working() || workspace_.empty()) return;
+    collecting_ = true;
+    abandon_ = false;
+    gathering_.setFuture(
+        QtConcurrent::run([document = workspace_.document(), store = &workspace_.store(),
+                           watch = watch(), to = std::filesystem::path(folder.toStdString())] {
+            return outcomeOf(tr("Stopped; nothing was kept of it."),
+                             [&] { return collectSession(document, *store, to, watch); });
+        }));
+    refresh();
+}
+
+void DeliverPanel::collected() {
+    const auto result = gathering_.result();
+    collecting_ = false;
+    refresh();
+    if (!result.problem.isEmpty()) return text_->setText(result.problem);
+    const Collected& done = result.value;
+    QString text = tr("%n recordings and the session “%1” are in one folder.", nullptr, done.files)
+                       .arg(QString::fromStdString(done.session.filename().string()));
+    if (!done.missing.empty()) {
+        QStringList names;
+        for (const std::string& name : done.missing) names << QString::fromStdString(name);
+        text += tr(" Missing: %1.").arg(names.join(", "));
+    }
+    text_->setText(text);
 }
 
 }  // namespace ember::app

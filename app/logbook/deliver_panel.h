@@ -4,6 +4,7 @@
 #include "app/workers/listener.h"
 #include "app/workers/player.h"
 #include "app/workers/watch.h"
+#include "core/report/collect.h"
 #include "core/report/delivery.h"
 #include "core/report/recall.h"
 
@@ -24,10 +25,14 @@ class DeliverPanel : public QWidget {
     DeliverPanel(Workspace& workspace, Listener& listener, QWidget* parent = nullptr);
     ~DeliverPanel() override;
     [[nodiscard]] QListWidget& checks() { return *checks_; }
-    [[nodiscard]] bool working() const { return checking_.isRunning() || !file_.isEmpty(); }
+    [[nodiscard]] bool working() const {
+        return checking_.isRunning() || !file_.isEmpty() || collecting_;
+    }
     [[nodiscard]] QString text() const { return text_->text(); }
     // The recall sheet into a file whose ending says the form; html, pdf, csv or md.
     void writeSheet(const QString& file);
+    // The session and all it plays into a folder that is new or empty.
+    void collect(const QString& folder);
 
   signals:
     void renderAsked();
@@ -37,6 +42,8 @@ class DeliverPanel : public QWidget {
     void check();
     void checked();
     void chooseSheet();
+    void chooseFolder();
+    void collected();
     void written();
     void refresh();
     void tell(double part, const QString& what);
@@ -47,13 +54,16 @@ class DeliverPanel : public QWidget {
     QListWidget* checks_ = nullptr;
     QLabel* text_ = nullptr;
     QProgressBar* progress_ = nullptr;
-    QPushButton *look_ = nullptr, *sheet_ = nullptr, *render_ = nullptr, *stop_ = nullptr;
+    QPushButton *look_ = nullptr, *sheet_ = nullptr, *render_ = nullptr, *collect_ = nullptr,
+                *stop_ = nullptr;
     QFutureWatcher<Outcome<std::vector<DeliveryCheck>>> checking_;
     QFutureWatcher<Outcome<RecallFigures>> writing_;
+    QFutureWatcher<Outcome<Collected>> gathering_;
     std::atomic<bool> abandon_{false};
-    Document document_;   // of the sheet that is being written
-    QString file_;        // that is being written; empty: none
-    bool stale_ = false;  // the session was edited since the checks
+    Document document_;        // of the sheet that is being written
+    QString file_;             // that is being written; empty: none
+    bool collecting_ = false;  // until what came of it is told
+    bool stale_ = false;       // the session was edited since the checks
 };
 
 }  // namespace ember::app

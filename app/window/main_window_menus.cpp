@@ -1,6 +1,7 @@
 // The window's menus, its tabs and its status line.
 
 #include "app/compare/review_dialog.h"
+#include "app/window/key_sheet.h"
 #include "app/window/main_window.h"
 
 #include <QApplication>
@@ -157,6 +158,11 @@ void MainWindow::buildMenus() {
 
     QMenu* help = menuBar()->addMenu(tr("&Help"));
     add(help, tr("Manual"), QKeySequence::HelpContents, [this] { showManual(); });
+    add(help, tr("Keys"), QKeySequence(Qt::CTRL | Qt::Key_Slash), [this] {
+        auto* sheet = new KeySheet(*menuBar(), this);
+        sheet->setAttribute(Qt::WA_DeleteOnClose);
+        sheet->show();
+    });
     add(help, tr("About Ember Cask"), {}, [this] {
         QMessageBox::about(this, tr("About Ember Cask"),
                            tr("<b>Ember Cask %1</b><br>Drum mixing that measures, proposes, proves "

@@ -23,8 +23,12 @@ struct Recipe {
     ReadyBus bus;
     std::vector<Processing> chain;
     bool (*sent)(Role role);
+    const char* endsAfter = nullptr;  // note value after which its gate closes behind each stroke
 };
 
+bool isSnare(Role role) {
+    return role == Role::snareTop || role == Role::snare;
+}
 bool isSkin(Role role) {
     const std::string_view bus = busOf(role);
     return bus == "kick-bus" || bus == "snare-bus" || bus == "tom-bus";
@@ -35,8 +39,8 @@ bool isSnareOrTom(Role role) {
 }
 
 // Cymbals are left out: pressing lifts what rings on, and a space smears it.
-const std::array<Recipe, 4>& recipes() {
-    static const std::array<Recipe, 4> all{
+const std::array<Recipe, 5>& recipes() {
+    static const std::array<Recipe, 5> all{
         Recipe{{"press", "Press",
                 "Kick, snare and toms pressed hard beside the mix, without their lowest lows: "
                 "raised under it, they gain body and keep their front."},
@@ -74,8 +78,45 @@ const std::array<Recipe, 4>& recipes() {
                   {"size", 80.0},
                   {"low-decay", 60.0},
                   {"low-cut", 120.0}}}},
-               isSkin}};
+               isSkin},
+        Recipe{
+            {"burst", "Burst",
+             "A large room for the snare that stops an eighth after each stroke: big, and gone "
+             "before the next one."},
+            {{"reverb",
+              {{"kind", 1.0},
+               {"decay", 2500.0},
+               {"pre-delay", 0.0},
+               {"size", 140.0},
+               {"density", 100.0},
+               {"low-cut", 150.0}}},
+             {"gate",
+              {{"key-source", 1.0}, {"stroke-early", 2.0}, {"release", 10.0}, {"floor", -80.0}}}},
+            isSnare,
+            "1/8"}};
     return all;
+}
+
+// Its gate listens to the strokes of what is sent there and closes a note value behind each.
+Session endingBehindStrokes(Session session, const std::string& bus, const Recipe& recipe) {
+    const auto key = std::find_if(session.rows.begin(), session.rows.end(), [&](const Row& r) {
+        return r.kind == RowKind::element && recipe.sent(r.role);
+    });
+    if (key != session.rows.end()) {
+        const std::string id = key->id;
+        session = withKey(std::move(session), bus, "gate", id);
+    }
+    const double ms = noteMilliseconds(recipe.endsAfter, tempoHere(session));
+    session = withValue(std::move(session), bus, "gate", "stroke-length", ms);
+    // Behind the space, whose tail it cuts.
+    const auto& chain = findRow(session, bus)->chain;
+    const auto at = [&](const char* id) {
+        return static_cast<int>(
+            std::find_if(chain.begin(), chain.end(), [&](const Stage& s) { return s.id == id; }) -
+            chain.begin());
+    };
+    const int steps = at("reverb") - at("gate");
+    return steps > 0 ? withStageMoved(std::move(session), bus, "gate", steps) : session;
 }
 
 std::string freeName(const Session& session, const std::string& name) {
@@ -116,6 +157,8 @@ Session withReadyBus(Session session, std::string_view id) {
         for (const auto& [parameter, value] : values)
             session = withValue(std::move(session), bus, processor, parameter, value);
     }
+    if (recipe->endsAfter != nullptr)
+        session = endingBehindStrokes(std::move(session), bus, *recipe);
     session = withValue(std::move(session), bus, "seat", "level",
                         processorType("seat").table[Seat::level].minimum);
     for (const Row& row : std::vector(session.rows)) {

@@ -5,6 +5,7 @@
 #include "core/dsp/clipper.h"
 #include "core/dsp/compressor.h"
 #include "core/dsp/crusher.h"
+#include "core/dsp/delay.h"
 #include "core/dsp/equaliser.h"
 #include "core/dsp/exciter.h"
 #include "core/dsp/gate.h"
@@ -22,10 +23,10 @@ namespace ember {
 
 std::span<const ProcessorType> processorTypes() {
     static const std::array types{
-        alignType(),       bleedType(),     gateType(),       expanderType(),
-        strokeShapeType(), equaliserType(), deHarsherType(),  compressorType(),
-        transientType(),   limiterType(),   saturationType(), exciterType(),
-        clipperType(),     crusherType(),   reverbType(),     seatType()};
+        alignType(),      bleedType(),     gateType(),       expanderType(),  strokeShapeType(),
+        equaliserType(),  deHarsherType(), compressorType(), transientType(), limiterType(),
+        saturationType(), exciterType(),   clipperType(),    crusherType(),   delayType(),
+        reverbType(),     seatType()};
     return types;
 }
 

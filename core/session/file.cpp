@@ -96,28 +96,6 @@ fs::path resolveSource(const fs::path& sessionFile, const Source& source) {
                               : (fs::absolute(sessionFile).parent_path() / path).lexically_normal();
 }
 
-namespace {
-
-// Every file of a session and of its snapshots.
-template <typename Each>
-void eachSessionFile(Session& session, Each each) {
-    for (Row& row : session.rows) eachFile(row, each);
-    for (Snapshot& snapshot : session.snapshots) {
-        std::vector<Row> rows = snapshot.rows.get();
-        bool moved = false;
-        for (Row& row : rows) {
-            eachFile(row, [&](Source& source) {
-                const std::string was = source.file;
-                each(source);
-                moved = moved || source.file != was;
-            });
-        }
-        if (moved) snapshot.rows = Shared(std::move(rows));
-    }
-}
-
-}  // namespace
-
 Session withRelativePaths(Session session, const fs::path& sessionFile) {
     const fs::path folder = fs::absolute(sessionFile).parent_path().lexically_normal();
     eachSessionFile(session, [&](Source& source) {

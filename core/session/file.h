@@ -34,6 +34,24 @@ void saveDocument(const std::filesystem::path& file, const Document& document);
 void writeAtomically(const std::filesystem::path& file, const std::string& content,
                      bool keepPrevious);
 
+// Every file of a session and of its snapshots: each(Source&).
+template <typename Each>
+void eachSessionFile(Session& session, Each each) {
+    for (Row& row : session.rows) eachFile(row, each);
+    for (Snapshot& snapshot : session.snapshots) {
+        std::vector<Row> rows = snapshot.rows.get();
+        bool moved = false;
+        for (Row& row : rows) {
+            eachFile(row, [&](Source& source) {
+                const std::string was = source.file;
+                each(source);
+                moved = moved || source.file != was;
+            });
+        }
+        if (moved) snapshot.rows = Shared(std::move(rows));
+    }
+}
+
 // Where a source of this session's file is, absolute.
 std::filesystem::path resolveSource(const std::filesystem::path& sessionFile, const Source& source);
 // The session with its sources' paths made relative to (or resolved against) a session file's

@@ -30,7 +30,17 @@ double rms(const std::vector<float>& x, std::size_t from, std::size_t to) {
 }
 
 TEST(ReadyBus, ChangesNothingUntilItIsRaised) {
-    const Session before = demo::demoMix(test::shortSession());
+    Session before = demo::demoMix(test::shortSession());
+    // What strokes open has to know them.
+    std::vector<Stroke> struck;
+    for (const demo::Stroke& s : test::shortRecording().strokes) {
+        if (s.drum != demo::Drum::snare) continue;
+        Stroke& stroke = struck.emplace_back();
+        stroke.time = s.time;
+        stroke.drum = "snare";
+        stroke.velocity = s.velocity;
+    }
+    before.strokes = Shared(struck);
     const AudioBuffer plain = mixOf(before);
     for (const ReadyBus& ready : readyBuses()) {
         const Session with = withReadyBus(before, ready.id);
@@ -47,7 +57,7 @@ TEST(ReadyBus, ChangesNothingUntilItIsRaised) {
         std::vector<float> added =
             mixOf(withValue(with, bus->id, "seat", "level", -6.0)).channels[0];
         for (std::size_t i = 0; i < added.size(); ++i) added[i] -= plain.channels[0][i];
-        EXPECT_GT(rms(added, 0, 8 * 48000), 0.05 * rms(plain.channels[0], 0, 8 * 48000))
+        EXPECT_GT(rms(added, 0, 8 * 48000), 0.03 * rms(plain.channels[0], 0, 8 * 48000))
             << ready.id;
     }
 }

@@ -76,5 +76,26 @@ TEST(Cli, DrawsCurvesListsThemAndRendersByThem) {
     EXPECT_EQ(loadDocument(session).session(), s) << "what is refused changes nothing";
 }
 
+TEST(Cli, CollectsASessionThatOpensElsewhere) {
+    const TempFolder folder;
+    const auto session = folder / "s.json";
+    ASSERT_EQ(
+        cli(folder, "intake " + quoted(test::shortRecordingFolder()) + " --out " + quoted(session))
+            .status,
+        0);
+    const Answer done =
+        cli(folder, "collect " + quoted(session) + " --out " + quoted(folder / "all") + " --json");
+    ASSERT_EQ(done.status, 0) << done.err;
+    const auto json = Json::parse(done.out);
+    EXPECT_GT(json["files"].get<int>(), 8);
+    EXPECT_TRUE(json["missing"].empty());
+    std::filesystem::rename(folder / "all", folder / "moved");
+    const auto there =
+        folder / "moved" / std::filesystem::path(json["session"].get<std::string>()).filename();
+    EXPECT_EQ(cli(folder, "check " + quoted(there)).status, 0);
+    EXPECT_EQ(
+        cli(folder, "collect " + quoted(session) + " --out " + quoted(folder / "moved")).status, 1);
+}
+
 }  // namespace
 }  // namespace ember

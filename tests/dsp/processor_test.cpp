@@ -34,7 +34,7 @@ TEST(ProcessorTypes, HaveTablesThatHoldTogether) {
                 << p.id;
         }
     }
-    EXPECT_EQ(types.size(), 16U);
+    EXPECT_EQ(types.size(), 17U);
 }
 
 TEST(Parameters, ReadBackWhatTheyWrite) {
@@ -115,6 +115,8 @@ TEST(Processors, MoveWithoutClicks) {
             if ((type.id == "expander" || type.id == "de-harsher") &&
                 (p.id == "attack" || p.id == "release" || p.id == "hold"))
                 continue;
+            // The beginning of the tone comes back before its clicks are looked for.
+            if (type.id == "delay") start = {{"left", 50.0}, {"feedback", 0.0}};
             // Steps in level and time are what a crusher is for.
             if (type.id == "crusher") continue;
             // What bends waves makes harmonics of its own: heard softly it is straight, and what is

@@ -1,6 +1,7 @@
 // The whole job without a mouse.
 
 #include "app/widgets/level_meter.h"
+#include "app/window/key_sheet.h"
 #include "core/base/units.h"
 #include "tests/ui/ui_support.h"
 
@@ -36,6 +37,32 @@ TEST(Keyboard, EveryShortcutBelongsToOneAction) {
     // The Board and the time line have keys of their own, which a menu would take away.
     for (const char* keys : {"M", "S", "F", "O", "G", "1", "2", "3", "4", "Left", "Right", "Del"})
         EXPECT_FALSE(seen.contains(keys)) << keys << ": " << seen[keys].toStdString();
+}
+
+TEST(Keyboard, StandsOnOneSheetThatIsSearched) {
+    const Window window(false);
+    actionFor(window, QKeySequence(Qt::CTRL | Qt::Key_Slash)).trigger();
+    auto* sheet = window->findChild<app::KeySheet*>();
+    ASSERT_NE(sheet, nullptr);
+    const auto shown = [&] {
+        QStringList out;
+        for (int g = 0; g < sheet->keys().topLevelItemCount(); ++g) {
+            const QTreeWidgetItem* group = sheet->keys().topLevelItem(g);
+            for (int i = 0; i < group->childCount(); ++i) {
+                if (!group->child(i)->isHidden() && !group->isHidden())
+                    out << group->child(i)->text(1);
+            }
+        }
+        return out;
+    };
+    // Every key of a menu stands there.
+    const QStringList all = shown();
+    for (QAction* action : window->findChildren<QAction*>()) {
+        if (action->shortcut().isEmpty()) continue;
+        EXPECT_TRUE(all.contains(action->text())) << action->text().toStdString();
+    }
+    QTest::keyClicks(sheet->findChild<QLineEdit*>("key-words"), "snapshot");
+    EXPECT_EQ(shown(), QStringList{"Take a snapshot …"});
 }
 
 TEST(Keyboard, DoesTheJobFromCellToCell) {

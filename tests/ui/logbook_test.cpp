@@ -136,5 +136,28 @@ TEST(Deliver, WritesTheRecallSheetInEveryForm) {
     EXPECT_FALSE(deliver.text().startsWith("Written"));
 }
 
+TEST(Deliver, CollectsTheSessionIntoAFolderThatOpensElsewhere) {
+    const Window window;
+    window->showLogbook();
+    app::DeliverPanel& deliver = window->logbook().deliver();
+    const auto folder = window.folder() / "collected";
+    deliver.collect(QString::fromStdString(folder.string()));
+    ASSERT_TRUE(eventually([&] { return !deliver.working(); }, 60));
+    EXPECT_TRUE(deliver.text().contains("in one folder")) << deliver.text().toStdString();
+    const Session before = window.session();
+    std::filesystem::path file;
+    for (const auto& entry : std::filesystem::directory_iterator(folder)) {
+        if (entry.path().extension() == ".cask") file = entry.path();
+    }
+    window->workspace().open(QString::fromStdString(file.string()));
+    ASSERT_EQ(window.session().rows.size(), before.rows.size());
+    const std::string played = window.session().rows.front().sources.front().file;
+    EXPECT_TRUE(played.starts_with((folder / "audio").string())) << played;
+    // Into what holds something already, nothing is written.
+    deliver.collect(QString::fromStdString(folder.string()));
+    ASSERT_TRUE(eventually([&] { return !deliver.working(); }, 60));
+    EXPECT_TRUE(deliver.text().contains("new or empty")) << deliver.text().toStdString();
+}
+
 }  // namespace
 }  // namespace ember
