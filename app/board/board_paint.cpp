@@ -47,6 +47,9 @@ const Board::Picture& Board::picture(const Row& row, Column column, const QSize&
     if (kept.cell.ordinal > 0)
         painter.drawText(QRectF(size.width() - 24.0, 22.0, 22.0, 14.0), Qt::AlignCenter,
                          QString::number(kept.cell.ordinal));
+    if (kept.cell.moves)
+        painter.drawText(QRectF(size.width() - 44.0, corner.y() - 8.0, 22.0, 14.0), Qt::AlignCenter,
+                         QStringLiteral("∿"));
     if (kept.cell.stages.size() > 1) {
         painter.drawText(QRectF(size.width() - 24.0, size.height() - 18.0, 22.0, 14.0),
                          Qt::AlignCenter, QStringLiteral("×%1").arg(kept.cell.stages.size()));

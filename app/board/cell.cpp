@@ -137,6 +137,8 @@ Cell cellOf(const Session& session, const Row& row, Column column, const RowTrac
         latestBefore = std::max(latestBefore, static_cast<int>(home));
         if (home != column) continue;
         cell.stages.push_back(stage.id);
+        cell.moves = cell.moves || std::any_of(stage.curves.begin(), stage.curves.end(),
+                                               [](const Curve& curve) { return curve.on; });
         if (cell.stages.size() == 1) cell.ordinal = static_cast<int>(i);
         CellState state = CellState::untouched;
         if (stage.mark == Mark::proposed) state = CellState::proposed;
@@ -158,7 +160,8 @@ Cell cellOf(const Session& session, const Row& row, Column column, const RowTrac
 
 QString stateLabel(const Cell& cell) {
     return stateLabel(cell.state) +
-           (cell.offered ? QObject::tr(", something else is proposed") : QString());
+           (cell.offered ? QObject::tr(", something else is proposed") : QString()) +
+           (cell.moves ? QObject::tr(", a curve moves it") : QString());
 }
 
 void paintState(QPainter& painter, QPointF c, double size, const Cell& cell) {

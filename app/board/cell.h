@@ -31,6 +31,7 @@ struct Cell {
     int ordinal = 0;       // place in the chain where it departs from left to right; 0: usual
     QString reason;        // why it needs attention
     bool offered = false;  // something else is proposed than what was decided
+    bool moves = false;    // a curve moves something of it along the song
 };
 
 Cell cellOf(const Session& session, const Row& row, Column column, const RowTrace* trace);

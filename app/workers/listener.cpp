@@ -166,6 +166,8 @@ bool Listener::accepted(const Proposal& p) const {
 
 void Listener::listenToBuses() {
     if (onBuses_.isRunning() || !measured_ || workspace_.empty()) return;
+    if (!running_.isRunning()) abandon_ = false;
+    busKey_ = key_;
     busResult_ = std::make_shared<std::vector<Proposal>>();
     busFailure_ = std::make_shared<QString>();
     AudioStore* store = &workspace_.store();
@@ -190,7 +192,9 @@ void Listener::listenToBuses() {
 
 void Listener::finishBuses() {
     if (!busFailure_->isEmpty()) problem_ = *busFailure_;
-    busProposals_ = std::move(*std::exchange(busResult_, nullptr));
+    auto found = std::move(*std::exchange(busResult_, nullptr));
+    // What was heard may be another session's by now.
+    busProposals_ = busKey_ == key_ ? std::move(found) : std::vector<Proposal>{};
     propose();
     emit changed();
 }

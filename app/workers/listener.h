@@ -103,6 +103,7 @@ class Listener : public QObject {
     std::vector<Proposal> busProposals_;  // as they were last listened to
     std::shared_ptr<std::vector<Proposal>> busResult_;
     std::shared_ptr<QString> busFailure_;
+    std::string busKey_;  // of the recordings that are being listened to for their buses
     std::map<std::string, std::vector<Effect>> measuredEffects_;  // by proposal id
 };
 

@@ -230,11 +230,10 @@ class BusAdviser {
             const AudioBuffer* audio = audioOf(heard_, r.id);
             if (audio == nullptr || r.id == bus_) continue;
             // A row that was routed anew goes through its bus, which is taken to leave it as it is.
-            const Row* moved = nullptr;
-            for (const Proposal& p : out_) {
-                if (p.row == r.id && !p.feeds.empty()) moved = &r;
-            }
-            if (r.parent == bus_ || moved != nullptr) addTo(input_, *audio);
+            const bool moved = std::any_of(out_.begin(), out_.end(), [&](const Proposal& p) {
+                return p.row == r.id && !p.feeds.empty();
+            });
+            if (r.parent == bus_ || moved) addTo(input_, *audio);
             if (r.parent == main) addTo(rest_, *audio);
         }
         drums_ = played(row(bus_), input_);
@@ -274,16 +273,12 @@ class BusAdviser {
         AudioBuffer then = audio;
         if (panned) {
             p.moves = {{"pan", 0.0}};
-            for (std::size_t i = 0; i < then.frames(); ++i) {
-                const double pan = cause->chain.back().values[Seat::pan] / 100.0;
-                const PanGains gains = panMono(pan);
-                // Whichever side is the louder tells what was panned.
-                const bool left = gains.left >= gains.right;
-                const auto x =
-                    static_cast<float>(static_cast<double>(audio.channels[left ? 0 : 1][i]) /
-                                       (left ? gains.left : gains.right));
-                then.channels[0][i] = then.channels[1][i] = x;
-            }
+            // The louder side tells what was panned.
+            const PanGains gains = panMono(cause->chain.back().values[Seat::pan] / 100.0);
+            const std::size_t side = gains.left >= gains.right ? 0 : 1;
+            const auto undo = static_cast<float>(1.0 / std::max(gains.left, gains.right));
+            for (std::size_t i = 0; i < then.frames(); ++i)
+                then.channels[0][i] = then.channels[1][i] = undo * audio.channels[side][i];
         } else {
             const Stage* eq = findStage(*cause, "eq");
             if (eq == nullptr) p.stageType = "eq";
@@ -371,14 +366,14 @@ class BusAdviser {
     // A slow attack and a release that is back by the next beat.
     void glue() {
         const Stage* known = findStage(row(bus_), "compressor");
-        if (known != nullptr && known->on) return;
+        if (known != nullptr && (known->on || known->mark == Mark::decided)) return;
         std::vector<double> halves;
         for (const DrumTone& t : measured_.tone) {
             const bool skin = t.drum == "kick" || t.drum == "snare" || isTom(t.drum);
             if (skin && t.transientMs > 0.0) halves.push_back(t.transientMs);
         }
-        const double attack =
-                         std::round(std::clamp(halves.empty() ? 20.0 : median(halves), 10.0, 30.0)),
+        const double half = halves.empty() ? 20.0 : median(halves),
+                     attack = std::round(std::clamp(half, 10.0, 30.0)),
                      eighth = 30000.0 / tempoAt(session_.time, heard_.from),
                      release = 10.0 * std::round(std::clamp(eighth, 80.0, 250.0) / 10.0);
         Proposal p = begin("glue", bus_, "compressor");
@@ -393,12 +388,11 @@ class BusAdviser {
         const double lost = loudnessOf(before) - loudnessOf(pressed);
         const double makeUp = 0.1 * std::round(10.0 * std::clamp(lost, 0.0, 12.0));
         p.moves.push_back({"make-up", makeUp});
-        AudioBuffer then = before;
         const AudioBuffer glued =
             throughStage("compressor", withMoves("compressor", p.moves), before);
         const StrokeFigures was = medianStroke(drums_, hits_);
         const Stage& seat = row(bus_).chain.back();
-        then = throughStage("seat", seat.values, glued);
+        AudioBuffer then = throughStage("seat", seat.values, glued);
         const StrokeFigures is = medianStroke(then, hits_);
         p.effects.push_back({EffectKind::crest,
                              "crest of kick and snare in the bus",
@@ -417,10 +411,11 @@ class BusAdviser {
                              0.0,
                              0.0});
         p.title = "Glue";
-        p.reason = "Half of a stroke's energy has passed after " + numberText(attack, 0) +
-                   " ms, so the attack lets the stick through; " + numberText(release, 0) +
-                   " ms bring it back by the next eighth. It takes " + numberText(kGlueDb, 0) +
-                   " dB where it takes most. " + whoDrives(before, glued, makeUp);
+        p.reason = "Half of a stroke's energy has passed after " + numberText(half, 0) +
+                   " ms: an attack of " + numberText(attack, 0) +
+                   " ms lets the stick through, a release of " + numberText(release, 0) +
+                   " ms goes by the tempo. Nine strokes in ten lose " + numberText(kGlueDb, 0) +
+                   " dB at most. " + whoDrives(before, glued, makeUp);
         if (propose(std::move(p))) drums_ = std::move(then);
     }
 

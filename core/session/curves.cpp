@@ -15,8 +15,8 @@ namespace {
 constexpr const char* kSendParameters[] = {"level", "pan"};
 
 const Row& rowOf(const Session& session, std::string_view id) {
-    // What is looked up is not changed.
-    return requireRow(const_cast<Session&>(session), id);
+    if (const Row* row = findRow(session, id)) return *row;
+    throw Error("There is no row “" + std::string(id) + "”; choose one of the session's.");
 }
 
 // Why no curve may move anything of a stage; empty where one may.

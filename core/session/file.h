@@ -19,8 +19,8 @@ namespace ember {
 std::string toJson(const Document& document);
 Document documentFromJson(const std::string& text, const std::string& fileName);
 
-// Processors kept for other sessions: one as a preset, or a whole chain. Place in a row (ids, keys,
-// marks) is not kept; reading throws Error naming the field at fault.
+// Processors kept for other sessions: one as a preset, or a whole chain. What belongs to a row and
+// its song (ids, keys, marks, curves) is not kept; reading throws Error naming the field at fault.
 std::string chainToJson(std::span<const Stage> chain);
 std::vector<Stage> chainFromJson(const std::string& text, const std::string& fileName);
 std::vector<Stage> loadChain(const std::filesystem::path& file);

@@ -294,7 +294,7 @@ std::string chainToJson(std::span<const Stage> chain) {
     Json& stages = json["stages"] = Json::array();
     for (const Stage& stage : chain) {
         Json one = toJson(stage);
-        for (const char* place : {"id", "mark", "key"}) one.erase(place);
+        for (const char* place : {"id", "mark", "key", "curves"}) one.erase(place);
         stages.push_back(std::move(one));
     }
     return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";

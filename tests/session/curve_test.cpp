@@ -133,15 +133,15 @@ TEST(Curves, AreSaidUndoneAndKeptInFiles) {
     s = withCurve(s, sent, {"", true, 2, {{0.0, -90.0, CurveShape::hold}}});
     const SessionDiff said = diff(plain, s);
     ASSERT_EQ(said.changes.size(), 2u);
-    EXPECT_EQ(said.sentences()[0], "one · Seat · Level follows a curve of 2 points");
+    EXPECT_EQ(said.sentences()[0], "One · Seat · Level follows a curve of 2 points");
     EXPECT_EQ(said.sentences()[1],
-              "two · Send to plate · Level follows a curve of 1 point, anew every 2 bars");
+              "Two · Send to plate · Level follows a curve of 1 point, anew every 2 bars");
     EXPECT_TRUE(said.structural);
-    EXPECT_EQ(diff(s, plain).sentences()[0], "one · Seat · Level follows no curve any more");
+    EXPECT_EQ(diff(s, plain).sentences()[0], "One · Seat · Level follows no curve any more");
     Curve off = *findCurve(s, kLevel);
     off.on = false;
     EXPECT_EQ(diff(s, withCurve(s, kLevel, off)).sentences().front(),
-              "one · Seat · Level passes its curve by");
+              "One · Seat · Level passes its curve by");
     // What was removed takes its curves along, in a sentence.
     const SessionDiff gone = diff(s, withSendRemoved(s, "two", "plate"));
     EXPECT_EQ(gone.changes.size(), 2u);

@@ -136,6 +136,10 @@ TEST_F(CurvesUnderTheTimeLine, OpenASendAtEverySecondSnare) {
 
 TEST_F(CurvesUnderTheTimeLine, AreToldOnTheBenchAndOpenedFromThere) {
     doubleClick(1.0, -6.0);
+    EXPECT_TRUE(
+        app::stateLabel(app::cellOf(window.session(), *findRow(window.session(), "snare-top"),
+                                    Column::seat, nullptr))
+            .contains("a curve moves it"));
     app::StageEditor& editor = window.bench("snare-top", Column::seat);
     QLineEdit& level = test::fieldOf(editor, "level");
     EXPECT_EQ(level.accessibleDescription().toStdString(), "moved by a curve");
