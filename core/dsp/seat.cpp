@@ -82,9 +82,10 @@ Seat::Seat(const ProcessSpec& spec, std::span<const double> values) : channels_(
 
 void Seat::aim() {
     const double gain = levelDb_ <= seatTable()[level].minimum ? 0.0 : gainFromDb(levelDb_);
-    const PanGains gains = channels_ == 1 ? panMono(pan_) : panStereo(pan_);
-    left_.aim(gain * gains.left);
-    right_.aim(gain * gains.right);
+    if (pan_ != placed_) sides_ = channels_ == 1 ? panMono(pan_) : panStereo(pan_);
+    placed_ = pan_;
+    left_.aim(gain * sides_.left);
+    right_.aim(gain * sides_.right);
 }
 
 void Seat::setValue(int index, double value) {
@@ -99,23 +100,24 @@ bool Seat::followCurve(int index, std::span<const double> values) {
     return true;
 }
 
-// Gains of every frame; where the curves leave it the rest goes on.
+// Gains of every frame, worked out where they change; where the curves leave it the rest goes on.
 void Seat::processFollowed(const AudioBlock& io) {
     float *l = io.channel[0], *r = io.channel[1];
+    const auto &levels = followed_[level], &pans = followed_[pan], &widths = followed_[width];
+    const bool placed = !levels.empty() || !pans.empty();
     for (int i = 0; i < io.frames; ++i) {
-        const auto at = [&](Index what, double otherwise) {
-            const auto& values = followed_[what];
-            return values.empty() ? otherwise : values[static_cast<std::size_t>(i)];
-        };
-        levelDb_ = at(level, levelDb_);
-        pan_ = followed_[pan].empty() ? pan_ : followed_[pan][static_cast<std::size_t>(i)] / 100.0;
-        if (!followed_[width].empty()) width_.jump(at(width, 0.0) / 100.0);
-        aim();
+        const auto at = static_cast<std::size_t>(i);
+        const double db = levels.empty() ? levelDb_ : levels[at],
+                     place = pans.empty() ? pan_ : pans[at] / 100.0;
         // Level and pan share two gains: where a curve moves either, both are there at once.
-        if (!followed_[level].empty() || !followed_[pan].empty()) {
+        if (placed && (i == 0 || db != levelDb_ || place != pan_)) {
+            levelDb_ = db;
+            pan_ = place;
+            aim();
             left_.jump(left_.target());
             right_.jump(right_.target());
         }
+        if (!widths.empty()) width_.jump(widths[at] / 100.0);
         const auto w = static_cast<float>(width_.next());
         const double on = audible_.next();
         const float mid = 0.5F * (l[i] + r[i]), side = 0.5F * w * (l[i] - r[i]);

@@ -41,6 +41,8 @@ class Seat : public ValueProcessor<Seat> {
 
     int channels_;
     double levelDb_ = 0.0, pan_ = 0.0;
+    double placed_ = 0.0;  // the pan that sides_ are of
+    PanGains sides_;
     Smoother left_, right_, width_, audible_;
     // By index: what it follows in the next block, or nothing.
     std::array<std::span<const double>, 3> followed_;

@@ -62,11 +62,14 @@ bool PlanEdge::adopt(const PlanEdge& other) {
 void PlanEdge::follow(const TimeLine& time, int block) {
     for (CurveReader& c : curves) c.in(time, block);
     for (std::size_t i = 0; i < kBlock; ++i) {
+        const double level = levelDb_, pan = pan_;
         for (const CurveReader& c : curves)
             (c.parameter() == Seat::level ? levelDb_ : pan_) = c.last()[i];
-        aim();
-        left_.jump(left_.target());
-        right_.jump(right_.target());
+        if (i == 0 || level != levelDb_ || pan != pan_) {
+            aim();
+            left_.jump(left_.target());
+            right_.jump(right_.target());
+        }
         const double open = open_.next();
         followed_[0][i] = static_cast<float>(left_.value() * open);
         followed_[1][i] = static_cast<float>(right_.value() * open);
