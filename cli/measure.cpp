@@ -56,7 +56,7 @@ ListeningCommands::ListeningCommands(CLI::App& app) {
     advise_->add_option("session", session_)->required();
     advise_
         ->add_option("--step", steps_,
-                     "align, gate, repair, dynamics, colour, seat; all when not given")
+                     "align, gate, repair, dynamics, colour, seat, bus; all when not given")
         ->delimiter(',');
     advise_->add_option("--accept", accept_, "all, or ids of proposals")->delimiter(',');
     advise_->add_option("--out", out_, "session to write instead of the one read");

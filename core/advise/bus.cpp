@@ -475,7 +475,7 @@ class BusAdviser {
                           changeText(shift, 1) + " dB";
         }
         if (driver.empty()) return {};
-        return drumName(session_, driver) + " drives it" +
+        return "What drives it most: " + drumName(session_, driver) +
                (shifts.empty() ? "; every drum keeps its place."
                                : "; at equal loudness: " + shifts + ".");
     }
