@@ -1,14 +1,11 @@
 #include "cli/curve.h"
 
-#include "cli/measure.h"
+#include "cli/edit.h"
 #include "cli/set.h"
 #include "core/base/error.h"
 #include "core/base/number.h"
-#include "core/measure/kit/kit_measure.h"
 #include "core/measure/strokes/played.h"
 #include "core/session/curves.h"
-#include "core/session/diff.h"
-#include "core/session/document.h"
 #include "core/session/file.h"
 
 #include <charconv>
@@ -99,15 +96,10 @@ CurveCommand::CurveCommand(CLI::App& app) {
 
 template <typename Edit>
 void CurveCommand::change(const Output& out, Edit edit) {
-    Document document = loadDocument(session_);
-    const Session before = document.session();
-    const CurvePlace place = curvePlaceFrom(before, rowByIdOrName(before, row_).id, what_);
-    Session next = edit(before, place);
-    const SessionDiff changes = diff(before, next);
-    document.edit(std::move(next));
-    saveDocument(session_, document);
-    out.machine({{"changes", changes.sentences()}});
-    for (const std::string& sentence : changes.sentences()) out.say(sentence);
+    changeSession(out, session_, [&](Session s) {
+        const CurvePlace place = curvePlaceFrom(s, rowByIdOrName(s, row_).id, what_);
+        return edit(std::move(s), place);
+    });
 }
 
 void CurveCommand::list(const Output& out) {
@@ -132,8 +124,7 @@ void CurveCommand::list(const Output& out) {
                            {"on", c.on},
                            {"bars", c.bars},
                            {"points", std::move(points)}});
-            out.say(row.name + " · " + curveTitle(session, place) +
-                    (c.bars > 0 ? ", every " + std::to_string(c.bars) + " bars" : "") +
+            out.say(row.name + " · " + curveTitle(session, place) + repeatText(c) +
                     (c.on ? "" : ", off") + text);
         }
     }
@@ -153,11 +144,8 @@ void CurveCommand::run(bool json) {
         });
     if (*strokes_)
         change(out, [&](Session s, const CurvePlace& place) {
-            if (s.strokes.get().empty() && s.pattern.get().notes.empty()) {
-                AudioStore store;
-                s.strokes =
-                    Shared(measureSessionStrokes(withAbsolutePaths(s, session_), store).strokes);
-            }
+            if (s.strokes.get().empty() && s.pattern.get().notes.empty())
+                s = withStrokesHeard(std::move(s), session_);
             const Parameter& parameter = curveParameter(s, place);
             StrokeOpening o;
             o.drum = requireDrum(s, drum_);

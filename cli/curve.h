@@ -6,13 +6,8 @@
 #include <CLI/CLI.hpp>
 
 #include <filesystem>
-#include <optional>
 #include <string>
 #include <vector>
-
-namespace ember {
-class Document;
-}
 
 namespace ember::cli {
 

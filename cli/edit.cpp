@@ -187,6 +187,13 @@ void changeSession(const Output& out, const fs::path& file,
     for (const std::string& sentence : *noticed) out.say(sentence);
 }
 
+Session withStrokesHeard(Session session, const fs::path& file) {
+    AudioStore store;
+    session.strokes =
+        Shared(measureSessionStrokes(withAbsolutePaths(session, file), store).strokes);
+    return session;
+}
+
 void EditCommands::change(bool json, const std::function<Session(Session)>& make) {
     changeSession({json}, session_, make);
 }
@@ -294,12 +301,8 @@ void EditCommands::run(bool json) {
             if (removing_) return withBusRemoved(std::move(s), name_);
             if (!ready_) return withBusAdded(std::move(s), name_);
             s = withReadyBus(std::move(s), name_);
-            if (playsStrokes(s) && s.strokes.get().empty() && s.pattern.get().notes.empty()) {
-                // What strokes drive needs to know them.
-                AudioStore store;
-                s.strokes =
-                    Shared(measureSessionStrokes(withAbsolutePaths(s, session_), store).strokes);
-            }
+            if (playsStrokes(s) && s.strokes.get().empty() && s.pattern.get().notes.empty())
+                s = withStrokesHeard(std::move(s), session_);
             return s;
         });
     if (*preset_ || *chain_) preset(json);

@@ -24,6 +24,10 @@ void changeSession(const Output& out, const std::filesystem::path& file,
                    const std::function<Session(Session)>& make,
                    const std::vector<std::string>* noticed = nullptr);
 
+// With the strokes that are heard in its recordings, for what they drive; the session as its file
+// has it. Throws Error.
+Session withStrokesHeard(Session session, const std::filesystem::path& file);
+
 // Adds them to a program's command line; run() does the one that was asked for, if any. Every edit
 // is a line in the logbook, and the session before it stays beside the file for `undo`.
 class EditCommands {

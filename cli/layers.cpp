@@ -311,8 +311,7 @@ void LayerCommands::run(bool json) {
         changeSession(out, session_, [&](Session s) {
             // What was heard is what starts them.
             if (s.strokes.get().empty() && s.pattern.get().notes.empty())
-                s.strokes =
-                    Shared(measureSessionStrokes(withAbsolutePaths(s, session_), store).strokes);
+                s = withStrokesHeard(std::move(s), session_);
             return withLayerRow(std::move(s), drum_, soundsOf(files_, store), name_).session;
         });
     }

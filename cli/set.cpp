@@ -1,7 +1,7 @@
 #include "cli/set.h"
 
+#include "cli/edit.h"
 #include "core/base/error.h"
-#include "core/measure/kit/kit_measure.h"
 #include "core/measure/separate/kept_models.h"
 #include "core/session/bleed.h"
 #include "core/session/diff.h"
@@ -137,11 +137,8 @@ void set(const Output& out, const fs::path& file, const std::string& element,
                    : withStageSet(std::move(next), file, row, what.substr(0, dot),
                                   what.substr(dot + 1), value);
     }
-    if (playsStrokes(next) && next.strokes.get().empty()) {
-        // What strokes drive needs to know them.
-        AudioStore store;
-        next.strokes = Shared(measureSessionStrokes(withAbsolutePaths(next, file), store).strokes);
-    }
+    if (playsStrokes(next) && next.strokes.get().empty())
+        next = withStrokesHeard(std::move(next), file);
     const SessionDiff changes = diff(document.session(), next);
     document.edit(std::move(next));
     keepModelsBeside(document.session(), AudioStore(), file);

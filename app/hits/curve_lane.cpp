@@ -1,14 +1,12 @@
 #include "app/hits/curve_lane.h"
 
-#include "app/theme/theme.h"
 #include "app/widgets/figures.h"
 #include "core/base/error.h"
 
+#include <QCoreApplication>
 #include <QHelpEvent>
 #include <QKeyEvent>
 #include <QMenu>
-#include <QPainter>
-#include <QPainterPath>
 #include <QToolTip>
 
 #include <algorithm>
@@ -20,6 +18,16 @@ namespace {
 constexpr double kPointGrab = 8.0;    // pixels around a point
 constexpr double kPointSpace = 10.0;  // above and below the range
 
+// A point does not change places with another.
+double betweenNeighbours(const Curve& curve, std::size_t at, double quarter) {
+    const double first = at > 0             ? curve.points[at - 1].quarter
+                         : (curve.bars > 0) ? 0.0
+                                            : -kLastCurveQuarter,
+                 last = at + 1 < curve.points.size() ? curve.points[at + 1].quarter
+                                                     : kLastCurveQuarter;
+    return std::clamp(quarter, first, last);
+}
+
 QString shapeText(CurveShape shape) {
     switch (shape) {
         case CurveShape::hold:
@@ -30,22 +38,6 @@ QString shapeText(CurveShape shape) {
             break;
     }
     return CurveLane::tr("goes straight to the next");
-}
-
-// Where a value stands, 0..1: levels down to silence have most of their room where one rides them.
-bool toSilence(const Parameter& p) {
-    return p.unit == Unit::dB && p.minimum <= -80.0;
-}
-double heightOf(const Parameter& p, double value) {
-    const double position = toPosition(p, value);
-    return toSilence(p) ? position * position : position;
-}
-double valueOf(const Parameter& p, double height) {
-    return fromPosition(p, toSilence(p) ? std::sqrt(height) : height);
-}
-
-QString valueText(const Parameter& parameter, double value) {
-    return QString::fromStdString(formatValue(parameter, value));
 }
 
 }  // namespace
@@ -111,7 +103,7 @@ QString CurveLane::selectedText() const {
         .arg(c->points.size())
         .arg(at.bar + 1)
         .arg(figure(at.beat + 1.0, 2))
-        .arg(valueText(*p, point.value), shapeText(point.shape));
+        .arg(told(*p, point.value), shapeText(point.shape));
 }
 
 // --- Where things stand
@@ -121,13 +113,21 @@ QRectF CurveLane::area() const {
                   height() - 2.0 * kPointSpace);
 }
 
+// Levels down to silence have most of their room where one rides them.
+bool CurveLane::reachesSilence(const Parameter& parameter) {
+    return parameter.unit == Unit::dB && parameter.minimum <= -80.0;
+}
+
 double CurveLane::yOf(double value) const {
-    return area().bottom() - heightOf(*parameter(), value) * area().height();
+    const double position = toPosition(*parameter(), value);
+    const double height = reachesSilence(*parameter()) ? position * position : position;
+    return area().bottom() - height * area().height();
 }
 
 double CurveLane::valueAt(double y) const {
     const Parameter& p = *parameter();
-    return valueOf(p, std::clamp((area().bottom() - y) / area().height(), 0.0, 1.0));
+    const double height = std::clamp((area().bottom() - y) / area().height(), 0.0, 1.0);
+    return fromPosition(p, reachesSilence(p) ? std::sqrt(height) : height);
 }
 
 QPointF CurveLane::placeOf(const CurvePoint& point, double begin) const {
@@ -144,6 +144,10 @@ std::vector<double> CurveLane::beginnings() const {
     for (int bar = first - ((first % c->bars) + c->bars) % c->bars; bar <= last; bar += c->bars)
         out.push_back(quarterOfBar(time, bar));
     return out;
+}
+
+QString CurveLane::told(const Parameter& parameter, double value) {
+    return QString::fromStdString(formatValue(parameter, value));
 }
 
 double CurveLane::quarterAt(double x) const {
@@ -235,12 +239,7 @@ void CurveLane::moveSelected(double quarters, double share) {
     Curve next = *known;
     const auto at = static_cast<std::size_t>(selected_);
     CurvePoint& point = next.points[at];
-    // Between its neighbours: a point does not change places with another.
-    const double first = at > 0 ? next.points[at - 1].quarter
-                                : (next.bars > 0 ? 0.0 : -kLastCurveQuarter),
-                 last =
-                     at + 1 < next.points.size() ? next.points[at + 1].quarter : kLastCurveQuarter;
-    point.quarter = std::clamp(point.quarter + quarters, first, last);
+    point.quarter = betweenNeighbours(next, at, point.quarter + quarters);
     point.value = fromPosition(*p, std::clamp(toPosition(*p, point.value) + share, 0.0, 1.0));
     put(std::move(next), selected_, "curve/" + toText(*place_) + "/" + place_->row);
 }
@@ -265,12 +264,8 @@ void CurveLane::mouseMoveEvent(QMouseEvent* event) {
     Curve next = dragBase_;
     const auto at = static_cast<std::size_t>(selected_);
     const bool freely = event->modifiers().testFlag(Qt::AltModifier);
-    const double first = at > 0 ? next.points[at - 1].quarter
-                                : (next.bars > 0 ? 0.0 : -kLastCurveQuarter),
-                 last =
-                     at + 1 < next.points.size() ? next.points[at + 1].quarter : kLastCurveQuarter;
     next.points[at].quarter =
-        std::clamp(snapped(quarterAt(event->position().x()), freely), first, last);
+        betweenNeighbours(next, at, snapped(quarterAt(event->position().x()), freely));
     next.points[at].value = valueAt(event->position().y());
     put(std::move(next), selected_, "curve/" + toText(*place_) + "/" + place_->row);
 }
@@ -287,16 +282,9 @@ void CurveLane::mouseDoubleClickEvent(QMouseEvent* event) {
     addPoint(line_.secondsAt(event->position().x()), valueAt(event->position().y()));
 }
 
+// The time line above has the same scale: it zooms and moves along for both.
 void CurveLane::wheelEvent(QWheelEvent* event) {
-    // As over the time line above it.
-    const double notches = event->angleDelta().y() / 120.0 + event->angleDelta().x() / 120.0;
-    if (event->modifiers().testFlag(Qt::ShiftModifier)) {
-        const double by = -notches * 0.15 * (line_.to() - line_.from());
-        line_.show(line_.from() + by, line_.to() + by);
-    } else {
-        line_.zoom(std::pow(1.25, notches), line_.secondsAt(event->position().x()));
-    }
-    event->accept();
+    QCoreApplication::sendEvent(&line_, event);
 }
 
 void CurveLane::keyPressEvent(QKeyEvent* event) {
@@ -369,6 +357,8 @@ void CurveLane::contextMenuEvent(QContextMenuEvent* event) {
 }
 
 bool CurveLane::event(QEvent* event) {
+    // What the page says is about what has the keys.
+    if (event->type() == QEvent::FocusIn) emit selectionChanged();
     if (event->type() == QEvent::ToolTip && parameter() != nullptr) {
         auto* help = static_cast<QHelpEvent*>(event);
         const Curve* c = curve();
@@ -377,7 +367,7 @@ bool CurveLane::event(QEvent* event) {
             help->globalPos(),
             c != nullptr && at >= 0
                 ? tr("%1, %2").arg(
-                      valueText(*parameter(), c->points[static_cast<std::size_t>(at)].value),
+                      told(*parameter(), c->points[static_cast<std::size_t>(at)].value),
                       shapeText(c->points[static_cast<std::size_t>(at)].shape))
                 : tr("Double-click adds a point, dragging moves it along the grid (Alt: freely). "
                      "What is set by hand is the dotted line; the curve holds in its place."),
@@ -392,137 +382,6 @@ void CurveLane::tick() {
     if (x == playheadAt_) return;
     playheadAt_ = x;
     update();
-}
-
-// --- What it looks like
-
-void CurveLane::paintGrid(QPainter& painter) const {
-    const TimeMap& time = workspace_.session().time;
-    const Palette& p = colours();
-    const int first = barAt(time, line_.from()), last = barAt(time, line_.to());
-    int lines = 1;
-    while ((width() - TimeLine::kHead) / (last - first + 1.0) * lines < 18.0) lines *= 2;
-    painter.setPen(p.hoop);
-    for (int bar = first; bar <= last; ++bar) {
-        const double x = line_.xAt(secondsOfBar(time, bar));
-        if (bar % lines == 0 && x >= TimeLine::kHead)
-            painter.drawLine(QPointF(x, 0), QPointF(x, height()));
-    }
-}
-
-void CurveLane::paintCurve(QPainter& painter, const Curve& c, const Parameter& parameter) const {
-    const Session& s = workspace_.session();
-    const Palette& p = colours();
-    const CurveLine along(c, parameter, s.time, 1000.0, line_.to() + 60.0);
-    QPainterPath path;
-    for (int x = static_cast<int>(TimeLine::kHead); x <= width(); ++x) {
-        const QPointF at(x, yOf(along.at(1000.0 * line_.secondsAt(x))));
-        x == static_cast<int>(TimeLine::kHead) ? path.moveTo(at) : path.lineTo(at);
-    }
-    QPen pen(c.on ? p.ember : p.quiet, 2.0);
-    if (!c.on) pen.setStyle(Qt::DashLine);
-    painter.setPen(pen);
-    painter.drawPath(path);
-    for (const double begin : beginnings()) {
-        for (std::size_t i = 0; i < c.points.size(); ++i)
-            paintPoint(painter, placeOf(c.points[i], begin), c.points[i].shape,
-                       static_cast<int>(i) == selected_);
-    }
-}
-
-// By shape how it goes on: a step, a slanted bar, a ring.
-void CurveLane::paintPoint(QPainter& painter, const QPointF& at, CurveShape shape,
-                           bool chosen) const {
-    const Palette& p = colours();
-    if (at.x() < TimeLine::kHead) return;
-    const double r = chosen ? 6.0 : 4.5;
-    painter.setPen(QPen(chosen ? p.ember : p.chalk, 2.0));
-    painter.setBrush(p.coal);
-    QPainterPath path;
-    switch (shape) {
-        case CurveShape::hold:
-            path.moveTo(at + QPointF(-r, r));
-            path.lineTo(at + QPointF(-r, -r));
-            path.lineTo(at + QPointF(r, -r));
-            path.lineTo(at + QPointF(r, 0.0));
-            path.lineTo(at + QPointF(0.0, r));
-            path.closeSubpath();
-            painter.drawPath(path);
-            break;
-        case CurveShape::line:
-            path.moveTo(at + QPointF(-r, r));
-            path.lineTo(at + QPointF(0.0, -r));
-            path.lineTo(at + QPointF(r, r));
-            path.closeSubpath();
-            painter.drawPath(path);
-            break;
-        case CurveShape::ease:
-            painter.drawEllipse(at, r, r);
-            break;
-    }
-    painter.setBrush(Qt::NoBrush);
-}
-
-void CurveLane::paintEvent(QPaintEvent*) {
-    QPainter painter(this);
-    const Palette& p = colours();
-    painter.fillRect(rect(), p.coal);
-    const Parameter* what = parameter();
-    painter.setFont(face(12));
-    if (what == nullptr) {
-        painter.setPen(p.quiet);
-        painter.drawText(rect().adjusted(12, 0, -12, 0), Qt::AlignCenter,
-                         tr("Choose an element and what of it is to move along the song."));
-        return;
-    }
-    paintGrid(painter);
-    const QRectF a = area();
-    painter.setFont(face(11));
-    painter.setPen(p.quiet);
-    const QRectF head(8, 0, TimeLine::kHead - 16, height());
-    painter.drawText(head, Qt::AlignTop | Qt::AlignRight, valueText(*what, what->maximum));
-    painter.drawText(head, Qt::AlignBottom | Qt::AlignRight, valueText(*what, what->minimum));
-    if (toSilence(*what)) {
-        for (const double db : {0.0, -10.0, -20.0, -40.0}) {
-            painter.setPen(p.hoop);
-            painter.drawLine(QPointF(a.left(), yOf(db)), QPointF(a.right(), yOf(db)));
-            painter.setPen(p.quiet);
-            painter.drawText(QPointF(a.left() + 4, yOf(db) - 2), figure(db, 0));
-        }
-    }
-    const Session& s = workspace_.session();
-    const Curve* c = curve();
-    const double set = valueUnder(s, *place_);
-    painter.setPen(QPen(p.quiet, 1.0, Qt::DotLine));
-    painter.drawLine(QPointF(a.left(), yOf(set)), QPointF(a.right(), yOf(set)));
-    // What holds at the playhead, in words.
-    const double here = c != nullptr && c->on
-                            ? CurveLine(*c, *what, s.time, 1000.0, player_.position() + 60.0)
-                                  .at(1000.0 * player_.position())
-                            : set;
-    painter.setFont(face(12, QFont::DemiBold));
-    painter.setPen(p.chalk);
-    painter.drawText(head, Qt::AlignVCenter | Qt::AlignRight, valueText(*what, here));
-    painter.setClipRect(QRectF(TimeLine::kHead, 0, width() - TimeLine::kHead, height()));
-    painter.setRenderHint(QPainter::Antialiasing, true);
-    if (c != nullptr) {
-        paintCurve(painter, *c, *what);
-    } else {
-        painter.setFont(face(12));
-        painter.setPen(p.quiet);
-        painter.drawText(a, Qt::AlignCenter,
-                         tr("Nothing moves it. Double-click draws the first point."));
-    }
-    painter.setRenderHint(QPainter::Antialiasing, false);
-    const double x = line_.xAt(player_.position());
-    if (x > TimeLine::kHead) painter.fillRect(QRectF(x - 1.0, 0, 2, height()), p.chalk);
-    painter.setClipping(false);
-    painter.setPen(p.hoop);
-    painter.drawLine(QPointF(0, 0), QPointF(width(), 0));
-    if (hasFocus()) {
-        painter.setPen(QPen(p.ember, 1.0));
-        painter.drawRect(rect().adjusted(0, 0, -1, -1));
-    }
 }
 
 }  // namespace ember::app

@@ -53,6 +53,8 @@ class CurveLane : public QWidget {
     [[nodiscard]] const Curve* curve() const;
     [[nodiscard]] const Parameter* parameter() const;
     [[nodiscard]] QRectF area() const;
+    [[nodiscard]] static bool reachesSilence(const Parameter& parameter);
+    [[nodiscard]] static QString told(const Parameter& parameter, double value);
     [[nodiscard]] double yOf(double value) const;
     // Of the song; where the curve repeats, of the repetition there.
     [[nodiscard]] double quarterAt(double x) const;

@@ -58,8 +58,9 @@ void KeySheet::addMenu(const QMenu& menu) {
     for (const QAction* action : menu.actions()) {
         if (action->shortcut().isEmpty()) continue;
         if (group == nullptr) group = groupOf(keys_, menu.title().remove('&'));
-        new QTreeWidgetItem(
-            group, {action->shortcut().toString(QKeySequence::NativeText), action->text()});
+        // "Undo" says behind a colon what it would take back now.
+        new QTreeWidgetItem(group, {action->shortcut().toString(QKeySequence::NativeText),
+                                    action->text().section(QStringLiteral(": "), 0, 0)});
     }
 }
 

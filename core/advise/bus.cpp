@@ -1,5 +1,6 @@
 #include "core/advise/bus.h"
 
+#include "core/advise/bus_figures.h"
 #include "core/advise/common.h"
 #include "core/advise/ready_bus.h"
 #include "core/base/number.h"
@@ -7,8 +8,6 @@
 #include "core/base/units.h"
 #include "core/dsp/equaliser.h"
 #include "core/dsp/seat.h"
-#include "core/measure/strokes/stroke_figures.h"
-#include "core/session/graph.h"
 #include "core/session/kit.h"
 #include "core/session/routing.h"
 
@@ -20,7 +19,7 @@ namespace ember {
 namespace {
 
 // What belongs in the middle: where the sides of a drum bus may not be loud.
-constexpr double kSideLows = 120.0, kKickLows = 150.0;            // Hz, below
+constexpr double kSideLows = 120.0;                               // Hz, below
 constexpr double kCleanSidesDb = -24.0, kKickInMiddleDb = -20.0;  // against the middle
 constexpr double kSideHighs = 14000.0;                            // Hz, above: extreme highs
 constexpr double kLoudSideHighsDb = -3.0;
@@ -34,70 +33,12 @@ constexpr double kDirtLu = -14.0, kPlateLu = -18.0, kRoomLu = -21.0;
 
 // By how much a press may lift the low end.
 constexpr double kMostLowsDb = 1.5;
-constexpr double kLowFrom = 40.0, kLowTo = 120.0;  // Hz, the low end that nothing beside may cost
-
-bool isFull(const Stroke& s) {
-    return s.kind == StrokeKind::accent || s.kind == StrokeKind::normal;
-}
-
-std::vector<double> timesOf(const BusHeard& heard, std::string_view drum) {
-    std::vector<double> out;
-    for (const Stroke& s : heard.strokes) {
-        if (isFull(s) && (drum.empty() || s.drum == drum)) out.push_back(s.time);
-    }
-    return out;
-}
-
-// The strokes by which a mix is felt to hit.
-std::vector<double> hits(const BusHeard& heard) {
-    std::vector<double> out = timesOf(heard, "kick");
-    for (const double t : timesOf(heard, "snare")) out.push_back(t);
-    return out.empty() ? timesOf(heard, {}) : out;
-}
-
-StrokeFigures medianStroke(const AudioBuffer& audio, const std::vector<double>& times) {
-    std::vector<double> crests, ratios;
-    for (const double t : times) {
-        const auto from = static_cast<std::size_t>(std::max(0.0, t * audio.sampleRate));
-        if (from >= audio.frames()) continue;
-        const std::span<const float> sides[] = {std::span(audio.channels[0]).subspan(from),
-                                                std::span(audio.channels[1]).subspan(from)};
-        const StrokeFigures f = readStroke(sides, audio.sampleRate);
-        if (f.energy < 1e-9) continue;
-        crests.push_back(f.crestDb);
-        ratios.push_back(f.transientToBodyDb);
-    }
-    StrokeFigures out;
-    out.crestDb = median(std::move(crests));
-    out.transientToBodyDb = median(std::move(ratios));
-    return out;
-}
-
-AudioBuffer silenceLike(const AudioBuffer& audio) {
-    const std::vector<float> side(audio.frames());
-    return {audio.sampleRate, {side, side}};
-}
 
 // What a bus makes of its input, its fader included. What listens to other rows listens to itself.
 AudioBuffer played(const Row& bus, const AudioBuffer& in) {
     AudioBuffer out = throughChain(bus.chain, in);
     const Stage& seat = bus.chain.back();
     return throughStage(seat.type, seat.values, out);
-}
-
-// Of the middle, in the low end; dBFS.
-double middleDb(const AudioBuffer& audio, double from = kLowFrom, double to = kLowTo) {
-    return 10.0 * std::log10(std::max(1e-15, halvesOf(audio, from, to).middle));
-}
-
-// What rows send to a bus, all behind their faders and at 0 dB.
-AudioBuffer sentTo(const Session& session, const BusHeard& heard, const std::string& bus) {
-    AudioBuffer sum = silenceLike(heard.rows.front().audio);
-    for (const Row& r : session.rows) {
-        const AudioBuffer* audio = audioOf(heard, r.id);
-        if (audio != nullptr && findSend(r, bus) != nullptr) addTo(sum, *audio);
-    }
-    return sum;
 }
 
 // A band of an equaliser that is as it came; -1: all are in use.
@@ -130,10 +71,9 @@ bool hasSidePass(const Row& row, EqShape shape) {
     return false;
 }
 
-// What a row brings to the sides, against the middle of the bus it comes into; dB.
-double broughtDb(const AudioBuffer& row, const AudioBuffer& bus, const std::vector<double>& times) {
-    return sidesDb({halvesOf(bus, 20.0, kKickLows, times).middle,
-                    halvesOf(row, 20.0, kKickLows, times).sides});
+Effect foretold(EffectKind kind, const char* what, const char* unit, std::optional<double> before,
+                double predicted, double fromHertz = 0.0, double toHertz = 0.0) {
+    return {kind, what, unit, before, predicted, {}, fromHertz, toHertz};
 }
 
 std::string percent(double share) {
@@ -290,14 +230,10 @@ class BusAdviser {
         AudioBuffer input = input_;
         addTo(input, audio, -1.0);
         addTo(input, then);
-        p.effects.push_back({EffectKind::sideBand,
-                             "kick at its sides below 150 Hz",
-                             "dB",
-                             broughtDb(audio, drums_, kicks_),
-                             broughtDb(then, played(row(bus_), input), kicks_),
-                             {},
-                             20.0,
-                             kKickLows});
+        p.effects.push_back(foretold(EffectKind::sideBand, "kick at its sides below 150 Hz", "dB",
+                                     broughtDb(audio, drums_, kicks_),
+                                     broughtDb(then, played(row(bus_), input), kicks_), 20.0,
+                                     kKickLows));
         p.title = "The kick back in the middle";
         p.reason = "Of what the kick has at the sides below 150 Hz, " + cause->name + " brings " +
                    percent(most / std::max(all, 1e-30)) + ". " +
@@ -334,23 +270,13 @@ class BusAdviser {
         values = withMoves("eq", std::move(values), p.moves);
         const AudioBuffer then = throughStage("eq", values, input_);
         if (lows >= kCleanSidesDb)
-            p.effects.push_back({EffectKind::sideBand,
-                                 "sides below 120 Hz",
-                                 "dB",
-                                 lows,
-                                 sidesDb(halvesOf(then, 20.0, kSideLows)),
-                                 {},
-                                 20.0,
-                                 kSideLows});
+            p.effects.push_back(foretold(EffectKind::sideBand, "sides below 120 Hz", "dB", lows,
+                                         sidesDb(halvesOf(then, 20.0, kSideLows)), 20.0,
+                                         kSideLows));
         if (highs >= kLoudSideHighsDb)
-            p.effects.push_back({EffectKind::sideBand,
-                                 "sides above 14 kHz",
-                                 "dB",
-                                 highs,
-                                 sidesDb(halvesOf(then, kSideHighs, 20000.0)),
-                                 {},
-                                 kSideHighs,
-                                 20000.0});
+            p.effects.push_back(foretold(EffectKind::sideBand, "sides above 14 kHz", "dB", highs,
+                                         sidesDb(halvesOf(then, kSideHighs, 20000.0)), kSideHighs,
+                                         20000.0));
         p.title = "Clean sides";
         p.reason =
             std::string(lows >= kCleanSidesDb
@@ -390,32 +316,20 @@ class BusAdviser {
         p.moves.push_back({"make-up", makeUp});
         const AudioBuffer glued =
             throughStage("compressor", withMoves("compressor", p.moves), before);
-        const StrokeFigures was = medianStroke(drums_, hits_);
+        const StrokeFigures was = usualStrokeOf(drums_, hits_);
         const Stage& seat = row(bus_).chain.back();
         AudioBuffer then = throughStage("seat", seat.values, glued);
-        const StrokeFigures is = medianStroke(then, hits_);
-        p.effects.push_back({EffectKind::crest,
-                             "crest of kick and snare in the bus",
-                             "dB",
-                             was.crestDb,
-                             is.crestDb,
-                             {},
-                             0.0,
-                             0.0});
-        p.effects.push_back({EffectKind::blend,
-                             "loudness of the bus",
-                             "LUFS",
-                             loudnessOf(drums_),
-                             loudnessOf(then),
-                             {},
-                             0.0,
-                             0.0});
+        const StrokeFigures is = usualStrokeOf(then, hits_);
+        p.effects.push_back(foretold(EffectKind::crest, "crest of kick and snare in the bus", "dB",
+                                     was.crestDb, is.crestDb));
+        p.effects.push_back(foretold(EffectKind::blend, "loudness of the bus", "LUFS",
+                                     loudnessOf(drums_), loudnessOf(then)));
         p.title = "Glue";
         p.reason = "Half of a stroke's energy has passed after " + numberText(half, 0) +
                    " ms: an attack of " + numberText(attack, 0) +
                    " ms lets the stick through, a release of " + numberText(release, 0) +
                    " ms goes by the tempo. Nine strokes in ten lose " + numberText(kGlueDb, 0) +
-                   " dB at most. " + whoDrives(before, glued, makeUp);
+                   " dB at most. " + whoDrives(session_, heard_, before, glued, makeUp);
         if (propose(std::move(p))) drums_ = std::move(then);
     }
 
@@ -434,62 +348,16 @@ class BusAdviser {
         return 0.5 * std::round(2.0 * high);
     }
 
-    // dB by which each stroke's first 150 ms are softer behind a stage.
-    static std::vector<double> takenAt(const AudioBuffer& before, const AudioBuffer& after,
-                                       const std::vector<double>& times) {
-        std::vector<double> out;
-        const auto length = static_cast<std::size_t>(0.15 * before.sampleRate);
-        for (const double t : times) {
-            const auto from = static_cast<std::size_t>(std::max(0.0, t * before.sampleRate));
-            double was = 1e-12, is = 1e-12;
-            for (std::size_t i = from; i < std::min(from + length, before.frames()); ++i) {
-                for (std::size_t c = 0; c < 2; ++c) {
-                    was += std::pow(static_cast<double>(before.channels[c][i]), 2.0);
-                    is += std::pow(static_cast<double>(after.channels[c][i]), 2.0);
-                }
-            }
-            out.push_back(10.0 * std::log10(was / is));
-        }
-        return out;
-    }
-
-    // Which drum drives it, and how every drum stands to the others behind it.
-    [[nodiscard]] std::string whoDrives(const AudioBuffer& before, const AudioBuffer& after,
-                                        double makeUp) const {
-        std::string driver, shifts;
-        double most = 0.0;
-        std::vector<std::string> drums;
-        for (const Stroke& s : heard_.strokes) {
-            if (isFull(s) && std::find(drums.begin(), drums.end(), s.drum) == drums.end())
-                drums.push_back(s.drum);
-        }
-        for (const std::string& drum : drums) {
-            const double taken = median(takenAt(before, after, timesOf(heard_, drum))) + makeUp;
-            if (taken > most) {
-                most = taken;
-                driver = drum;
-            }
-            const double shift = makeUp - taken;
-            if (std::abs(shift) >= 0.3)
-                shifts += (shifts.empty() ? "" : ", ") + drumName(session_, drum) + " " +
-                          changeText(shift, 1) + " dB";
-        }
-        if (driver.empty()) return {};
-        return "What drives it most: " + drumName(session_, driver) +
-               (shifts.empty() ? "; every drum keeps its place."
-                               : "; at equal loudness: " + shifts + ".");
-    }
-
     // Kick, snare and toms pressed hard beside the mix, raised until the body has come up.
     void press() {
         const auto [with, id] = ready("press");
         if (id.empty()) return;
         const AudioBuffer pressed = returned(with, id), skins = sentTo(with, heard_, id);
-        const double was = medianStroke(skins, hits_).transientToBodyDb;
+        const double was = usualStrokeOf(skins, hits_).transientToBodyDb;
         const auto change = [&](double level) {
             AudioBuffer sum = skins;
             addTo(sum, pressed, gainFromDb(level));
-            return medianStroke(sum, hits_).transientToBodyDb - was;
+            return usualStrokeOf(sum, hits_).transientToBodyDb - was;
         };
         double low = -40.0, high = 6.0;
         for (int n = 0; n < 9; ++n) {
@@ -502,14 +370,8 @@ class BusAdviser {
         Proposal p = begin("press", bus_, "");
         p.readyBus = "press";
         p.moves = {{"level", level}};
-        p.effects.push_back({EffectKind::punch,
-                             "attack against body of the skins",
-                             "dB",
-                             was,
-                             was + change(level),
-                             {},
-                             0.0,
-                             0.0});
+        p.effects.push_back(foretold(EffectKind::punch, "attack against body of the skins", "dB",
+                                     was, was + change(level)));
         p.effects.push_back(lowEnd(pressed, level));
         p.title = "Pressed beside the mix";
         p.reason = "Kick, snare and toms pressed by 8:1 on a bus of their own, raised to " +
@@ -523,14 +385,8 @@ class BusAdviser {
         const AudioBuffer dry = mainInput();
         AudioBuffer sum = dry;
         addTo(sum, back, gainFromDb(level));
-        return {EffectKind::band,
-                "low end of the mix with it",
-                "dB",
-                0.0,
-                middleDb(mix(sum)) - middleDb(mix(dry)),
-                {},
-                kLowFrom,
-                kLowTo};
+        return foretold(EffectKind::band, "low end of the mix with it", "dB", 0.0,
+                        middleDb(mix(sum)) - middleDb(mix(dry)), kLowFrom, kLowTo);
     }
 
     // A bus beside the mix, so loud against the drums.
@@ -544,14 +400,8 @@ class BusAdviser {
         Proposal p = begin(which, bus_, "");
         p.readyBus = which;
         p.moves = {{"level", level}};
-        p.effects.push_back({EffectKind::blend,
-                             "loudness against the drums",
-                             "LU",
-                             {},
-                             loud + level - drums,
-                             {},
-                             0.0,
-                             0.0});
+        p.effects.push_back(foretold(EffectKind::blend, "loudness against the drums", "LU", {},
+                                     loud + level - drums));
         p.effects.push_back(lowEnd(back, level));
         p.title = findRow(with, id)->name + " beside the mix";
         p.reason = "Raised to " + changeText(level, 1) + " dB it lies " + numberText(-lu, 0) +
@@ -586,63 +436,11 @@ class BusAdviser {
     std::vector<Proposal> out_;
 };
 
-double figure(const Proposal& p, const Effect& e, const Session& session, const BusHeard& heard) {
-    const std::string drums = drumBus(session), beside = readyBusIn(session, p.readyBus);
-    const auto of = [&](const std::string& row) -> const AudioBuffer& {
-        const AudioBuffer* audio = audioOf(heard, row);
-        return audio != nullptr ? *audio : heard.rows.back().audio;
-    };
-    switch (e.kind) {
-        case EffectKind::sideBand:
-            return p.row == drums ? sidesDb(halvesOf(of(drums), e.fromHertz, e.toHertz))
-                                  : broughtDb(of(p.row), of(drums), timesOf(heard, p.drum));
-        case EffectKind::crest:
-            return medianStroke(of(drums), hits(heard)).crestDb;
-        case EffectKind::punch: {
-            AudioBuffer sum = sentTo(session, heard, beside);
-            addTo(sum, of(beside));
-            return medianStroke(sum, hits(heard)).transientToBodyDb;
-        }
-        case EffectKind::blend:
-            return beside.empty() ? loudnessOf(of(drums))
-                                  : loudnessOf(of(beside)) - loudnessOf(of(drums));
-        default: {
-            const AudioBuffer& with = of(mainRow(session));
-            AudioBuffer without = with;
-            addTo(without, of(beside), -1.0);
-            return middleDb(with, e.fromHertz, e.toHertz) -
-                   middleDb(without, e.fromHertz, e.toHertz);
-        }
-    }
-}
-
 }  // namespace
-
-std::string drumBus(const Session& session) {
-    const std::string main = mainRow(session);
-    std::string best;
-    std::size_t most = 1;  // one element alone is no kit
-    for (const Row& r : session.rows) {
-        if (r.kind != RowKind::bus || r.parent != main) continue;
-        std::size_t elements = 0;
-        for (const std::string& id : heardIn(session, r.id)) {
-            const Row* heard = findRow(session, id);
-            elements += heard != nullptr && heard->kind == RowKind::element ? 1 : 0;
-        }
-        if (elements <= most) continue;
-        most = elements;
-        best = r.id;
-    }
-    return best;
-}
 
 std::vector<Proposal> adviseBus(const Session& session, const BusHeard& heard,
                                 const KitMeasurement& measured, BusSchool school) {
     return BusAdviser(session, heard, measured, school).run();
-}
-
-void measureBusEffects(Proposal& proposal, const Session& accepted, const BusHeard& heard) {
-    for (Effect& e : proposal.effects) e.measured = figure(proposal, e, accepted, heard);
 }
 
 }  // namespace ember

@@ -168,6 +168,12 @@ std::string curveProblem(const Session& session, const Row& row) {
     return {};
 }
 
+std::string repeatText(const Curve& curve) {
+    if (curve.bars <= 0) return {};
+    return curve.bars == 1 ? ", anew every bar"
+                           : ", anew every " + std::to_string(curve.bars) + " bars";
+}
+
 std::string placeText(const TimeMap& time, double quarter) {
     const BarPlace at = placeAt(time, secondsAt(time, quarter));
     return std::to_string(at.bar + 1) + ":" + numberText(at.beat + 1.0, 2);
@@ -186,10 +192,30 @@ std::string curveText(const Session& session, const CurvePlace& place) {
     }
     if (c.points.size() > kTold)
         text += " and " + std::to_string(c.points.size() - kTold) + " more";
-    if (c.bars > 0)
-        text +=
-            c.bars == 1 ? ", anew every bar" : ", anew every " + std::to_string(c.bars) + " bars";
+    text += repeatText(c);
     return c.on ? text : text + ", off";
+}
+
+std::string curveChange(const Session& session, const CurvePlace& place, const Curve* was,
+                        const Curve* is) {
+    std::string what;
+    if (is == nullptr)
+        what = "follows no curve any more";
+    else if (was == nullptr || is->points.size() != was->points.size())
+        what = "follows a curve of " + std::to_string(is->points.size()) +
+               (is->points.size() == 1 ? " point" : " points");
+    else if (is->on != was->on)
+        what = is->on ? "follows its curve" : "passes its curve by";
+    else
+        what = "curve moved";
+    if (is != nullptr && (was == nullptr || was->bars != is->bars)) what += repeatText(*is);
+    // What it moved may have gone with it.
+    std::string title = toText(place);
+    try {
+        title = curveTitle(session, place);
+    } catch (const Error&) {
+    }
+    return title + " " + what;
 }
 
 const Curve* findCurve(const Session& session, const CurvePlace& place) {

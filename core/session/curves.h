@@ -38,8 +38,14 @@ std::string curveProblem(const Session& session, const Row& row);
 // "Level 1:1.00 −12.0 dB, 3:2.50 0.0 dB (hold), anew every 2 bars": the first of its points, bar
 // and beat as people count them.
 std::string curveText(const Session& session, const CurvePlace& place);
+// "Seat · Level follows a curve of 2 points": what became of a curve, either of which may be null;
+// `session` is one that holds it.
+std::string curveChange(const Session& session, const CurvePlace& place, const Curve* was,
+                        const Curve* is);
 // Null when there is none.
 const Curve* findCurve(const Session& session, const CurvePlace& place);
+// ", anew every 2 bars"; empty for a curve that does not repeat.
+std::string repeatText(const Curve& curve);
 // "3:2.50": bar and beat of a quarter, from 1.
 std::string placeText(const TimeMap& time, double quarter);
 // What the place is set to where no curve moves it.

@@ -1,6 +1,5 @@
 #include "core/session/diff.h"
 
-#include "core/base/error.h"
 #include "core/base/number.h"
 #include "core/dsp/equaliser.h"
 #include "core/session/bleed.h"
@@ -261,27 +260,8 @@ class Comparer {
     }
 
     void sayCurve(const CurvePlace& place, const Curve* was, const Curve* is) {
-        const Session& session = is != nullptr ? after_ : before_;
-        std::string what;
-        if (is == nullptr)
-            what = "follows no curve any more";
-        else if (was == nullptr || is->points.size() != was->points.size())
-            what = "follows a curve of " + std::to_string(is->points.size()) +
-                   (is->points.size() == 1 ? " point" : " points");
-        else if (is->on != was->on)
-            what = is->on ? "follows its curve" : "passes its curve by";
-        else
-            what = "curve moved";
-        if (is != nullptr && is->bars > 0 && (was == nullptr || was->bars != is->bars))
-            what += is->bars == 1 ? ", anew every bar"
-                                  : ", anew every " + std::to_string(is->bars) + " bars";
-        // What it moved may have gone with it.
-        std::string title = toText(place);
-        try {
-            title = curveTitle(session, place);
-        } catch (const Error&) {
-        }
-        say(*findRow(after_, place.row), title + " " + what);
+        say(*findRow(after_, place.row),
+            curveChange(is != nullptr ? after_ : before_, place, was, is));
         Difference& said = result_.changes.back();
         said.stage = place.stage;
         said.parameter = place.parameter;

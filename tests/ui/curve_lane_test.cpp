@@ -8,6 +8,7 @@
 #include "tests/ui/ui_support.h"
 
 #include <QComboBox>
+#include <QLabel>
 #include <QMenu>
 #include <QPushButton>
 #include <QSpinBox>
@@ -82,7 +83,10 @@ TEST_F(CurvesUnderTheTimeLine, AreDrawnDraggedAndTakenBackByMouse) {
 }
 
 TEST_F(CurvesUnderTheTimeLine, AreDrawnByKeysAlone) {
+    window->hits().timeLine().setFocus();
     lane().setFocus();
+    EXPECT_TRUE(part<QLabel>("hits-chosen").text().contains("adds a point"))
+        << "what is said is about what has the keys";
     window->player().seek(1.0);
     QTest::keyClick(&lane(), Qt::Key_Insert);
     ASSERT_NE(curve(), nullptr);
