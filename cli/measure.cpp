@@ -1,15 +1,18 @@
 #include "cli/measure.h"
 
 #include "cli/separate.h"
+#include "core/advise/bleed.h"
 #include "core/advise/bus.h"
 #include "core/advise/usual.h"
 #include "core/base/error.h"
 #include "core/base/number.h"
 #include "core/base/units.h"
 #include "core/engine/trace_cache.h"
+#include "core/measure/separate/kept_models.h"
 #include "core/report/bus_levels.h"
 #include "core/report/ledger.h"
 #include "core/report/measure_json.h"
+#include "core/report/mic_report.h"
 #include "core/report/midi_write.h"
 #include "core/report/review.h"
 #include "core/report/stroke_view.h"
@@ -56,7 +59,8 @@ ListeningCommands::ListeningCommands(CLI::App& app) {
     advise_->add_option("session", session_)->required();
     advise_
         ->add_option("--step", steps_,
-                     "align, gate, repair, dynamics, colour, seat, bus; all when not given")
+                     "align, bleed, gate, repair, dynamics, colour, seat, bus; all but bleed, for "
+                     "which the kit is taken apart first, when not given")
         ->delimiter(',');
     advise_->add_option("--accept", accept_, "all, or ids of proposals")->delimiter(',');
     advise_->add_option("--out", out_, "session to write instead of the one read");
@@ -72,6 +76,12 @@ ListeningCommands::ListeningCommands(CLI::App& app) {
         ->check(CLI::IsMember({"clean", "coloured"}));
     advise_->add_option("--bus", bus_, "glue (gentle glue and space) or parallels (hard and dry)")
         ->check(CLI::IsMember({"glue", "parallels"}));
+
+    advise_
+        ->add_option("--bleed", bleed_,
+                     "natural (half of what stands in the way) or clean (taken before anything "
+                     "lifts it)")
+        ->check(CLI::IsMember({"natural", "clean"}));
 
     ledger_ = app.add_subcommand(
         "ledger", "what every stage of an element's way to the main does to its strokes");
@@ -92,6 +102,9 @@ ListeningCommands::ListeningCommands(CLI::App& app) {
     wave_->add_option("--time", time_, "of the stroke, in seconds; a usual one when not given")
         ->check(CLI::Range(0.0, 1e6));
 
+    mics_ = app.add_subcommand("mics", "which microphones the mix would miss if they were closed");
+    mics_->add_option("session", session_)->required();
+
     review_ = app.add_subcommand(
         "review", "what is active before anybody touched it, and what was left behind");
     review_->add_option("session", session_)->required();
@@ -104,6 +117,7 @@ void ListeningCommands::run(bool json) {
     if (*order_) order(json);
     if (*review_) review(json);
     if (*wave_) wave(json);
+    if (*mics_) mics(json);
 }
 
 void ListeningCommands::measure(bool asJson) {
@@ -170,7 +184,8 @@ void ListeningCommands::advise(bool json) {
                                                                            {"eq", eq_},
                                                                            {"dynamics", dynamics_},
                                                                            {"colour", colour_},
-                                                                           {"bus", bus_}}) {
+                                                                           {"bus", bus_},
+                                                                           {"bleed", bleed_}}) {
         if (way.empty()) continue;
         const auto full = shortNames.find(way);
         wished = withWay(std::move(wished), step, full != shortNames.end() ? full->second : way);
@@ -178,6 +193,13 @@ void ListeningCommands::advise(bool json) {
     std::vector<Proposal> proposals = ember::advise(session, m, wished.ways);
     if (!steps_.empty())
         std::erase_if(proposals, [&](const Proposal& p) { return !steps_.contains(p.step); });
+    if (steps_.contains("bleed")) {
+        const std::string model = bleedModelFor(session, store);
+        const BleedHeard heard =
+            hearBleed(session, store, m.strokes.strokes, model, PartsAs::recorded);
+        std::vector<Proposal> bleed = adviseBleed(session, heard, m, wished.ways.bleed);
+        proposals.insert(proposals.begin(), bleed.begin(), bleed.end());
+    }
     // Buses are advised on last, as the mix plays with what is accepted before.
     const bool onBuses = steps_.empty() || steps_.contains("bus");
     const bool all = accept_.contains("all");
@@ -207,8 +229,15 @@ void ListeningCommands::advise(bool json) {
         why.push_back(whyOf(p));
     }
     std::optional<BusHeard> after;
+    std::optional<BleedHeard> apart;
     for (Proposal& p : proposals) {
         if (!accepted.contains(p.id)) continue;
+        if (p.step == "bleed") {
+            if (!apart)
+                apart = hearBleed(session, store, m.strokes.strokes, p.model, PartsAs::turned);
+            measureBleedEffects(p, session, *apart);
+            continue;
+        }
         if (p.step != "bus") {
             measureEffects(p, session, m, store);
             continue;
@@ -285,6 +314,19 @@ void ListeningCommands::wave(bool json) {
         std::cout << numberText(ms, 0) << " ms: " << loudest(view.before, at) << " before, "
                   << loudest(view.now, at) << " after\n";
     }
+}
+
+void ListeningCommands::mics(bool json) {
+    const Session session = openSession(session_);
+    AudioStore store;
+    const std::vector<MicWorth> found =
+        microphonesMissed(session, store, measureSessionStrokes(session, store).strokes);
+    if (json) {
+        std::cout << micsJson(found) << "\n";
+        return;
+    }
+    for (const MicWorth& m : found)
+        std::cout << findRow(session, m.row)->name << ": " << worthSentence(session, m) << "\n";
 }
 
 void ListeningCommands::review(bool json) {

@@ -23,12 +23,14 @@ class ListeningCommands {
     void order(bool json);
     void review(bool json);
     void wave(bool json);
+    void mics(bool json);
 
-    CLI::App *measure_, *advise_, *ledger_, *order_, *review_, *wave_;
+    CLI::App *measure_, *advise_, *ledger_, *order_, *review_, *wave_, *mics_;
     double time_ = -1.0;
     std::filesystem::path session_, out_;
-    std::set<std::string> parts_, steps_, accept_;             // empty: all of them; ids, or "all"
-    std::string align_, gate_, eq_, dynamics_, colour_, bus_;  // empty: as the session has it
+    std::set<std::string> parts_, steps_, accept_;  // empty: all of them; ids, or "all"
+    // Ways of working; empty: as the session has it.
+    std::string align_, gate_, eq_, dynamics_, colour_, bus_, bleed_;
     std::string row_, stage_;
 };
 

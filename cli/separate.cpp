@@ -3,6 +3,7 @@
 #include "cli/set.h"
 #include "core/base/error.h"
 #include "core/base/number.h"
+#include "core/measure/kit/kit_measure.h"
 #include "core/measure/separate/kept_models.h"
 #include "core/report/separate.h"
 #include "core/session/file.h"
@@ -23,11 +24,44 @@ SeparateCommand::SeparateCommand(CLI::App& app)
     separate_->add_option("--out", folder_, "folder for ROW__DRUM.wav and ROW__rest.wav")
         ->required();
     separate_->add_option("--rows", rows_, "these rows alone");
+    samples_ = app.add_subcommand("samples", "a drum's clean strokes, cut out of its microphone");
+    samples_->add_option("session", session_)->required();
+    samples_->add_option("row", row_, "a close microphone")->required();
+    samples_->add_option("--out", folder_, "folder for “DRUM v1 r1.wav” …")->required();
+    samples_->add_option("--steps", cut_.steps, "of velocity")->check(CLI::Range(1, 16));
+    samples_->add_option("--variations", cut_.variations, "of each step")->check(CLI::Range(1, 16));
+    samples_->add_option("--longest", cut_.longest, "seconds of a sample")
+        ->check(CLI::Range(0.1, 10.0));
 }
 
 void SeparateCommand::run(bool json) {
-    if (!*separate_) return;
-    const Output out{json};
+    if (*separate_) separate(Output{json});
+    if (*samples_) cut(Output{json});
+}
+
+void SeparateCommand::cut(const Output& out) {
+    const Session session = openSession(session_);
+    AudioStore store;
+    const auto model = findBleedModel(store, bleedModelFor(session, store));
+    const std::vector<CutSample> samples =
+        cutSamples(session, store, measureSessionStrokes(session, store).strokes, *model,
+                   rowByIdOrName(session, row_).id, folder_, cut_);
+    Json list = Json::array();
+    for (const CutSample& s : samples) {
+        list.push_back({{"file", s.file.string()},
+                        {"time_s", s.time},
+                        {"velocity", s.velocity},
+                        {"step", s.step},
+                        {"variation", s.variation},
+                        {"seconds", s.seconds},
+                        {"others_db", s.othersDb}});
+        out.say(s.file.string() + ": " + numberText(s.seconds, 2) + " s, others " +
+                numberText(s.othersDb, 0) + " dB");
+    }
+    out.machine({{"samples", list}});
+}
+
+void SeparateCommand::separate(const Output& out) {
     const Session session = openSession(session_);
     AudioStore store;
     const std::string hash = takeApart(session, store);

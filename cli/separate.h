@@ -1,7 +1,8 @@
-// The command that takes a recording apart, and sessions opened with what they play by.
+// Commands that take a recording apart, and sessions opened with what they play by.
 #pragma once
 
 #include "cli/output.h"
+#include "core/report/cut_samples.h"
 #include "core/session/session.h"
 
 #include <CLI/CLI.hpp>
@@ -16,7 +17,7 @@ namespace ember::cli {
 // by brought into the cache. Throws Error.
 Session openSession(const std::filesystem::path& file);
 
-// Adds it to a program's command line; run() does it where it was asked for.
+// Adds them to a program's command line; run() does the one that was asked for, if any.
 class SeparateCommand {
   public:
     explicit SeparateCommand(CLI::App& app);
@@ -24,9 +25,13 @@ class SeparateCommand {
     void run(bool json);
 
   private:
-    CLI::App* separate_;
+    void separate(const Output& out);
+    void cut(const Output& out);
+    CLI::App *separate_, *samples_;
     std::filesystem::path session_, folder_;
     std::vector<std::string> rows_;
+    std::string row_;
+    CutOptions cut_;
 };
 
 }  // namespace ember::cli

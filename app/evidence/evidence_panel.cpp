@@ -261,7 +261,9 @@ void EvidencePanel::refresh() {
                                    : (place_.column ? columnLabel(*place_.column) : tr("Row")));
     const Proposal* proposal = this->proposal();
     std::optional<double> threshold;
-    if (row != nullptr && !stage.empty() && place_.column == Column::gate) {
+    // The bleed step stands in this column too.
+    if (row != nullptr && place_.column == Column::gate && findStage(*row, stage) != nullptr &&
+        findStage(*row, stage)->type == "gate") {
         const Stage& s = *findStage(*row, stage);
         const ParameterTable table = processorType(s.type).table;
         const auto value = [&](const char* id) {

@@ -96,11 +96,18 @@ FirstPassDialog::FirstPassDialog(Workspace& workspace, Listener& listener, QWidg
         tr("Listens to the mix as it plays now and proposes what its buses need. "
            "Best once the rows are decided."));
     connect(buses_, &QPushButton::clicked, &listener_, &Listener::listenToBuses);
+    bleed_ = buttons->addButton(tr("And the bleed"), QDialogButtonBox::ActionRole);
+    bleed_->setObjectName("first-pass-bleed");
+    bleed_->setToolTip(
+        tr("Takes the kit apart and proposes what may be turned down in which microphone, in the "
+           "way of working chosen on Flow, Bleed."));
+    connect(bleed_, &QPushButton::clicked, &listener_, &Listener::listenToBleed);
     connect(accept_, &QPushButton::clicked, this, &FirstPassDialog::acceptChosen);
     connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
     box->addWidget(buttons);
     connect(&listener_, &Listener::changed, this, [this] {
-        progress_->setVisible(listener_.listening() || listener_.listeningToBuses());
+        progress_->setVisible(listener_.listening() || listener_.listeningToBuses() ||
+                              listener_.listeningToBleed());
         fill();
     });
     fill();
@@ -182,7 +189,10 @@ void FirstPassDialog::count() {
     const int ticked = chosen();
     accept_->setEnabled(ticked > 0);
     buses_->setEnabled(listener_.measured() != nullptr && !listener_.listeningToBuses());
-    if (listener_.listeningToBuses()) {
+    bleed_->setEnabled(listener_.measured() != nullptr && !listener_.listeningToBleed());
+    if (listener_.listeningToBleed()) {
+        sentence_->setText(tr("Every drum is being listened to, for the bleed …"));
+    } else if (listener_.listeningToBuses()) {
         sentence_->setText(tr("The mix is being listened to, for its buses …"));
     } else if (listener_.measured() == nullptr) {
         sentence_->setText(tr("The kit is still being listened to; proposals appear here."));

@@ -34,7 +34,7 @@ class FirstPassDialog : public QDialog {
     QTreeWidget* tree_ = nullptr;
     QProgressBar* progress_ = nullptr;
     QLabel* sentence_ = nullptr;
-    QPushButton *accept_ = nullptr, *buses_ = nullptr;
+    QPushButton *accept_ = nullptr, *buses_ = nullptr, *bleed_ = nullptr;
     Order order_ = Order::byStep;
     bool filling_ = false;
 };

@@ -6,9 +6,11 @@
 #include "core/base/error.h"
 #include "core/base/units.h"
 #include "core/dsp/bleed.h"
+#include "core/engine/trace.h"
 #include "core/measure/separate/kept_models.h"
 #include "core/session/bleed.h"
 
+#include <QScrollArea>
 #include <QtConcurrent/QtConcurrentRun>
 
 #include <array>
@@ -57,6 +59,12 @@ BleedPage::BleedPage(Workspace& workspace, Listener& listener, Player& player, Q
     left->addLayout(line);
     mixer_ = new BleedMixer(workspace, this);
     left->addWidget(mixer_, 1);
+    auto* words = quietLabel(this, "bleed-words");
+    words->setText(
+        tr("Left bar: heard, against the microphone's loudest drum. Right bar: after. A cap: its "
+           "own drum. Enter turns a drum down or back, a number typed or Ctrl with the arrows "
+           "turns it, Delete turns it back, O switches a microphone's bleed step."));
+    left->addWidget(words);
     across->addLayout(left, 1);
     across->addWidget(makePanel());
 
@@ -65,6 +73,9 @@ BleedPage::BleedPage(Workspace& workspace, Listener& listener, Player& player, Q
         if (hearing_) hear(hearing_);
     });
     connect(&running_, &QFutureWatcher<void>::finished, this, &BleedPage::finish);
+    connect(&weighing_, &QFutureWatcher<double>::finished, this, [this] {
+        if (hearing_ && !abandonWeighing_) play();
+    });
     const auto again = [this] {
         if (!isVisible()) return;
         if (listener_.measured() != of_) takeKitApart();
@@ -88,13 +99,14 @@ BleedPage::BleedPage(Workspace& workspace, Listener& listener, Player& player, Q
 }
 
 BleedPage::~BleedPage() {
-    abandon_ = true;
+    abandon_ = abandonWeighing_ = true;
     running_.waitForFinished();
+    weighing_.waitForFinished();
 }
 
 QWidget* BleedPage::makePanel() {
     auto* panel = new QWidget(this);
-    panel->setFixedWidth(258);
+    panel->setFixedWidth(296);
     auto* side = new QVBoxLayout(panel);
     side->setContentsMargins(0, 0, 0, 0);
     side->setSpacing(6);
@@ -127,18 +139,25 @@ QWidget* BleedPage::makePanel() {
         hearings_.push_back(button);
     }
     side->addLayout(row);
+    matched_ = new QCheckBox(tr("As loud as the microphone"), panel);
+    matched_->setObjectName("bleed-matched");
+    matched_->setChecked(true);
+    matched_->setToolTip(
+        tr("What is taken and single drums are mostly soft: turned so that they are as loud as "
+           "the microphone alone, by no more than 40 dB."));
+    connect(matched_, &QCheckBox::toggled, this, [this] {
+        if (hearing_) hear(hearing_);
+    });
+    side->addWidget(matched_);
     listening_ = quietLabel(panel, "bleed-listening");
-    listening_->setText(
-        tr("What is heard goes on from the next beat. Not matched in loudness: what is taken is "
-           "mostly quieter than what is kept."));
     side->addWidget(listening_);
-    side->addStretch(1);
-    auto* words = quietLabel(panel, "bleed-words");
-    words->setText(
-        tr("Left bar: heard, against the microphone's loudest drum. Right bar: after. A cap: its "
-           "own drum. Enter turns a drum down or back, a number typed or Ctrl with the arrows "
-           "turns it, Delete turns it back, O switches a microphone's bleed step."));
-    side->addWidget(words);
+    auto* scroll = new QScrollArea(panel);
+    scroll->setWidgetResizable(true);
+    scroll->setFrameShape(QFrame::NoFrame);
+    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    advice_ = new BleedAdvice(workspace_, listener_, scroll);
+    scroll->setWidget(advice_);
+    side->addWidget(scroll, 1);
     return panel;
 }
 
@@ -249,12 +268,13 @@ void BleedPage::showPlace() {
         }
     }
     for (ParameterField* field : shown_) field->refresh();
+    advice_->show(row != nullptr ? row->id : std::string(), !model().empty());
     if (row == nullptr) return;
     const QString drum = place->drum == kNoDrum
                              ? tr("What belongs to no drum")
                              : QString::fromStdString(drumName(workspace_.session(), place->drum));
     const QString title = tr("%1 in %2").arg(drum, QString::fromStdString(row->name));
-    place_->setText(place_->fontMetrics().elidedText(title, Qt::ElideRight, 254));
+    place_->setText(place_->fontMetrics().elidedText(title, Qt::ElideRight, 290));
     const double gain = drumGain(*row, place->drum);
     heard_->setText(
         place->heard
@@ -271,13 +291,41 @@ void BleedPage::hear(std::optional<BleedHearing> what) {
     hearing_ = place ? what : std::nullopt;
     for (std::size_t i = 0; i < hearings_.size(); ++i)
         hearings_[i]->setChecked(hearing_ && static_cast<std::size_t>(*hearing_) == i);
-    if (!hearing_) return player_.preview(std::nullopt);
+    abandonWeighing_ = !hearing_;
+    if (!hearing_) {
+        listening_->clear();
+        return player_.preview(std::nullopt);
+    }
     try {
-        player_.preview(
-            heardApart(workspace_.session(), place->row, place->drum, *hearing_, drums_, model()));
+        const Session& session = workspace_.session();
+        apart_ = heardApart(session, place->row, place->drum, *hearing_, drums_, model());
+        if (!matched_->isChecked()) return play();
+        listening_->setText(tr("Measuring loudness …"));
+        const auto [from, to] = player_.comparedSpan(session);
+        abandonWeighing_ = true;
+        weighing_.waitForFinished();
+        abandonWeighing_ = false;
+        weighing_.setFuture(
+            QtConcurrent::run([this, heard = apart_, alone = microphoneAlone(session, place->row),
+                               store = &workspace_.store(), from = from, to = to] {
+                try {
+                    return mixGainDb(
+                        heard, alone, *store, {}, from, to,
+                        [this](double, const std::string&) { return !abandonWeighing_.load(); });
+                } catch (const std::exception&) {
+                    return 0.0;  // abandoned, or nothing to hear
+                }
+            }));
     } catch (const Error& error) {
         emit workspace_.refused(QString::fromUtf8(error.what()));
     }
+}
+
+void BleedPage::play() {
+    const double db = matched_->isChecked() ? weighing_.result() : 0.0;
+    listening_->setText(db == 0.0 ? tr("From the next beat on, as loud as it is.")
+                                  : tr("From the next beat on, turned by %1 dB.").arg(change(db)));
+    player_.preview(apart_, db);
 }
 
 }  // namespace ember::app

@@ -2,12 +2,14 @@
 // kept and taken to listen to.
 #pragma once
 
+#include "app/flow/bleed_advice.h"
 #include "app/flow/bleed_mixer.h"
 #include "app/widgets/parameter_field.h"
 #include "app/workers/listener.h"
 #include "app/workers/player.h"
 #include "core/advise/bleed_start.h"
 
+#include <QCheckBox>
 #include <QFutureWatcher>
 #include <QLabel>
 #include <QPushButton>
@@ -40,6 +42,7 @@ class BleedPage : public QWidget {
     void refresh();
     void showPlace();
     void hear(std::optional<BleedHearing> what);
+    void play();  // what is to be heard, once it is known how loud
     // What edits go by: what the session plays by already, or else what was measured last.
     [[nodiscard]] std::string model() const;
 
@@ -49,6 +52,7 @@ class BleedPage : public QWidget {
     BleedMixer* mixer_ = nullptr;
     QLabel *state_ = nullptr, *place_ = nullptr, *heard_ = nullptr, *listening_ = nullptr;
     QPushButton *anew_ = nullptr, *cancel_ = nullptr;
+    BleedAdvice* advice_ = nullptr;
     std::vector<QPushButton*> starts_, hearings_;
     QVBoxLayout* fields_ = nullptr;
     std::vector<ParameterField*> shown_;
@@ -65,6 +69,11 @@ class BleedPage : public QWidget {
     std::string known_, problem_;
     std::vector<std::string> drums_;
     std::optional<BleedHearing> hearing_;
+    // The microphone's parts that are to be heard, and by how much they are turned.
+    Session apart_;
+    QFutureWatcher<double> weighing_;
+    std::atomic<bool> abandonWeighing_{false};
+    QCheckBox* matched_ = nullptr;
 };
 
 }  // namespace ember::app

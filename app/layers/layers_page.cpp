@@ -43,6 +43,7 @@ LayersPage::LayersPage(Workspace& workspace, Player& player, Listener& listener,
     connect(&drawing_, &QFutureWatcher<void>::finished, this, &LayersPage::finishPicture);
     connect(&weighing_, &QFutureWatcher<void>::finished, this, &LayersPage::finishWeighing);
     connect(&lining_, &QFutureWatcher<void>::finished, this, &LayersPage::finishLineUp);
+    connect(&cutting_, &QFutureWatcher<void>::finished, this, &LayersPage::finishCutting);
     connect(&workspace_, &Workspace::changed, this, [this] {
         if (isVisible()) refresh();
     });
@@ -50,13 +51,15 @@ LayersPage::LayersPage(Workspace& workspace, Player& player, Listener& listener,
         row_.clear();
         picture_.reset();
         weights_.reset();
+        stopCutting_ = true;
         if (isVisible()) refresh();
     });
 }
 
 LayersPage::~LayersPage() {
-    abandon_ = true;
+    abandon_ = stopCutting_ = true;
     delete library_;
+    cutting_.waitForFinished();
     for (QFutureWatcher<void>* watcher : {&drawing_, &weighing_, &lining_})
         watcher->waitForFinished();
 }
@@ -120,6 +123,11 @@ void LayersPage::fillRows() {
 
 void LayersPage::fillDrums() {
     drums_->clear();
+    if (cutting_.isRunning()) {
+        drums_->addAction(tr("Stop cutting samples"), this, [this] { stopCutting_ = true; })
+            ->setObjectName("own-stop");
+        drums_->addSeparator();
+    }
     std::vector<std::string> ids;
     for (const KitDrum& drum : drumsOf(workspace_.session())) ids.push_back(drum.id);
     for (const Drum& drum : workspace_.session().drums) {
@@ -133,6 +141,18 @@ void LayersPage::fillDrums() {
                                   tr("Audio (*.wav *.aif *.aiff *.flac *.ogg *.caf)"));
                               if (!files.isEmpty()) support(id, files);
                           });
+    }
+    drums_->addSeparator();
+    for (const KitDrum& drum : drumsOf(workspace_.session())) {
+        if (closeMicrophone(workspace_.session(), drum.id) == nullptr) continue;
+        QAction* own = drums_->addAction(
+            tr("%1, its own strokes …")
+                .arg(QString::fromStdString(drumName(workspace_.session(), drum.id))),
+            this, [this, id = drum.id] { askOwn(id); });
+        own->setObjectName(QString::fromStdString("own-" + drum.id));
+        own->setToolTip(
+            tr("Cuts its cleanest strokes out of its microphone, without the other drums, soft to "
+               "hard, into a folder; the hardest ones are put under it."));
     }
     drums_->setEnabled(!drums_->isEmpty());
 }

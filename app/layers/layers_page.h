@@ -7,6 +7,8 @@
 #include "app/layers/stack_plot.h"
 #include "app/workers/listener.h"
 #include "app/workers/player.h"
+#include "app/workers/watch.h"
+#include "core/report/cut_samples.h"
 
 #include <QComboBox>
 #include <QFutureWatcher>
@@ -45,8 +47,11 @@ class LayersPage : public QWidget {
     void replaceSound(const QString& file);
     // The library beside the stack; opened once. `index` empty: the user's own.
     LibraryDialog& openLibrary(const std::filesystem::path& index = {});
-    // Files as a new row of layers under a drum.
-    void support(const std::string& drum, const QStringList& files);
+    // Files as a new row of layers under a drum; as near-twins of one layer where they are `twins`.
+    void support(const std::string& drum, const QStringList& files, bool twins = false);
+    // Cuts a drum's own clean strokes into a folder, in the background, and puts the hardest of
+    // them under it, as near-twins of one layer.
+    void supportByOwn(const std::string& drum, const QString& folder);
     [[nodiscard]] StackPlot& plot() { return *plot_; }
     [[nodiscard]] QTableWidget& list() { return *list_; }
     // Whether what is drawn is of what is set.
@@ -79,6 +84,8 @@ class LayersPage : public QWidget {
     void lineUp();
     void finishLineUp();
     void askSounds();
+    void askOwn(const std::string& drum);
+    void finishCutting();
     void askName();
     void toggle(Layer::Index index);
     [[nodiscard]] const Row* shown() const;
@@ -109,6 +116,9 @@ class LayersPage : public QWidget {
     std::optional<std::vector<Contribution>> weights_;
     std::shared_ptr<std::vector<LayerMove>> nextMoves_;
     std::shared_ptr<QString> failure_;
+    QFutureWatcher<Outcome<std::vector<CutSample>>> cutting_;
+    std::string cutDrum_;  // whose strokes are being cut
+    std::atomic<bool> stopCutting_{false};
     std::string weighedRow_;
     std::atomic<bool> abandon_{false};
 };

@@ -4,6 +4,7 @@
 #include "app/widgets/dropped_files.h"
 #include "core/audio/file.h"
 #include "core/base/error.h"
+#include "core/measure/separate/kept_models.h"
 #include "core/session/layers.h"
 
 #include <QDragEnterEvent>
@@ -11,6 +12,10 @@
 #include <QInputDialog>
 #include <QKeyEvent>
 #include <QMimeData>
+#include <QtConcurrent/QtConcurrentRun>
+
+#include <algorithm>
+#include <cmath>
 
 namespace ember::app {
 
@@ -60,10 +65,16 @@ LibraryDialog& LayersPage::openLibrary(const std::filesystem::path& index) {
     return *library_;
 }
 
-void LayersPage::support(const std::string& drum, const QStringList& files) {
+void LayersPage::support(const std::string& drum, const QStringList& files, bool twins) {
     std::string made;
     workspace_.attempt([&] {
-        NewRow next = withLayerRow(workspace_.session(), drum, soundsOf(files));
+        const std::vector<Source> sounds = soundsOf(files);
+        NewRow next = withLayerRow(workspace_.session(), drum,
+                                   twins ? std::vector<Source>{sounds.front()} : sounds);
+        if (twins) {
+            const std::string layer = findRow(next.session, next.row)->layers.front().id;
+            next.session = withLayerSounds(std::move(next.session), next.row, layer, sounds);
+        }
         // What was heard is what starts them: one step back for both.
         if (const auto measured = listener_.measured();
             measured && next.session.strokes.get().empty())
@@ -72,6 +83,52 @@ void LayersPage::support(const std::string& drum, const QStringList& files) {
         return std::move(next.session);
     });
     if (!made.empty()) open(made);
+}
+
+void LayersPage::askOwn(const std::string& drum) {
+    const QString folder = QFileDialog::getExistingDirectory(this, tr("Where its samples go"));
+    if (!folder.isEmpty()) supportByOwn(drum, folder);
+}
+
+void LayersPage::supportByOwn(const std::string& drum, const QString& folder) {
+    const auto measured = listener_.measured();
+    const Row* row = closeMicrophone(workspace_.session(), drum);
+    if (cutting_.isRunning() || row == nullptr) return;
+    if (measured == nullptr)
+        return emit said(tr("The kit is listened to first; its strokes are what is cut."));
+    cutDrum_ = drum;
+    stopCutting_ = false;
+    const auto tell = [this](double part, const QString& what) {
+        emit said(tr("Cutting samples: %1, %2 %").arg(what).arg(std::lround(100.0 * part)));
+    };
+    cutting_.setFuture(QtConcurrent::run(
+        [session = workspace_.session(), store = &workspace_.store(), measured, id = row->id,
+         into = std::filesystem::path(folder.toStdString()),
+         stopped = tr("Stopped; no sample was cut."), watch = watchedBy(this, stopCutting_, tell)] {
+            return outcomeOf(stopped, [&] {
+                const auto model =
+                    findBleedModel(*store, bleedModelFor(session, *store, within(watch, 0.0, 0.6)));
+                return cutSamples(session, *store, measured->strokes.strokes, *model, id, into, {},
+                                  within(watch, 0.6, 1.0));
+            });
+        }));
+    fillDrums();
+}
+
+void LayersPage::finishCutting() {
+    const auto cut = cutting_.result();
+    fillDrums();
+    if (!cut.problem.isEmpty()) return emit said(cut.problem);
+    int hardest = 0;
+    for (const CutSample& s : cut.value) hardest = std::max(hardest, s.step);
+    QStringList files;
+    for (const CutSample& s : cut.value) {
+        if (s.step == hardest) files << QString::fromStdString(s.file.string());
+    }
+    support(cutDrum_, files, true);
+    emit said(tr("%1 samples cut, soft to hard; the hardest stand under %2.")
+                  .arg(cut.value.size())
+                  .arg(QString::fromStdString(drumName(workspace_.session(), cutDrum_))));
 }
 
 void LayersPage::askSounds() {

@@ -3,6 +3,8 @@
 #include "core/advise/chain_copy.h"
 #include "core/base/background.h"
 #include "core/base/error.h"
+#include "core/measure/separate/kept_models.h"
+#include "core/session/bleed.h"
 
 #include <QtConcurrent/QtConcurrentRun>
 
@@ -20,11 +22,13 @@ Listener::Listener(Workspace& workspace, QObject* parent) : QObject(parent), wor
     pool_.setMaxThreadCount(1);
     connect(&running_, &QFutureWatcher<void>::finished, this, &Listener::finish);
     connect(&effects_, &QFutureWatcher<void>::finished, this, &Listener::finishEffect);
-    connect(&onBuses_, &QFutureWatcher<void>::finished, this, &Listener::finishBuses);
+    for (Asked* asked : {&buses_, &bleed_})
+        connect(&asked->running, &QFutureWatcher<void>::finished, this,
+                [this, asked] { finishAsked(*asked); });
     connect(&workspace_, &Workspace::opened, this, [this] {
         measured_.reset();
         proposals_.clear();
-        busProposals_.clear();
+        buses_.found = bleed_.found = {};
         measuredEffects_.clear();
         effectsWanted_.clear();
         spots_.clear();
@@ -56,7 +60,8 @@ Listener::~Listener() {
     abandon_ = true;
     running_.waitForFinished();
     effects_.waitForFinished();
-    onBuses_.waitForFinished();
+    buses_.running.waitForFinished();
+    bleed_.running.waitForFinished();
 }
 
 // What is measured depends on recordings, roles and the grid, not on the settings. Corrections of
@@ -132,10 +137,12 @@ void Listener::propose() {
     if (!measured_ || workspace_.empty()) return;
     const Session& session = workspace_.session();
     proposals_ = advise(session, *measured_, session.ways);
-    for (const Proposal& p : busProposals_) {
-        const bool declined = std::find(session.declined.begin(), session.declined.end(), p.id) !=
-                              session.declined.end();
-        if (!declined && findRow(session, p.row) != nullptr) proposals_.push_back(p);
+    for (const Asked* asked : {&bleed_, &buses_}) {
+        for (const Proposal& p : asked->found.proposals) {
+            const bool declined = std::find(session.declined.begin(), session.declined.end(),
+                                            p.id) != session.declined.end();
+            if (!declined && findRow(session, p.row) != nullptr) proposals_.push_back(p);
+        }
     }
     for (Proposal& p : proposals_) {
         const auto at = measuredEffects_.find(p.id);
@@ -164,25 +171,22 @@ bool Listener::accepted(const Proposal& p) const {
     return isAccepted(workspace_.session(), p);
 }
 
-void Listener::listenToBuses() {
-    if (onBuses_.isRunning() || !measured_ || workspace_.empty()) return;
+void Listener::ask(Asked& what, Advise advise) {
+    if (what.running.isRunning() || !measured_ || workspace_.empty()) return;
     if (!running_.isRunning()) abandon_ = false;
-    busKey_ = key_;
-    busResult_ = std::make_shared<std::vector<Proposal>>();
-    busFailure_ = std::make_shared<QString>();
-    AudioStore* store = &workspace_.store();
-    onBuses_.setFuture(
-        QtConcurrent::run(&pool_, [this, out = busResult_, failure = busFailure_,
-                                   measured = measured_, store, session = workspace_.session()] {
+    what.key = key_;
+    what.result = std::make_shared<Found>();
+    what.failure = std::make_shared<QString>();
+    what.running.setFuture(QtConcurrent::run(
+        &pool_, [this, advise, out = what.result, failure = what.failure, measured = measured_,
+                 store = &workspace_.store(), session = workspace_.session()] {
             stepBack();
             try {
-                const BusHeard heard =
-                    hearBuses(session, *store, measured->strokes.strokes,
-                              [this](double fraction, const std::string& what) {
-                                  emit progressed(fraction, QString::fromStdString(what));
+                *out = advise(session, *measured, *store,
+                              [this](double fraction, const std::string& did) {
+                                  emit progressed(fraction, QString::fromStdString(did));
                                   return !abandon_.load();
                               });
-                *out = adviseBus(session, heard, *measured, session.ways.bus);
             } catch (const std::exception& error) {
                 *failure = QString::fromUtf8(error.what());
             }
@@ -190,11 +194,40 @@ void Listener::listenToBuses() {
     emit changed();
 }
 
-void Listener::finishBuses() {
-    if (!busFailure_->isEmpty()) problem_ = *busFailure_;
-    auto found = std::move(*std::exchange(busResult_, nullptr));
+void Listener::listenToBuses() {
+    ask(buses_, [](const Session& session, const KitMeasurement& measured, AudioStore& store,
+                   const Progress& progress) {
+        return Found{
+            adviseBus(session, hearBuses(session, store, measured.strokes.strokes, progress),
+                      measured, session.ways.bus),
+            {}};
+    });
+}
+
+void Listener::listenToBleed() {
+    ask(bleed_, [](const Session& session, const KitMeasurement& measured, AudioStore& store,
+                   const Progress& progress) {
+        const std::vector<Stroke>& strokes = measured.strokes.strokes;
+        const std::string model = bleedModelFor(session, store, within(progress, 0.0, 0.5));
+        const BleedHeard heard = hearBleed(session, store, strokes, model, PartsAs::recorded,
+                                           within(progress, 0.5, 0.8));
+        return Found{adviseBleed(session, heard, measured, session.ways.bleed),
+                     microphonesMissed(session, store, strokes, within(progress, 0.8, 1.0))};
+    });
+}
+
+const MicWorth* Listener::worthOf(const std::string& row) const {
+    const auto& mics = bleed_.found.mics;
+    const auto at =
+        std::find_if(mics.begin(), mics.end(), [&](const MicWorth& m) { return m.row == row; });
+    return at != mics.end() ? &*at : nullptr;
+}
+
+void Listener::finishAsked(Asked& what) {
+    if (!what.failure->isEmpty()) problem_ = *what.failure;
+    Found found = std::move(*std::exchange(what.result, nullptr));
     // What was heard may be another session's by now.
-    busProposals_ = busKey_ == key_ ? std::move(found) : std::vector<Proposal>{};
+    what.found = what.key == key_ ? std::move(found) : Found{};
     propose();
     emit changed();
 }
@@ -287,13 +320,14 @@ void Listener::decline(const Proposal& proposal) {
     workspace_.edit(std::move(next));
 }
 
-// One at a time; those of buses together, for which the mix is heard once.
+// One at a time; those of buses together, and those of bleed, for which the mix is heard once.
 void Listener::measureNextEffect() {
     if (effects_.isRunning() || effectsWanted_.empty() || !measured_) return;
     effect_ = std::make_shared<std::vector<Proposal>>();
-    const bool buses = effectsWanted_.front().step == "bus";
+    const std::string step = effectsWanted_.front().step;
+    const bool together = step == "bus" || step == "bleed";
     for (std::size_t i = 0; i < effectsWanted_.size();) {
-        if (!effect_->empty() && (!buses || effectsWanted_[i].step != "bus")) {
+        if (!effect_->empty() && (!together || effectsWanted_[i].step != step)) {
             ++i;
             continue;
         }
@@ -301,14 +335,19 @@ void Listener::measureNextEffect() {
         effectsWanted_.erase(effectsWanted_.begin() + static_cast<std::ptrdiff_t>(i));
     }
     AudioStore* store = &workspace_.store();
-    effects_.setFuture(QtConcurrent::run(&pool_, [this, buses, wanted = effect_,
+    effects_.setFuture(QtConcurrent::run(&pool_, [this, step, wanted = effect_,
                                                   measured = measured_, store,
                                                   session = workspace_.session()] {
         const Progress go = [this](double, const std::string&) { return !abandon_.load(); };
+        const std::vector<Stroke>& strokes = measured->strokes.strokes;
         try {
-            if (buses) {
-                const BusHeard heard = hearBuses(session, *store, measured->strokes.strokes, go);
+            if (step == "bus") {
+                const BusHeard heard = hearBuses(session, *store, strokes, go);
                 for (Proposal& p : *wanted) measureBusEffects(p, session, heard);
+            } else if (step == "bleed") {
+                const BleedHeard heard =
+                    hearBleed(session, *store, strokes, bleedModelOf(session), PartsAs::turned, go);
+                for (Proposal& p : *wanted) measureBleedEffects(p, session, heard);
             } else {
                 measureEffects(wanted->front(), session, *measured, *store, go);
             }

@@ -3,9 +3,11 @@
 #pragma once
 
 #include "app/workers/workspace.h"
+#include "core/advise/bleed.h"
 #include "core/advise/bus.h"
 #include "core/advise/proposal.h"
 #include "core/measure/kit/spots.h"
+#include "core/report/mic_report.h"
 
 #include <QFutureWatcher>
 #include <QObject>
@@ -55,7 +57,13 @@ class Listener : public QObject {
     // Listens to the mix as it plays now, for what is proposed for its buses: it comes to the other
     // proposals when it is known. Nothing happens before the kit is known.
     void listenToBuses();
-    [[nodiscard]] bool listeningToBuses() const { return onBuses_.isRunning(); }
+    [[nodiscard]] bool listeningToBuses() const { return buses_.running.isRunning(); }
+    // The same for bleed: the kit is taken apart first, where it is not yet.
+    void listenToBleed();
+    [[nodiscard]] bool listeningToBleed() const { return bleed_.running.isRunning(); }
+    // What the mix would miss without this microphone, as it was when bleed was listened to; null
+    // before.
+    [[nodiscard]] const MicWorth* worthOf(const std::string& row) const;
 
     // A row's chain for another row, fitted to its note and strokes as far as they are known.
     void copyChain(const std::string& from, const std::string& to);
@@ -72,11 +80,26 @@ class Listener : public QObject {
     void changed();  // measurement, proposals or their measured effects
 
   private:
+    // Advice that is read from more than the kit's measurement, when somebody asks for it.
+    struct Found {
+        std::vector<Proposal> proposals;
+        std::vector<MicWorth> mics;
+    };
+    struct Asked {
+        QFutureWatcher<void> running;
+        Found found;  // as it was last listened to
+        std::shared_ptr<Found> result;
+        std::shared_ptr<QString> failure;
+        std::string key;  // of the recordings that are being listened to
+    };
+    // Of a copy of the session, in another thread.
+    using Advise = Found (*)(const Session&, const KitMeasurement&, AudioStore&, const Progress&);
+    void ask(Asked& what, Advise advise);
+    void finishAsked(Asked& what);
     void finish();
     void propose();
     void measureNextEffect();
     void finishEffect();
-    void finishBuses();
     // A gate that was set to open by strokes needs them in the session.
     void supplyStrokes();
     // The measured strokes with the session's corrections, at once; the rest follows when the hand
@@ -86,7 +109,8 @@ class Listener : public QObject {
 
     Workspace& workspace_;
     QThreadPool pool_;
-    QFutureWatcher<void> running_, effects_, onBuses_;
+    QFutureWatcher<void> running_, effects_;
+    Asked buses_, bleed_;
     std::atomic<bool> abandon_{false};
     std::string key_;  // of the recordings the measurement is of
     std::shared_ptr<KitMeasurement> result_;
@@ -100,10 +124,6 @@ class Listener : public QObject {
     QTimer rest_;
     QString problem_;
     std::vector<Proposal> proposals_;
-    std::vector<Proposal> busProposals_;  // as they were last listened to
-    std::shared_ptr<std::vector<Proposal>> busResult_;
-    std::shared_ptr<QString> busFailure_;
-    std::string busKey_;  // of the recordings that are being listened to for their buses
     std::map<std::string, std::vector<Effect>> measuredEffects_;  // by proposal id
 };
 

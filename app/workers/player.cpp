@@ -220,6 +220,7 @@ void Player::listen(Frames at) {
     what.at = at;
     if (previewed_ && preview_.number != 0) {
         what.plan = preview_.number;
+        what.gainDb = previewDb_;
     } else if (!referenceRow_.empty() && reference_.number != 0 && referenceDb_) {
         what.plan = reference_.number;
         what.row = reference_.plan->rowIndex(referenceRow_);
@@ -248,9 +249,10 @@ Frames Player::nextBeatAt() const {
     return static_cast<Frames>(std::llround(heard * s.sampleRate));
 }
 
-void Player::preview(std::optional<Session> instead) {
+void Player::preview(std::optional<Session> instead, double gainDb) {
     if (!instead && !previewed_) return;
     previewed_ = std::move(instead);
+    previewDb_ = gainDb;
     if (previewed_) return preview_.maker.make(*previewed_);
     listen(nextBeatAt());
     drop(preview_);

@@ -62,9 +62,12 @@ class Player : public QObject {
     [[nodiscard]] bool hearingBefore() const { return before_; }
     [[nodiscard]] QString compareText() const { return compareText_; }
 
+    // Where loudness is compared, in seconds: the loop, or eight seconds from the playhead.
+    [[nodiscard]] std::array<double, 2> comparedSpan(const Session& session) const;
+
     // Plays this in place of the open session, from the next beat on (at once while stopped); none
-    // goes back the same way. The next edit ends it.
-    void preview(std::optional<Session> instead);
+    // goes back the same way. The next edit ends it. `gainDb`: by how much it is turned.
+    void preview(std::optional<Session> instead, double gainDb = 0.0);
     // Whether it is heard.
     [[nodiscard]] bool previewing() const { return previewHeard_; }
     // Plays a reference in place of the mix, as loud as the mix is (over the loop, or over eight
@@ -164,9 +167,6 @@ class Player : public QObject {
     void weighVariants();
     void variantMade(std::size_t side, PlanMaker::Made& made);
     [[nodiscard]] Listen variantHeard() const;
-    // Where loudness is compared, in seconds.
-    [[nodiscard]] std::array<double, 2> comparedSpan(const Session& session) const;
-
     Workspace& workspace_;
     OpenDevice open_;
     Engine engine_;
@@ -186,6 +186,7 @@ class Player : public QObject {
     // Of the preview and of the one before it; they stay while they are heard out.
     std::uint32_t previewNumber_ = 0, previewBefore_ = 0;
     bool previewHeard_ = false;
+    double previewDb_ = 0.0;  // its gain
     Beside reference_;
     std::string referenceRow_;
     std::optional<double> referenceDb_;  // its gain; none: still measured

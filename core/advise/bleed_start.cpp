@@ -67,13 +67,30 @@ Session withBleedStart(Session session, std::string_view id, const std::vector<s
     return session;
 }
 
-Session heardApart(Session session, const std::string& row, const std::string& drum,
-                   BleedHearing what, const std::vector<std::string>& drums,
-                   const std::string& model) {
+namespace {
+
+Session soloed(Session session, const std::string& row) {
     for (Row& r : session.rows) {
         r.solo = r.id == row;
         if (r.id == row) r.mute = false;
     }
+    return session;
+}
+
+}  // namespace
+
+Session microphoneAlone(Session session, const std::string& row) {
+    session = soloed(std::move(session), row);
+    for (Stage& stage : requireRow(session, row).chain) {
+        if (stage.type == "bleed") stage.on = false;
+    }
+    return session;
+}
+
+Session heardApart(Session session, const std::string& row, const std::string& drum,
+                   BleedHearing what, const std::vector<std::string>& drums,
+                   const std::string& model) {
+    session = soloed(std::move(session), row);
     if (what == BleedHearing::kept) return session;
     const Stage* own = findBleed(requireRow(session, row));
     if (own == nullptr || own->data.empty()) session = withBleed(std::move(session), row, model);

@@ -29,4 +29,7 @@ Session heardApart(Session session, const std::string& row, const std::string& d
                    BleedHearing what, const std::vector<std::string>& drums,
                    const std::string& model);
 
+// The session with this row alone, as it was recorded.
+Session microphoneAlone(Session session, const std::string& row);
+
 }  // namespace ember

@@ -17,8 +17,9 @@ namespace {
 
 constexpr int kBusWindow = 8192;  // frames of a spectrum
 
-// The beginning of the stretch where most is struck, all drums counted before many strokes.
-double fullest(const std::vector<Stroke>& strokes) {
+}  // namespace
+
+double fullestFrom(const std::vector<Stroke>& strokes) {
     double best = 0.0, most = -1.0;
     for (std::size_t i = 0; i < strokes.size();
          i += std::max<std::size_t>(1, strokes.size() / 200)) {
@@ -37,8 +38,6 @@ double fullest(const std::vector<Stroke>& strokes) {
     return best;
 }
 
-}  // namespace
-
 BusHeard hearBuses(const Session& session, AudioStore& store, const std::vector<Stroke>& strokes,
                    const Progress& progress) {
     std::vector<Stroke> struck = strokes;
@@ -46,7 +45,7 @@ BusHeard hearBuses(const Session& session, AudioStore& store, const std::vector<
     std::stable_sort(struck.begin(), struck.end(),
                      [](const Stroke& a, const Stroke& b) { return a.time < b.time; });
     BusHeard out;
-    out.from = fullest(struck);
+    out.from = fullestFrom(struck);
     RenderOptions options;
     options.from = out.from;
     options.to = out.from + kLongestHeard;

@@ -19,9 +19,12 @@ struct BusHeard {
     std::vector<Stroke> strokes;  // struck or programmed within, in order; times from `from` on
 };
 
+inline constexpr double kLongestHeard = 16.0;  // seconds
+// Where the stretch of that length begins in which most is struck, all drums counted before many
+// strokes; seconds. Pure.
+double fullestFrom(const std::vector<Stroke>& strokes);
 // At most kLongestHeard of the song, where most is struck. `strokes` as heard. Any thread; throws
 // Error or Cancelled.
-inline constexpr double kLongestHeard = 16.0;  // seconds
 BusHeard hearBuses(const Session& session, AudioStore& store, const std::vector<Stroke>& strokes,
                    const Progress& progress = {});
 

@@ -2,6 +2,7 @@
 
 #include "core/advise/ready_bus.h"
 #include "core/base/error.h"
+#include "core/session/bleed.h"
 #include "core/session/routing.h"
 
 #include <algorithm>
@@ -35,8 +36,8 @@ std::vector<Proposal> advise(const Session& session, const KitMeasurement& measu
 }
 
 const std::vector<std::string>& advisedSteps() {
-    static const std::vector<std::string> steps{"align",  "gate", "repair", "dynamics",
-                                                "colour", "seat", "bus"};
+    static const std::vector<std::string> steps{"align",    "bleed",  "gate", "repair",
+                                                "dynamics", "colour", "seat", "bus"};
     return steps;
 }
 
@@ -61,6 +62,9 @@ Why whyOf(const Proposal& proposal) {
 
 Session accept(Session session, const Proposal& proposal, const KitStrokes& strokes) {
     if (!proposal.feeds.empty()) return withBus(std::move(session), proposal.row, proposal.feeds);
+    for (const auto& [drum, db] : proposal.turned)
+        session = withDrumTurned(std::move(session), proposal.row, drum, db, proposal.model);
+    if (!proposal.turned.empty()) return session;
     if (!proposal.readyBus.empty()) {
         session = withReadyBus(std::move(session), proposal.readyBus);
         const std::string bus = readyBusIn(session, proposal.readyBus);
@@ -116,6 +120,9 @@ bool isAccepted(const Session& session, const Proposal& p) {
         }
         return -1;
     };
+    for (const auto& [drum, db] : p.turned) {
+        if (std::abs(drumGain(*row, drum) - db) > 1e-9) return false;
+    }
     const int own = stands(stageId), before = stands(p.before), behind = stands(p.behind);
     if ((before >= 0 && own > before) || (behind >= 0 && own < behind)) return false;
     const ParameterTable table = processorType(stage->type).table;

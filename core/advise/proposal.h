@@ -4,6 +4,7 @@
 #include "core/measure/kit/kit_measure.h"
 #include "core/session/document.h"
 
+#include <map>
 #include <optional>
 #include <span>
 #include <string>
@@ -33,7 +34,13 @@ enum class EffectKind {
     note,        // Hz
     level,       // where the row leaves its seat
     sideBand,    // of a bus: sides against the middle within fromHertz..toHertz
-    blend        // of a bus: its loudness; of one beside the mix: against the drums
+    blend,       // of a bus: its loudness; of one beside the mix: against the drums
+    under,       // others while its own drum sounds, against it
+    cover,       // what is left of the others against the other microphones
+    standOut,    // its quiet strokes against what sounds before them
+    cymbals,     // their loudness in the whole mix
+    together,    // a drum in all microphones, summed to mono
+    part         // a drum against everything else in a microphone
 };
 
 // One number the proposal is about.
@@ -43,7 +50,8 @@ struct Effect {
     std::string unit;  // "dB", "%"
     std::optional<double> before, predicted, measured;
     double fromHertz = 0.0,
-           toHertz = 0.0;  // what is a level of a band: its edges; a ring: where; else 0
+           toHertz = 0.0;   // what is a level of a band: its edges; a ring: where; else 0
+    std::string drum = {};  // what is of one drum: its id
     bool operator==(const Effect&) const = default;
 };
 
@@ -65,6 +73,8 @@ struct Proposal {
     std::string feeds;  // the bus its row is to feed instead; empty: it stays where it is
     std::string
         readyBus;  // a bus to be made beside the mix (ready_bus.h); the moves are its seat's
+    std::map<std::string, double> turned;  // drums of its bleed step, dB
+    std::string model;                     // what that plays by, where the session has none yet
     std::vector<Effect> effects;
     std::vector<double> evidence;  // seconds of the strokes it was read from
     double confidence = 0.0;       // 0..1
@@ -115,8 +125,8 @@ const std::vector<LevelTarget>& usualTargets();
 const LevelTarget* targetFor(const Session& session, const Row& row);
 std::string targetText(const LevelTarget& target);
 
-// The steps that are advised on, in order of the work: align, gate, repair, dynamics, colour, seat,
-// bus (core/advise/bus.h).
+// The steps that are advised on, in order of the work: align, bleed (core/advise/bleed.h), gate,
+// repair, dynamics, colour, seat, bus (core/advise/bus.h).
 const std::vector<std::string>& advisedSteps();
 
 // The ordinary edit a proposal is; strokes are put into the session where a gate opens by them.
@@ -127,7 +137,7 @@ Session accept(Session session, const Proposal& proposal, const KitStrokes& stro
 bool isAccepted(const Session& session, const Proposal& proposal);
 
 // Fills `measured` of every effect from the recordings as the accepted session plays them, of
-// proposals that are no buses'. Throws Error or Cancelled. Any thread.
+// proposals that are neither for buses nor for bleed. Throws Error or Cancelled. Any thread.
 void measureEffects(Proposal& proposal, const Session& accepted, const KitMeasurement& measured,
                     AudioStore& store, const Progress& progress = {});
 

@@ -285,6 +285,8 @@ std::string proposalsJson(const std::vector<Proposal>& proposals,
             moves.push_back(
                 {{"parameter", (p.readyBus.empty() ? p.stage : "seat") + "." + move.parameter},
                  {"value", move.value}});
+        for (const auto& [drum, db] : p.turned)
+            moves.push_back({{"parameter", p.stage + "." + drum}, {"value", db}});
         for (const Effect& e : p.effects) {
             Json effect{{"what", e.what}, {"unit", e.unit}};
             if (e.before) effect["before"] = *e.before;

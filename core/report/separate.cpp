@@ -3,7 +3,6 @@
 #include "core/audio/file.h"
 #include "core/base/error.h"
 #include "core/base/units.h"
-#include "core/measure/kit/kit_mics.h"
 #include "core/session/bleed.h"
 
 #include <algorithm>
@@ -11,7 +10,6 @@
 #include <memory>
 
 namespace ember {
-namespace {
 
 std::vector<float> partOf(const BleedModel& model, const MicSignal& mic, int channel,
                           std::size_t part) {
@@ -25,8 +23,6 @@ std::vector<float> partOf(const BleedModel& model, const MicSignal& mic, int cha
     for (std::size_t i = 0; i < out.size(); ++i) out[i] += signal.samples[i];
     return out;
 }
-
-}  // namespace
 
 std::vector<PartFile> writeParts(const Session& session, AudioStore& store, const BleedModel& model,
                                  const std::vector<std::string>& rows,

@@ -1,7 +1,6 @@
 #include "core/report/stack_report.h"
 
 #include "core/base/error.h"
-#include "core/base/fft.h"
 #include "core/dsp/seat.h"
 #include "core/engine/render.h"
 #include "core/engine/stack.h"
@@ -13,16 +12,13 @@
 #include <algorithm>
 #include <cmath>
 #include <iterator>
-#include <numbers>
 
 namespace ember {
 namespace {
 
-constexpr double kWindow = 8.0;       // seconds of the mix that are looked at
-constexpr double kFirst = 0.05;       // of a stroke
-constexpr double kHearsFrom = -50.0;  // dB against the loudest band
+constexpr double kWindow = 8.0;  // seconds of the mix that are looked at
+constexpr double kFirst = 0.05;  // of a stroke
 constexpr double kMissedDb = 1.0;
-constexpr int kFft = 16384;
 
 const Row& requireStack(const Session& session, const std::string& id) {
     const Row* row = findRow(session, id);
@@ -30,29 +26,6 @@ const Row& requireStack(const Session& session, const std::string& id) {
     if (row->layers.empty())
         throw Error("“" + row->name + "” has no layers; choose a row that has some.");
     return *row;
-}
-
-// Power of a stretch of samples in bands between `edges`, Hz; added to `into`.
-void addBands(std::span<const float> samples, double rate, const std::vector<double>& edges,
-              RealFft& fft, std::vector<double>& into) {
-    const auto time = fft.time();
-    std::fill(time.begin(), time.end(), 0.0F);
-    const auto count = std::min<std::size_t>(samples.size(), kFft);
-    // The beginning counts in full: there the attack is.
-    for (std::size_t i = 0; i < count; ++i) {
-        const double place = static_cast<double>(i) / static_cast<double>(count);
-        const double fade =
-            place < 0.5 ? 1.0 : 0.5 - 0.5 * std::cos(2.0 * std::numbers::pi * place);
-        time[i] = static_cast<float>(samples[i] * fade);
-    }
-    const auto bins = fft.forward();
-    std::size_t band = 0;
-    for (std::size_t k = 1; k < bins.size(); ++k) {
-        const double hertz = static_cast<double>(k) * rate / kFft;
-        while (band + 1 < edges.size() && hertz >= edges[band + 1]) ++band;
-        if (band + 1 >= edges.size()) break;
-        if (hertz >= edges[band]) into[band] += std::norm(bins[k]);
-    }
 }
 
 // The strokes that start a layer, in seconds.
@@ -122,27 +95,16 @@ std::vector<float> alone(const Layer& layer, AudioStore& store, int rate, bool p
 
 }  // namespace
 
-std::vector<double> earBands() {
-    std::vector<double> out;
-    for (double f = 40.0; f < 16500.0; f *= std::exp2(1.0 / 3.0)) out.push_back(f);
-    return out;
-}
-
 std::vector<Contribution> layerContributions(const Session& session, AudioStore& store,
                                              const std::string& id, const Progress& progress) {
     const Row& row = requireStack(session, id);
-    const std::vector<double> centres = earBands();
-    std::vector<double> edges;
-    edges.reserve(centres.size() + 1);
-    for (const double f : centres) edges.push_back(f * std::exp2(-1.0 / 6.0));
-    edges.push_back(centres.back() * std::exp2(1.0 / 6.0));
-    RealFft fft(kFft);
+    BandPowers bands(session.sampleRate, earBandEdges());
     std::vector<Contribution> out;
     for (std::size_t l = 0; l < row.layers.size(); ++l) {
         const Layer& layer = row.layers[l];
         report(progress, static_cast<double>(l) / static_cast<double>(row.layers.size()),
                layer.name);
-        Contribution c{layer.id, std::vector<double>(centres.size(), 0.0), false, 0};
+        Contribution c{layer.id, bands.none(), false, 0};
         std::vector<double> times = timesOf(session, row, layer);
         if (layer.is(Layer::on) && !times.empty()) {
             const double from = busiest(times);
@@ -150,7 +112,7 @@ std::vector<Contribution> layerContributions(const Session& session, AudioStore&
             const Heard without =
                 hear(withLayerValue(session, id, layer.id, "on", 0.0), store, from);
             const double begins = std::max(0.0, from - 0.05);
-            std::vector<double> a(centres.size(), 0.0), b(centres.size(), 0.0);
+            std::vector<double> a = bands.none(), b = bands.none();
             for (const double t : times) {
                 if (t < from || t >= from + kWindow) continue;
                 ++c.strokes;
@@ -164,21 +126,17 @@ std::vector<Contribution> layerContributions(const Session& session, AudioStore&
                         return std::span(samples).subspan(first,
                                                           std::min(count, samples.size() - first));
                     };
-                    addBands(part(with.mix), session.sampleRate, edges, fft, a);
-                    addBands(part(without.mix), session.sampleRate, edges, fft, b);
+                    bands.add(part(with.mix), a);
+                    bands.add(part(without.mix), b);
                 }
             }
             const double match = with.loudness > kSilenceDb && without.loudness > kSilenceDb
                                      ? without.loudness - with.loudness
                                      : 0.0;
-            const double most = std::max(*std::max_element(a.begin(), a.end()),
-                                         *std::max_element(b.begin(), b.end()));
-            const double least = most * std::pow(10.0, 0.1 * kHearsFrom);
-            for (std::size_t i = 0; i < centres.size() && most > 0.0; ++i) {
-                if (std::max(a[i], b[i]) < least) continue;
-                c.bandsDb[i] =
-                    10.0 * std::log10(std::max(a[i], least) / std::max(b[i], least)) + match;
-                c.missed = c.missed || std::abs(c.bandsDb[i]) >= kMissedDb;
+            c.bandsDb = bandChanges(a, b);
+            for (double& db : c.bandsDb) {
+                if (db != 0.0) db += match;
+                c.missed = c.missed || std::abs(db) >= kMissedDb;
             }
         }
         out.push_back(std::move(c));
@@ -190,8 +148,7 @@ std::vector<Agreement> layerAgreements(const Session& session, AudioStore& store
                                        const std::string& id) {
     const Row& row = requireStack(session, id);
     const double rate = session.sampleRate;
-    const std::vector<double> edges{20.0, 150.0, 1500.0, 0.45 * rate};
-    RealFft fft(kFft);
+    BandPowers bands(rate, {20.0, 150.0, 1500.0, 0.45 * rate});
     struct Alone {
         const Layer* layer;
         std::vector<float> sound;
@@ -204,12 +161,11 @@ std::vector<Agreement> layerAgreements(const Session& session, AudioStore& store
                            struckBy(layer, playedStrokes(session, row.drum))});
     }
     const auto power = [&](const std::vector<float>& sound, std::size_t from, double seconds) {
-        std::vector<double> bands(edges.size() - 1, 0.0);
+        std::vector<double> powers = bands.none();
         const auto count = std::min(sound.size() - std::min(from, sound.size()),
                                     static_cast<std::size_t>(seconds * rate));
-        addBands(std::span(sound).subspan(std::min(from, sound.size()), count), rate, edges, fft,
-                 bands);
-        return bands;
+        bands.add(std::span(sound).subspan(std::min(from, sound.size()), count), powers);
+        return powers;
     };
     std::vector<Agreement> out;
     for (std::size_t x = 0; x < all.size(); ++x) {

@@ -4,15 +4,13 @@
 #include "core/audio/store.h"
 #include "core/base/progress.h"
 #include "core/measure/sound/spectrum.h"
+#include "core/report/ear_bands.h"
 #include "core/session/session.h"
 
 #include <string>
 #include <vector>
 
 namespace ember {
-
-// Bands as wide as the ear's at that height: a third of an octave, from 40 Hz to 16 kHz.
-std::vector<double> earBands();  // centres, Hz
 
 struct Contribution {
     std::string layer;  // id

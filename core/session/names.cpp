@@ -181,7 +181,8 @@ constexpr WayField wayField() {
 }
 constexpr std::array kWayFields{wayField<&Ways::align>(),  wayField<&Ways::gate>(),
                                 wayField<&Ways::eq>(),     wayField<&Ways::dynamics>(),
-                                wayField<&Ways::colour>(), wayField<&Ways::bus>()};
+                                wayField<&Ways::colour>(), wayField<&Ways::bus>(),
+                                wayField<&Ways::bleed>()};
 
 std::size_t stepIndex(std::string_view step) {
     const auto& steps = waysByStep();
@@ -202,7 +203,8 @@ const std::vector<std::pair<std::string, std::vector<std::string>>>& waysByStep(
         {"eq", {"first", "later"}},
         {"dynamics", {"punch", "density", "pair"}},
         {"colour", {"clean", "coloured"}},
-        {"bus", {"glue", "parallels"}}};
+        {"bus", {"glue", "parallels"}},
+        {"bleed", {"natural", "clean"}}};
     return steps;
 }
 

@@ -6,6 +6,9 @@ namespace ember {
 // Two ways of aligning: everything to the overheads, or only the microphones of one drum to each
 // other.
 enum class AlignSchool { withinDrum, toOverheads };
+// What other drums give a microphone: left, or half of it where it stands in the way; or taken
+// before anything lifts it.
+enum class BleedSchool { natural, clean };
 // A gate opened by the strokes themselves, or by a level; the level gate says when it must lose
 // some.
 enum class GateSchool { byStrokes, byLevel };
@@ -27,6 +30,7 @@ struct Ways {
     DynamicsSchool dynamics = DynamicsSchool::punch;
     ColourSchool colour = ColourSchool::clean;
     BusSchool bus = BusSchool::glue;
+    BleedSchool bleed = BleedSchool::natural;
     bool operator==(const Ways&) const = default;
 };
 

@@ -17,11 +17,11 @@
 namespace ember {
 namespace {
 
-struct School {
+struct RecordedSchool {
     const char* name;
     Ways how;
 };
-const School kSchools[] = {
+const RecordedSchool kRecordedSchools[] = {
     {"strokes, punch, clean", {}},
     {"level, density, coloured",
      {AlignSchool::toOverheads, GateSchool::byLevel, EqSchool::later, DynamicsSchool::density,
@@ -109,9 +109,9 @@ TEST(RecordedFirstPass, DoesWhatItSaysAndHarmsNothing) {
         const test::MeasuredKit& m = recorded.measured();
         RenderReport before;
         (void)renderMix(m.session, test::sharedStore(), {}, &before);
-        for (std::size_t school = 0; school < std::size(kSchools); ++school) {
+        for (std::size_t school = 0; school < std::size(kRecordedSchools); ++school) {
             Result& r = results[school];
-            std::vector<Proposal> all = advise(m.session, m.kit, kSchools[school].how);
+            std::vector<Proposal> all = advise(m.session, m.kit, kRecordedSchools[school].how);
             Session accepted = m.session;
             for (const Proposal& p : all) accepted = accept(std::move(accepted), p, m.kit.strokes);
             ASSERT_EQ(validate(accepted), "");
@@ -165,10 +165,10 @@ TEST(RecordedFirstPass, DoesWhatItSaysAndHarmsNothing) {
             r.headroom = std::min(r.headroom, -after.loudness.truePeak);
         }
     }
-    for (std::size_t school = 0; school < std::size(kSchools); ++school) {
+    for (std::size_t school = 0; school < std::size(kRecordedSchools); ++school) {
         const Result& r = results[school];
         const std::string what =
-            std::string("first pass on recorded drums (") + kSchools[school].name + "): ";
+            std::string("first pass on recorded drums (") + kRecordedSchools[school].name + "): ";
         ASSERT_GT(r.gates, 0);
         const double bleed = r.bleed / r.gates, kept = 100.0 * r.kept / std::max(1, r.said);
         test::accuracy(what + "bleed between strokes", "< 0 dB", bleed, "dB", bleed < 0.0);

@@ -5,10 +5,12 @@
 
 #include "tests/ui/ui_support.h"
 
+#include <QComboBox>
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
 
+#include <cmath>
 #include <filesystem>
 
 namespace ember {
@@ -136,6 +138,47 @@ TEST(BleedMixer, ADragIsOneEditAndPartsAreHeardApart) {
     EXPECT_TRUE(eventually([&] { return !bled.window->player().previewing(); }, 60.0));
     bled.window->workspace().undo();
     EXPECT_EQ(bled.window.session(), before);
+}
+
+TEST(BleedMixer, WhatIsProposedIsAcceptedMeasuredTakenBackAndDeclined) {
+    Bled bled;
+    app::Listener& listener = bled.window->listener();
+    const Session before = bled.window.session();
+    ASSERT_TRUE(bled.choose("Kick in Snare Top"));
+    auto* school = bled.window->flow().bleed().findChild<QComboBox*>("bleed-school");
+    school->setCurrentIndex(1);
+    emit school->activated(1);
+    EXPECT_EQ(bled.window.session().ways.bleed, BleedSchool::clean);
+    EXPECT_TRUE(listener.open("bleed").empty()) << "it comes when it is asked for";
+    bled.button("bleed-propose").click();
+    EXPECT_FALSE(bled.button("bleed-propose").isEnabled());
+    ASSERT_TRUE(eventually([&] { return !listener.open("bleed").empty(); }, 120.0));
+    const std::size_t proposed = listener.open("bleed").size();
+    const auto words = [&](const char* name) {
+        return bled.window->flow().bleed().findChild<QLabel*>(name)->text();
+    };
+    EXPECT_EQ(words("bleed-proposal"), "Take the bleed out");
+    EXPECT_TRUE(words("bleed-reason").contains("under Snare"))
+        << words("bleed-reason").toStdString();
+    const auto shown = [&] { return listener.proposalOf("snare-top", "bleed"); };
+    bled.button("bleed-accept").click();
+    EXPECT_EQ(bled.gain("snare-top", "kick"), shown()->turned.at("kick"));
+    EXPECT_EQ(bled.gain("snare-top", "snare"), 0.0);
+    EXPECT_EQ(words("bleed-advice-state"), "Accepted.");
+    ASSERT_TRUE(eventually([&] { return shown()->effects.front().measured.has_value(); }, 120.0));
+    for (const Effect& e : shown()->effects)
+        EXPECT_NEAR(e.measured.value_or(NAN), *e.predicted, 0.5) << e.what;
+    // All that is left, as one edit; then back.
+    bled.button("bleed-accept-all").click();
+    EXPECT_TRUE(listener.open("bleed").empty());
+    EXPECT_LT(bled.gain("overhead", "kick"), 0.0);
+    bled.window->workspace().undo();
+    EXPECT_EQ(listener.open("bleed").size(), proposed - 1);
+    bled.window->workspace().undo();
+    EXPECT_EQ(bled.window.session().rows, before.rows);
+    bled.button("bleed-decline").click();
+    EXPECT_EQ(listener.open("bleed").size(), proposed - 1);
+    EXPECT_EQ(shown(), nullptr);
 }
 
 }  // namespace

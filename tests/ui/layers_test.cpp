@@ -303,5 +303,33 @@ TEST(ProgrammedKit, WhatCannotBeUsedIsSaid) {
     EXPECT_TRUE(window->workspace().empty());
 }
 
+TEST(Layers, ADrumsOwnCleanStrokesAreCutAndPutUnderIt) {
+    Window window;
+    LayersPage& page = window->layers();
+    ASSERT_TRUE(window.listened());
+    QTest::keyClick(&*window, Qt::Key_Y, Qt::ControlModifier);
+    const Session before = window.session();
+    EXPECT_NE(window->findChild<QAction*>("own-snare"), nullptr);
+    EXPECT_EQ(window->findChild<QAction*>("own-cymbal"), nullptr) << "nothing stands at it";
+    const auto folder = window.folder() / "cut";
+    page.supportByOwn("snare", QString::fromStdString(folder.string()));
+    ASSERT_TRUE(
+        eventually([&] { return findRow(window.session(), "snare-layers") != nullptr; }, 120.0));
+    const Row& row = *findRow(window.session(), "snare-layers");
+    ASSERT_EQ(row.layers.size(), 1U) << "near-twins of one layer";
+    EXPECT_GE(row.layers[0].sounds.size(), 2U);
+    for (const Source& sound : row.layers[0].sounds)
+        EXPECT_TRUE(std::filesystem::exists(sound.file)) << sound.file;
+    EXPECT_TRUE(window.settle());
+    window->workspace().undo();
+    EXPECT_EQ(window.session().rows, before.rows);
+    // Where such samples are already, nothing is written over, and it is said.
+    page.supportByOwn("snare", QString::fromStdString(folder.string()));
+    ASSERT_TRUE(
+        eventually([&] { return window->lastMessage().contains("is there already"); }, 120.0))
+        << window->lastMessage().toStdString();
+    EXPECT_EQ(window.session().rows, before.rows);
+}
+
 }  // namespace
 }  // namespace ember

@@ -94,6 +94,11 @@ std::string takeApart(const Session& session, AudioStore& store, const Progress&
     return hash;
 }
 
+std::string bleedModelFor(const Session& session, AudioStore& store, const Progress& progress) {
+    const std::string used = bleedModelOf(session);
+    return findBleedModel(store, used) != nullptr ? used : takeApart(session, store, progress);
+}
+
 bool isTakenApartAnew(const Session& session, AudioStore& store) {
     const std::set<std::string> models = modelsOf(session);
     if (models.empty()) return true;

@@ -17,6 +17,8 @@ namespace ember {
 // measured before of the same; returns its hash. Any thread; throws Error (a kit without
 // microphones or strokes, too) or Cancelled.
 std::string takeApart(const Session& session, AudioStore& store, const Progress& progress = {});
+// What the session's bleed stages play by, where that is there; else what takeApart() says.
+std::string bleedModelFor(const Session& session, AudioStore& store, const Progress& progress = {});
 // Whether every bleed stage plays by what takeApart() would say now: the recordings, roles and
 // strokes are the ones it was measured of. True where nothing is known (it was measured elsewhere).
 bool isTakenApartAnew(const Session& session, AudioStore& store);
