@@ -112,12 +112,10 @@ void LayersPage::supportByOwn(const std::string& drum, const QString& folder) {
                                   within(watch, 0.6, 1.0));
             });
         }));
-    fillDrums();
 }
 
 void LayersPage::finishCutting() {
     const auto cut = cutting_.result();
-    fillDrums();
     if (!cut.problem.isEmpty()) return emit said(cut.problem);
     int hardest = 0;
     for (const CutSample& s : cut.value) hardest = std::max(hardest, s.step);

@@ -309,6 +309,7 @@ TEST(Layers, ADrumsOwnCleanStrokesAreCutAndPutUnderIt) {
     ASSERT_TRUE(window.listened());
     QTest::keyClick(&*window, Qt::Key_Y, Qt::ControlModifier);
     const Session before = window.session();
+    emit window->findChild<QPushButton*>("layer-support")->menu()->aboutToShow();
     EXPECT_NE(window->findChild<QAction*>("own-snare"), nullptr);
     EXPECT_EQ(window->findChild<QAction*>("own-cymbal"), nullptr) << "nothing stands at it";
     const auto folder = window.folder() / "cut";
