@@ -3,6 +3,7 @@
 #include "cli/edit.h"
 #include "cli/separate.h"
 #include "cli/set.h"
+#include "core/advise/mic_set.h"
 #include "core/base/error.h"
 #include "core/base/number.h"
 #include "core/measure/kit/kit_measure.h"
@@ -16,6 +17,7 @@
 
 #include <cmath>
 #include <ctime>
+#include <functional>
 
 namespace ember::cli {
 namespace {
@@ -25,7 +27,14 @@ namespace fs = std::filesystem;
 constexpr const char* kNow = "now";
 
 // A snapshot as a session, or the session as it is.
-Session mixOf(const Session& session, const std::string& which) {
+// `measured` is asked for where it is needed.
+Session mixOf(const Session& session, const std::string& which,
+              const std::function<KitMeasurement()>& measured) {
+    if (which.starts_with("set:")) return withMicSet(session, which.substr(4));
+    if (which.starts_with("anew:")) {
+        const KitMeasurement kit = measured();
+        return withMicSet(session, which.substr(5), &kit);
+    }
     return which == kNow ? session : withSnapshotUsed(session, which);
 }
 
@@ -82,8 +91,13 @@ ProveCommands::ProveCommands(CLI::App& app) {
 
     compare_ = app.add_subcommand("compare", "two mixes beside each other, in figures");
     compare_->add_option("session", session_)->required();
-    compare_->add_option("a", a_, "a snapshot, or now")->required();
-    compare_->add_option("b", b_, "a snapshot, or now");
+    compare_
+        ->add_option("a", a_,
+                     "a snapshot, now, or a set of microphones: set:four, set:no-rooms, "
+                     "set:close, set:whole, set:up-to-BUS; anew: in place of set: plans its "
+                     "rows anew")
+        ->required();
+    compare_->add_option("b", b_, "the same; now when not given");
     compare_->add_option("--from", from_, "seconds")->check(CLI::Range(0.0, 1e6));
     compare_->add_option("--to", to_, "seconds; a minute at most is compared")
         ->check(CLI::Range(0.0, 1e6));
@@ -158,8 +172,10 @@ void ProveCommands::compare(const Output& out) {
     const Session session = openSession(session_);
     AudioStore store;
     const double to = to_ < 0.0 ? from_ + kLongestCompared : to_;
-    const MixComparison c = compareMixes(mixOf(session, a_), mixOf(session, b_), store,
-                                         measureSessionStrokes(session, store).strokes, from_, to);
+    const auto measured = [&] { return measureKit(session, store); };
+    const MixComparison c =
+        compareMixes(mixOf(session, a_, measured), mixOf(session, b_, measured), store,
+                     measureSessionStrokes(session, store).strokes, from_, to);
     Json rows = Json::array();
     for (const ComparedRow& row : c.rows) {
         rows.push_back({{"row", row.row},

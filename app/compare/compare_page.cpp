@@ -2,6 +2,7 @@
 
 #include "app/widgets/figures.h"
 #include "app/widgets/labels.h"
+#include "core/advise/mic_set.h"
 #include "core/base/error.h"
 #include "core/session/snapshot.h"
 
@@ -12,11 +13,16 @@
 #include <QtConcurrent/QtConcurrentRun>
 
 #include <algorithm>
+#include <utility>
 
 namespace ember::app {
 namespace {
 
 constexpr double kCompared = 20.0;  // seconds from the playhead, where no loop says otherwise
+
+// What sets of microphones are called among the choices: beside the ids of snapshots, which hold no
+// colon.
+const QString kAsItIs = QStringLiteral("set:"), kAnew = QStringLiteral("anew:");
 
 }  // namespace
 
@@ -212,7 +218,8 @@ QString ComparePage::nameOf(std::size_t side) const {
 
 void ComparePage::fillChoices() {
     const Session& session = workspace_.session();
-    const bool alike = sides_[0]->count() == 1 && sides_[1]->count() == 1;
+    const bool alike = std::exchange(kept_, session.snapshots.size()) == 0;
+    const std::vector<MicSet> sets = micSets(session);
     for (std::size_t side = 0; side < 2; ++side) {
         const QVariant before = sides_[side]->currentData();
         const bool first = sides_[side]->count() == 0;
@@ -220,12 +227,18 @@ void ComparePage::fillChoices() {
         sides_[side]->addItem(tr("As it is now"), QString());
         for (const Snapshot& s : session.snapshots)
             sides_[side]->addItem(QString::fromStdString(s.name), QString::fromStdString(s.id));
+        for (const bool anew : {false, true}) {
+            for (const MicSet& set : sets) {
+                const QString name = QString::fromStdString(set.name);
+                sides_[side]->addItem(
+                    anew ? tr("Set: %1, planned anew").arg(name) : tr("Set: %1").arg(name),
+                    (anew ? kAnew : kAsItIs) + QString::fromStdString(set.id));
+            }
+        }
         const int again = first || alike ? -1 : sides_[side]->findData(before);
         // At first, and as long as there was nothing to choose: what was kept last, against what
         // there is now.
-        sides_[side]->setCurrentIndex(again >= 0  ? again
-                                      : side == 0 ? sides_[side]->count() - 1
-                                                  : 0);
+        sides_[side]->setCurrentIndex(again >= 0 ? again : side == 0 ? static_cast<int>(kept_) : 0);
     }
     const QVariant before = scope_->currentData();
     scope_->clear();
@@ -240,8 +253,8 @@ void ComparePage::fillChoices() {
     scope_->setCurrentIndex(std::max(0, scope_->findData(before)));
 }
 
-void ComparePage::choose(std::size_t side, const std::string& snapshot) {
-    const int at = sides_[side]->findData(QString::fromStdString(snapshot));
+void ComparePage::choose(std::size_t side, const std::string& mix) {
+    const int at = sides_[side]->findData(QString::fromStdString(mix));
     if (at < 0) return;
     sides_[side]->setCurrentIndex(at);
     arm();
@@ -250,6 +263,16 @@ void ComparePage::choose(std::size_t side, const std::string& snapshot) {
 std::optional<Session> ComparePage::mixOf(std::size_t side) const {
     const std::string id = chosen(side);
     if (id.empty()) return {};
+    const QString shown = QString::fromStdString(id);
+    for (const bool anew : {false, true}) {
+        const QString prefix = anew ? kAnew : kAsItIs;
+        if (!shown.startsWith(prefix)) continue;
+        const auto measured = listener_.measured();
+        if (anew && measured == nullptr)
+            throw Error("The kit is listened to first; what is planned rests on that.");
+        return withMicSet(workspace_.session(), shown.mid(prefix.size()).toStdString(),
+                          anew ? measured.get() : nullptr);
+    }
     return withSnapshotUsed(workspace_.session(), id);
 }
 

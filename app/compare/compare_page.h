@@ -29,8 +29,9 @@ class ComparePage : public QWidget {
 
     [[nodiscard]] SnapshotList& snapshots() { return *snapshots_; }
     [[nodiscard]] CompareFigures& figures() { return *figures_; }
-    // A snapshot, or the mix as it is now (empty), as the first (0) or the second (1).
-    void choose(std::size_t side, const std::string& snapshot);
+    // A snapshot, the mix as it is now (empty), or a set of microphones ("set:ID", planned anew
+    // "anew:ID"), as the first (0) or the second (1).
+    void choose(std::size_t side, const std::string& mix);
     // Whether nothing is measured at the moment.
     [[nodiscard]] bool settled() const { return !running_.isRunning(); }
     // With a seed of one's own, so that a test knows what is drawn.
@@ -76,7 +77,8 @@ class ComparePage : public QWidget {
     Key key_ = Key::none;  // what is to be heard
     QFutureWatcher<Outcome<MixComparison>> running_;
     std::atomic<bool> abandon_{false};
-    bool stale_ = true;  // what is shown is not what is chosen
+    bool stale_ = true;     // what is shown is not what is chosen
+    std::size_t kept_ = 0;  // snapshots among the choices
 };
 
 }  // namespace ember::app

@@ -10,6 +10,7 @@
 #include <QScrollBar>
 #include <QVBoxLayout>
 
+#include <algorithm>
 #include <cmath>
 #include <map>
 
@@ -261,15 +262,16 @@ void EvidencePanel::refresh() {
                                    : (place_.column ? columnLabel(*place_.column) : tr("Row")));
     const Proposal* proposal = this->proposal();
     std::optional<double> threshold;
-    // The bleed step stands in this column too.
-    if (row != nullptr && place_.column == Column::gate && findStage(*row, stage) != nullptr &&
-        findStage(*row, stage)->type == "gate") {
-        const Stage& s = *findStage(*row, stage);
-        const ParameterTable table = processorType(s.type).table;
+    if (row != nullptr && place_.column == Column::gate) {
+        // Not the column's first: the bleed step stands there too.
+        const auto gate = std::find_if(row->chain.begin(), row->chain.end(),
+                                       [](const Stage& s) { return s.type == "gate"; });
+        const ParameterTable table = processorType("gate").table;
         const auto value = [&](const char* id) {
-            return s.values[static_cast<std::size_t>(parameterIndex(table, id))];
+            return gate->values[static_cast<std::size_t>(parameterIndex(table, id))];
         };
-        if (s.on && value("key-source") < 0.5) threshold = value("threshold");
+        if (gate != row->chain.end() && gate->on && value("key-source") < 0.5)
+            threshold = value("threshold");
     }
     picture_->show(row == nullptr || drum.empty() ? nullptr : listener_.measured(), drum,
                    place_.row, step(), threshold);

@@ -18,6 +18,7 @@ constexpr int kSomeStrokes = 20;       // from which on it is told apart well
 constexpr double kHeardDb = -45.0;     // against its own drum: softer is left as it is
 constexpr double kInTheWayDb = -16.0;  // from which on half of it is taken
 constexpr double kHalfDb = -6.0;
+constexpr double kWorthDb = 3.0;  // won between the strokes (or under them), at least
 constexpr std::array<double, 3> kCleanDb{-24.0, -12.0, -6.0};  // as much of it as does no harm
 constexpr std::array<double, 3> kOverheadDb{-18.0, -12.0, -6.0};
 // What a drum may lose in the sum of all microphones, by one of them and by all.
@@ -140,6 +141,11 @@ class BleedAdviser {
         return out;
     }
 
+    BleedFigures figuresAfter(std::size_t mic, const Proposal& p) const {
+        const PartGains then = after(mic, p);
+        return bleedFigures(heard_, then, mic, p.drum, recorded_, mostTaken(then[mic]));
+    }
+
     // By how much the drum changes that loses most in the sum of all microphones.
     void sayWhatItCosts(Proposal& p, const PartGains& then) const {
         std::string worst;
@@ -192,16 +198,21 @@ class BleedAdviser {
             }
         }
         if (p.turned.empty() || declined(p)) return;
-        const BleedFigures before = bleedFigures(heard_, gains_, mic, own, recorded_);
-        BleedFigures then = bleedFigures(heard_, after(mic, p), mic, own, recorded_);
+        const BleedFigures before = bleedFigures(heard_, gains_, mic, own, recorded_, 0.0);
+        BleedFigures then = figuresAfter(mic, p);
         bool uncovered = false;
         if (clean && then.cover && *then.cover > kCoverDb) {
             for (auto& [drum, db] : p.turned) {
                 uncovered = uncovered || db < kLessDb;
                 db = std::max(db, kLessDb);
             }
-            then = bleedFigures(heard_, after(mic, p), mic, own, recorded_);
+            then = figuresAfter(mic, p);
         }
+        // What is hardly heard is left alone.
+        const auto won = before.between && then.between ? *before.between - *then.between
+                         : before.under && then.under   ? *before.under - *then.under
+                                                        : 0.0;
+        if (won < kWorthDb) return;
         const PartGains turned = after(mic, p);
         for (const Figure& figure : kFigures) {
             if (before.*figure.of && then.*figure.of)
@@ -308,7 +319,8 @@ void measureBleedEffects(Proposal& p, const Session& accepted, const BleedHeard&
     }
     PartGains without = now;
     without[mic] = recorded[mic];
-    const BleedFigures figures = bleedFigures(heard, now, mic, p.drum, recorded);
+    const BleedFigures figures =
+        bleedFigures(heard, now, mic, p.drum, recorded, mostTaken(gainsOf(accepted, heard)[mic]));
     const DrumSums sums(heard);
     for (Effect& e : p.effects) {
         for (const Figure& figure : kFigures) {

@@ -21,6 +21,9 @@ namespace {
 constexpr double kEarly = 0.1;          // seconds of a stroke that are called its first
 constexpr double kBeforeStroke = 0.02;  // seconds ahead of a stroke that are no longer between
 constexpr std::size_t kCoverWindow = 2048;
+// Of the others' power under a drum's strokes: what is wrong of the drum when they are taken whole,
+// at the median of recorded kits (tests/measure/separate_accuracy_test.cpp).
+constexpr double kLostWithIt = 0.4;
 
 // What a drum is turned to, its step's amount and switch included.
 double turnedGain(const Row& row, const std::string& drum) {
@@ -200,7 +203,7 @@ PartGains unturned(const BleedHeard& heard) {
 }
 
 BleedFigures bleedFigures(const BleedHeard& heard, const PartGains& gains, std::size_t mic,
-                          const std::string& drum, const PartGains& covering) {
+                          const std::string& drum, const PartGains& recorded, double taken) {
     BleedFigures out;
     const auto own = static_cast<std::size_t>(
         std::find(heard.drums.begin(), heard.drums.end(), drum) - heard.drums.begin());
@@ -208,10 +211,11 @@ BleedFigures bleedFigures(const BleedHeard& heard, const PartGains& gains, std::
     if (own >= heard.drums.size() || at.parts.empty()) return out;
     const double rate = heard.sampleRate;
     const std::vector<float> whole = mixedOf(at, gains[mic], kNoPart),
-                             others = mixedOf(at, gains[mic], own);
+                             others = mixedOf(at, gains[mic], own),
+                             bled = mixedOf(at, recorded[mic], own);
     const std::size_t frames = whole.size();
     std::vector<bool> between(frames, true);
-    double ownEnergy = 0.0, underEnergy = 0.0;
+    double ownEnergy = 0.0, underEnergy = 0.0, bledEnergy = 0.0;
     std::size_t early = 0;
     std::vector<double> standing;
     double last = -10.0;
@@ -224,6 +228,7 @@ BleedFigures bleedFigures(const BleedHeard& heard, const PartGains& gains, std::
         ownEnergy += gains[mic][own] * gains[mic][own] *
                      energyOf({at.parts[own].data() + first.from, first.to - first.from});
         underEnergy += energyOf({others.data() + first.from, first.to - first.from});
+        bledEnergy += energyOf({bled.data() + first.from, first.to - first.from});
         early += first.to - first.from;
         // Between two strokes that follow at once there is nothing to stand out of.
         if (stroke.kind == StrokeKind::ghost && stroke.time - last > 0.12) {
@@ -241,7 +246,8 @@ BleedFigures bleedFigures(const BleedHeard& heard, const PartGains& gains, std::
     }
     if (early == 0 || ownEnergy <= 0.0) return out;
     const double strokes = decibels(ownEnergy / static_cast<double>(early));
-    out.under = decibels(underEnergy / static_cast<double>(early)) - strokes;
+    const double lost = kLostWithIt * taken * taken * bledEnergy;
+    out.under = decibels((underEnergy + lost) / static_cast<double>(early)) - strokes;
     if (standing.size() >= 3) out.standOut = median(standing);
     double left = 0.0;
     std::size_t count = 0;
@@ -255,7 +261,7 @@ BleedFigures bleedFigures(const BleedHeard& heard, const PartGains& gains, std::
     std::vector<float> rest(frames, 0.0F);
     for (std::size_t m = 0; m < heard.mics.size(); ++m) {
         if (m == mic) continue;
-        const std::vector<float> other = mixedOf(heard.mics[m], covering[m], kNoPart);
+        const std::vector<float> other = mixedOf(heard.mics[m], recorded[m], kNoPart);
         for (std::size_t i = 0; i < frames; ++i) rest[i] += other[i];
     }
     const auto here = octavesOf(others, between, rate), there = octavesOf(rest, between, rate);
@@ -267,6 +273,12 @@ BleedFigures bleedFigures(const BleedHeard& heard, const PartGains& gains, std::
         out.cover = std::max(out.cover.value_or(over), over);
     }
     return out;
+}
+
+double mostTaken(const std::vector<double>& gains) {
+    double least = 1.0;
+    for (const double gain : gains) least = std::min(least, gain);
+    return 1.0 - least;
 }
 
 std::vector<double> drumsIn(const BleedHeard& heard, std::size_t mic) {

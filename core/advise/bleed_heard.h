@@ -43,16 +43,22 @@ PartGains unturned(const BleedHeard& heard);
 
 // A microphone's bleed in figures, dB; none where the stretch does not tell.
 struct BleedFigures {
-    std::optional<double> between;   // what sounds between its strokes, against them
-    std::optional<double> under;     // others in the first 100 ms of its strokes, against them
+    std::optional<double> between;  // what sounds between its strokes, against them
+    // Others in the first 100 ms of its strokes, against them, with what the drum itself loses when
+    // they are taken: on recorded kits all of it takes them down by 4 dB at the median, whatever
+    // the model says.
+    std::optional<double> under;
     std::optional<double> standOut;  // its quiet strokes against the 50 ms before them, median
     std::optional<double> cover;  // what is left of others between its strokes, against the other
                                   // microphones in the octave where it stands out most
 };
-// Pure, as everything below. `drum`: the microphone's own. `others`: the gains of the microphones
-// that cover what is left.
+// Pure, as everything below. `drum`: the microphone's own. `recorded`: gains by which all are as
+// recorded, which cover what is left here. `taken`: how much is taken of the drum that is turned
+// down most, 0..1.
 BleedFigures bleedFigures(const BleedHeard& heard, const PartGains& gains, std::size_t mic,
-                          const std::string& drum, const PartGains& others);
+                          const std::string& drum, const PartGains& recorded, double taken);
+// That, for gains against those that the parts were recorded with.
+double mostTaken(const std::vector<double>& gains);
 // How loud each drum is in the first 100 ms of its own strokes in a microphone; -150 for silence
 // and for drums that are not struck in the stretch.
 std::vector<double> drumsIn(const BleedHeard& heard, std::size_t mic);

@@ -17,9 +17,9 @@ namespace {
 
 constexpr double kHeardFor = 0.2;  // seconds of a stroke
 constexpr double kMissedFromDb = 1.0;
-constexpr double kTellingDb = 24.0;  // under a drum's loudest band: what makes its sound
-constexpr double kApart = 0.08;      // seconds between strokes of two drums
-constexpr std::size_t kFewest = 3;   // strokes of a drum that count
+constexpr double kTellingDb = 24.0;      // under a drum's loudest band: what makes its sound
+constexpr double kApart = 0.08;          // seconds between strokes of two drums
+constexpr std::size_t kFewestAlone = 3;  // strokes of a drum that count
 
 using DrumTimes = std::map<std::string, std::vector<double>>;
 
@@ -58,7 +58,7 @@ std::vector<MicWorth> microphonesMissed(const Session& session, AudioStore& stor
         if (alone && s.time >= options.from && s.time < options.to)
             times[s.drum].push_back(s.time - options.from);
     }
-    std::erase_if(times, [](const auto& drum) { return drum.second.size() < kFewest; });
+    std::erase_if(times, [](const auto& drum) { return drum.second.size() < kFewestAlone; });
     if (parts.empty()) return {};
     AudioBuffer mix{static_cast<double>(session.sampleRate),
                     {2, std::vector<float>(parts.front().audio.frames(), 0.0F)}};

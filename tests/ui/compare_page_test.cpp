@@ -90,6 +90,26 @@ TEST(Compare, HearsEachInTurnAndTheSecondAsLoudAsTheFirst) {
     ASSERT_TRUE(eventually([&] { return player.frame().heard == 0; }));
 }
 
+TEST(Compare, HearsASmallerSetOfMicrophonesAgainstAllOfThem) {
+    const Compared c;
+    app::Player& player = c.window->player();
+    const Session before = c.window.session();
+    c.page.choose(0, "");
+    c.page.choose(1, "set:four");
+    ASSERT_TRUE(eventually([&] { return player.variantsReady() && c.page.settled(); }, 60));
+    EXPECT_NE(*player.variantDb(), 0.0) << "as loud as all of them";
+    QListWidget& settings = c.page.figures().settings();
+    ASSERT_TRUE(eventually([&] { return settings.count() > 3; }, 120));
+    c.button("compare-hear-1").click();
+    ASSERT_TRUE(eventually([&] { return player.frame().heard != 0; }));
+    EXPECT_TRUE(c.state().contains("Set: Kick, snare and overheads")) << c.state().toStdString();
+    // Planned anew, the rows of the set have other settings than now.
+    const int muted = settings.count();
+    c.page.choose(1, "anew:four");
+    ASSERT_TRUE(eventually([&] { return c.page.settled() && settings.count() != muted; }, 120));
+    EXPECT_EQ(c.window.session(), before) << "listening changes nothing";
+}
+
 TEST(Compare, IsWorkedByKeyboardAndEndsWithThePage) {
     Compared c;
     auto& page = c.page;
