@@ -21,6 +21,7 @@ std::vector<double> earBands() {
 std::vector<double> earBandEdges() {
     std::vector<double> out;
     const std::vector<double> centres = earBands();
+    out.reserve(centres.size() + 1);
     for (const double f : centres) out.push_back(f * std::exp2(-1.0 / 6.0));
     out.push_back(centres.back() * std::exp2(1.0 / 6.0));
     return out;
