@@ -104,6 +104,8 @@ void ComparePage::buildChoices(QVBoxLayout* box) {
         made->setObjectName(name);
         made->setAccessibleName(label);
         made->setToolTip(tip);
+        // Names of sets are long, and the window must not be as wide as they are.
+        made->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
         made->setMinimumWidth(150);
         words->setBuddy(made);
         line->addWidget(made, 1);

@@ -28,6 +28,7 @@ BleedPage::BleedPage(Workspace& workspace, Listener& listener, Player& player, Q
     auto* head = new QHBoxLayout;
     auto* title = new QLabel(tr("Every drum in every microphone"), this);
     title->setProperty("title", true);
+    title->setMinimumWidth(120);  // the buttons beside it need the room more
     head->addWidget(title, 1);
     for (const BleedStart& start : bleedStarts()) {
         auto* button = new QPushButton(QString::fromStdString(start.name), this);

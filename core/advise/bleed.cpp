@@ -228,8 +228,8 @@ class BleedAdviser {
         p.school = clean ? "take bleed before anything lifts it" : "half of what stands in the way";
         p.title = clean ? (uncovered ? "Take some of the bleed" : "Take the bleed out")
                         : "Half of the bleed";
-        p.reason = name(loudest) + " stands " + atLevel(loudestDb) + " under " + name(own) +
-                   " in this microphone. " +
+        p.reason = name(loudest) + " stands " + atLevel(loudestDb) +
+                   (loudestDb > 0.0 ? " over " : " under ") + name(own) + " in this microphone. " +
                    (clean ? "Turned down before the equaliser and the compressor, it is not lifted "
                             "by them: both work on " +
                                 name(own) + " alone."
