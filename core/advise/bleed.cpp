@@ -60,6 +60,19 @@ std::size_t micOf(const BleedHeard& heard, std::string_view row) {
         heard.mics.begin());
 }
 
+// A drum as all microphones give it together, dBFS: what DrumSums says, for one drum and few gains.
+double togetherDb(const BleedHeard& heard, const PartGains& gains, std::size_t part) {
+    std::vector<float> sum(heard.mics.front().parts[part].size(), 0.0F);
+    for (std::size_t m = 0; m < heard.mics.size(); ++m) {
+        const auto gain = static_cast<float>(gains[m][part]);
+        const std::vector<float>& x = heard.mics[m].parts[part];
+        for (std::size_t i = 0; i < sum.size(); ++i) sum[i] += gain * x[i];
+    }
+    double power = 0.0;
+    for (const float v : sum) power += static_cast<double>(v) * static_cast<double>(v);
+    return std::max(kSilenceDb, 10.0 * std::log10(power / static_cast<double>(sum.size()) + 1e-15));
+}
+
 class BleedAdviser {
   public:
     BleedAdviser(const Session& session, const BleedHeard& heard, const KitMeasurement& measured,
@@ -321,7 +334,6 @@ void measureBleedEffects(Proposal& p, const Session& accepted, const BleedHeard&
     without[mic] = recorded[mic];
     const BleedFigures figures =
         bleedFigures(heard, now, mic, p.drum, recorded, mostTaken(gainsOf(accepted, heard)[mic]));
-    const DrumSums sums(heard);
     for (Effect& e : p.effects) {
         for (const Figure& figure : kFigures) {
             if (figure.kind == e.kind) e.measured = figures.*figure.of;
@@ -331,7 +343,7 @@ void measureBleedEffects(Proposal& p, const Session& accepted, const BleedHeard&
         const std::size_t part = placeOf(heard.drums, e.drum);
         if (part >= heard.drums.size()) continue;
         if (e.kind == EffectKind::together)
-            e.measured = sums.level(now, part) - sums.level(without, part);
+            e.measured = togetherDb(heard, now, part) - togetherDb(heard, without, part);
         if (e.kind == EffectKind::part) e.measured = partAgainstRest(heard, now, mic, part);
     }
 }

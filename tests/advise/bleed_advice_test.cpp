@@ -149,7 +149,7 @@ TEST(BleedAdvice, LeavesWhatIsUnsureDeclinedMutedOrTurnedByHand) {
 
 TEST(BleedAdvice, HoldsOnDrumsThatWereRecorded) {
     const test::RecordedKit made =
-        test::recordedKit(test::Half::judged, 0, demo::MicSet::full, 30.0, true);
+        test::recordedKit(test::Half::judged, 0, demo::MicSet::full, 20.0, true);
     const test::MeasuredKit kit(made.options, made.sound);
     AudioStore& store = test::sharedStore();
     const BleedHeard heard = hearBleed(kit.session, store, kit.kit.strokes.strokes,
