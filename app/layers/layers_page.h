@@ -47,8 +47,9 @@ class LayersPage : public QWidget {
     void replaceSound(const QString& file);
     // The library beside the stack; opened once. `index` empty: the user's own.
     LibraryDialog& openLibrary(const std::filesystem::path& index = {});
-    // Files as a new row of layers under a drum; as near-twins of one layer where they are `twins`.
-    void support(const std::string& drum, const QStringList& files, bool twins = false);
+    // Files as a new row of layers under a drum; `cut`: out of its own strokes (cut_samples.h),
+    // which makes them near-twins of one layer, struck where they were.
+    void support(const std::string& drum, const QStringList& files, bool cut = false);
     // Cuts a drum's own clean strokes into a folder, in the background, and puts the hardest of
     // them under it, as near-twins of one layer.
     void supportByOwn(const std::string& drum, const QString& folder);

@@ -65,15 +65,18 @@ LibraryDialog& LayersPage::openLibrary(const std::filesystem::path& index) {
     return *library_;
 }
 
-void LayersPage::support(const std::string& drum, const QStringList& files, bool twins) {
+void LayersPage::support(const std::string& drum, const QStringList& files, bool cut) {
     std::string made;
     workspace_.attempt([&] {
         const std::vector<Source> sounds = soundsOf(files);
         NewRow next = withLayerRow(workspace_.session(), drum,
-                                   twins ? std::vector<Source>{sounds.front()} : sounds);
-        if (twins) {
+                                   cut ? std::vector<Source>{sounds.front()} : sounds);
+        if (cut) {
             const std::string layer = findRow(next.session, next.row)->layers.front().id;
             next.session = withLayerSounds(std::move(next.session), next.row, layer, sounds);
+            // What is cut begins a little ahead of its stroke.
+            next.session = withLayerValue(std::move(next.session), next.row, layer, "offset",
+                                          -1000.0 * kCutAhead);
         }
         // What was heard is what starts them: one step back for both.
         if (const auto measured = listener_.measured();

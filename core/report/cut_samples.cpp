@@ -11,9 +11,9 @@
 namespace ember {
 namespace {
 
-constexpr double kAhead = 0.002, kFadeOut = 0.03;  // seconds
-constexpr double kShortest = 0.12;                 // seconds that a stroke has to stand alone
-constexpr double kEnough = 0.6;  // seconds alone from which on longer is no better
+constexpr double kFadeOut = 0.03;   // seconds
+constexpr double kShortest = 0.12;  // seconds that a stroke has to stand alone
+constexpr double kEnough = 0.6;     // seconds alone from which on longer is no better
 
 struct Candidate {
     const Stroke* stroke = nullptr;
@@ -90,7 +90,7 @@ std::vector<CutSample> cutSamples(const Session& session, AudioStore& store,
             strokes.begin() + static_cast<std::ptrdiff_t>(s) + 1, strokes.end(),
             [&](const Stroke& o) { return o.drum == drum && o.time > strokes[s].time; });
         const double end = next != strokes.end()
-                               ? next->time - 2.0 * kAhead
+                               ? next->time - 2.0 * kCutAhead
                                : static_cast<double>(mic->offset + std::ssize(others)) / rate;
         Candidate c{&strokes[s], std::min(options.longest, end - strokes[s].time), 0.0, 1};
         if (c.seconds < kShortest) continue;
@@ -139,10 +139,10 @@ std::vector<CutSample> cutSamples(const Session& session, AudioStore& store,
                 progress,
                 0.5 + 0.5 * static_cast<double>(written.size()) / static_cast<double>(out.size()),
                 sample.file.filename().string());
-            const std::size_t from = frameOf(sample.time - kAhead),
+            const std::size_t from = frameOf(sample.time - kCutAhead),
                               to = std::min(own.frames(), frameOf(sample.time + sample.seconds));
             AudioBuffer cut{rate, {}};
-            const auto fadeIn = static_cast<std::size_t>(0.5 * kAhead * rate),
+            const auto fadeIn = static_cast<std::size_t>(0.5 * kCutAhead * rate),
                        fadeOut = static_cast<std::size_t>(kFadeOut * rate);
             for (const auto& side : own.channels) {
                 std::vector<float> x(side.begin() + static_cast<std::ptrdiff_t>(from),

@@ -17,6 +17,9 @@ namespace ember {
 // recordings; null where there is none.
 const Row* closeMicrophone(const Session& session, std::string_view drum);
 
+// Seconds by which a sample begins ahead of its stroke.
+inline constexpr double kCutAhead = 0.002;
+
 struct CutOptions {
     int steps = 4;         // of velocity, 1 to 16
     int variations = 3;    // of each, 1 to 16

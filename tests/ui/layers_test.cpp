@@ -319,6 +319,7 @@ TEST(Layers, ADrumsOwnCleanStrokesAreCutAndPutUnderIt) {
     const Row& row = *findRow(window.session(), "snare-layers");
     ASSERT_EQ(row.layers.size(), 1U) << "near-twins of one layer";
     EXPECT_GE(row.layers[0].sounds.size(), 2U);
+    EXPECT_NEAR(row.layers[0].at(Layer::offset), -2.0, 1e-9) << "the stick where it was struck";
     for (const Source& sound : row.layers[0].sounds)
         EXPECT_TRUE(std::filesystem::exists(sound.file)) << sound.file;
     EXPECT_TRUE(window.settle());
