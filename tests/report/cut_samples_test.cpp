@@ -46,6 +46,13 @@ TEST(CutSamples, AreTheDrumsOwnStrokesSoftToHardWithoutTheOthers) {
         EXPECT_LT(static_cast<double>(peak) / audio.sampleRate, 0.03) << s.file;
         loudest[s.step] =
             std::max(loudest[s.step], static_cast<double>(std::abs(audio.channels[0][peak])));
+        // A hard one begins where its stroke was heard, kCutAhead behind the sample's beginning.
+        if (s.step == 4) {
+            std::size_t first = 0;
+            while (std::abs(audio.channels[0][first]) < 0.05F * std::abs(audio.channels[0][peak]))
+                ++first;
+            EXPECT_NEAR(static_cast<double>(first) / audio.sampleRate, kCutAhead, 5e-4) << s.file;
+        }
         // What stands there is a stroke of the snare.
         EXPECT_TRUE(std::any_of(kit.kit.strokes.strokes.begin(), kit.kit.strokes.strokes.end(),
                                 [&](const Stroke& x) {
