@@ -139,9 +139,8 @@ void Listener::propose() {
     proposals_ = advise(session, *measured_, session.ways);
     for (const Asked* asked : {&bleed_, &buses_}) {
         for (const Proposal& p : asked->found.proposals) {
-            const bool declined = std::find(session.declined.begin(), session.declined.end(),
-                                            p.id) != session.declined.end();
-            if (!declined && findRow(session, p.row) != nullptr) proposals_.push_back(p);
+            if (!isDeclined(session, p) && findRow(session, p.row) != nullptr)
+                proposals_.push_back(p);
         }
     }
     for (Proposal& p : proposals_) {

@@ -60,19 +60,6 @@ std::size_t micOf(const BleedHeard& heard, std::string_view row) {
         heard.mics.begin());
 }
 
-// A drum as all microphones give it together, dBFS: what DrumSums says, for one drum and few gains.
-double togetherDb(const BleedHeard& heard, const PartGains& gains, std::size_t part) {
-    std::vector<float> sum(heard.mics.front().parts[part].size(), 0.0F);
-    for (std::size_t m = 0; m < heard.mics.size(); ++m) {
-        const auto gain = static_cast<float>(gains[m][part]);
-        const std::vector<float>& x = heard.mics[m].parts[part];
-        for (std::size_t i = 0; i < sum.size(); ++i) sum[i] += gain * x[i];
-    }
-    double power = 0.0;
-    for (const float v : sum) power += static_cast<double>(v) * static_cast<double>(v);
-    return std::max(kSilenceDb, 10.0 * std::log10(power / static_cast<double>(sum.size()) + 1e-15));
-}
-
 class BleedAdviser {
   public:
     BleedAdviser(const Session& session, const BleedHeard& heard, const KitMeasurement& measured,
@@ -140,11 +127,6 @@ class BleedAdviser {
         return p;
     }
 
-    [[nodiscard]] bool declined(const Proposal& p) const {
-        return std::find(session_.declined.begin(), session_.declined.end(), p.id) !=
-               session_.declined.end();
-    }
-
     PartGains after(std::size_t mic, const Proposal& p) const {
         PartGains out = gains_;
         for (const auto& [drum, db] : p.turned) {
@@ -210,7 +192,7 @@ class BleedAdviser {
                 if (strokes < struck(rarest)) rarest = heard_.drums[d];
             }
         }
-        if (p.turned.empty() || declined(p)) return;
+        if (p.turned.empty() || isDeclined(session_, p)) return;
         const BleedFigures before = bleedFigures(heard_, gains_, mic, own, recorded_, 0.0);
         BleedFigures then = figuresAfter(mic, p);
         bool uncovered = false;
@@ -279,7 +261,7 @@ class BleedAdviser {
         const std::vector<double> levels = drumsIn(heard_, mic);
         if (!miked || levels[kick] < *std::max_element(levels.begin(), levels.end()) - 30.0) return;
         Proposal p = begin(row, "kick", "bleed-kick");
-        if (declined(p)) return;
+        if (isDeclined(session_, p)) return;
         const double db = turnable(mic, kick, kOverheadDb);
         if (db >= 0.0) return;
         p.turned["kick"] = db;
@@ -343,7 +325,7 @@ void measureBleedEffects(Proposal& p, const Session& accepted, const BleedHeard&
         const std::size_t part = placeOf(heard.drums, e.drum);
         if (part >= heard.drums.size()) continue;
         if (e.kind == EffectKind::together)
-            e.measured = togetherDb(heard, now, part) - togetherDb(heard, without, part);
+            e.measured = drumLevel(heard, now, part) - drumLevel(heard, without, part);
         if (e.kind == EffectKind::part) e.measured = partAgainstRest(heard, now, mic, part);
     }
 }

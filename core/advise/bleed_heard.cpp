@@ -149,9 +149,8 @@ BleedHeard hearBleed(const Session& session, AudioStore& store, const std::vecto
     for (std::size_t part = 0; part < parts.size(); ++part) {
         Session one = mics;
         for (Row& row : one.rows) {
-            const auto stage = std::find_if(row.chain.begin(), row.chain.end(),
-                                            [](const Stage& s) { return s.type == "bleed"; });
-            if (stage == row.chain.end()) continue;
+            Stage* const stage = findBleed(row);
+            if (stage == nullptr) continue;
             const Row& asTurned = *findRow(session, row.id);
             stage->on = true;
             stage->values = standardValues(processorType("bleed").table);
@@ -319,6 +318,16 @@ double cymbalLoudness(const BleedHeard& heard, const PartGains& gains) {
     }
     sum.channels[1].resize(sum.channels[0].size(), 0.0F);
     return sum.frames() > 0 ? loudnessOf(sum) : kSilenceDb;
+}
+
+double drumLevel(const BleedHeard& heard, const PartGains& gains, std::size_t part) {
+    std::vector<float> sum(heard.mics.front().parts[part].size(), 0.0F);
+    for (std::size_t m = 0; m < heard.mics.size(); ++m) {
+        const auto gain = static_cast<float>(gains[m][part]);
+        const std::vector<float>& x = heard.mics[m].parts[part];
+        for (std::size_t i = 0; i < sum.size(); ++i) sum[i] += gain * x[i];
+    }
+    return decibels(energyOf(sum) / static_cast<double>(std::max<std::size_t>(1, sum.size())));
 }
 
 DrumSums::DrumSums(const BleedHeard& heard) {

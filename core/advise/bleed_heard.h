@@ -15,7 +15,8 @@
 namespace ember {
 
 // What every drum gives every microphone, as the engine plays it behind align and bleed, at its
-// fader; everything else is off. Left and right are added: what does not hold in mono is no gain.
+// fader, without a bleed step's floor and softness; everything else is off. Left and right are
+// added: what does not hold in mono is no gain.
 struct BleedHeard {
     struct Mic {
         std::string row;
@@ -68,7 +69,9 @@ double partAgainstRest(const BleedHeard& heard, const PartGains& gains, std::siz
 // Loudness of hi-hat and cymbals through all microphones, LUFS.
 double cymbalLoudness(const BleedHeard& heard, const PartGains& gains);
 
-// Drums as all microphones give them together, for any gains.
+// A drum as all microphones give it together, dBFS over the whole stretch; -150 for silence.
+double drumLevel(const BleedHeard& heard, const PartGains& gains, std::size_t part);
+// The same for every drum and many gains: what takes long is done once.
 class DrumSums {
   public:
     explicit DrumSums(const BleedHeard& heard);

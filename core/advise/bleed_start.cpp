@@ -81,9 +81,7 @@ Session soloed(Session session, const std::string& row) {
 
 Session microphoneAlone(Session session, const std::string& row) {
     session = soloed(std::move(session), row);
-    for (Stage& stage : requireRow(session, row).chain) {
-        if (stage.type == "bleed") stage.on = false;
-    }
+    if (Stage* bleed = findBleed(requireRow(session, row))) bleed->on = false;
     return session;
 }
 
@@ -97,9 +95,7 @@ Session heardApart(Session session, const std::string& row, const std::string& d
     std::vector<std::string> parts = drums;
     parts.emplace_back(kNoDrum);
     Row& at = requireRow(session, row);
-    const auto stage = std::find_if(at.chain.begin(), at.chain.end(),
-                                    [](const Stage& s) { return s.type == "bleed"; });
-    stage->values = standardValues(processorType("bleed").table);
+    findBleed(at)->values = standardValues(processorType("bleed").table);
     for (const std::string& part : parts) {
         const double now = drumGain(at, part);
         const double kept = now <= kBleedLowest ? 0.0 : std::min(1.0, gainFromDb(now));

@@ -133,9 +133,7 @@ class BusAdviser {
     }
     // Whether it holds from here on.
     bool propose(Proposal p) {
-        if (std::find(session_.declined.begin(), session_.declined.end(), p.id) !=
-            session_.declined.end())
-            return false;
+        if (isDeclined(session_, p)) return false;
         session_ = accept(std::move(session_), p, measured_.strokes);
         out_.push_back(std::move(p));
         return true;

@@ -3,6 +3,7 @@
 #include "core/advise/proposal.h"
 #include "core/base/error.h"
 #include "core/measure/kit/kit_mics.h"
+#include "core/session/bleed.h"
 
 #include <algorithm>
 
@@ -92,9 +93,7 @@ Session plannedAnew(const Session& session, const std::vector<std::string>& kept
     for (const std::string& id : kept) {
         Row& row = requireRow(alone, id);
         std::vector<Stage> chain = makeChain(RowKind::element);
-        const auto bleed = std::find_if(row.chain.begin(), row.chain.end(),
-                                        [](const Stage& s) { return s.type == "bleed"; });
-        if (bleed != row.chain.end()) chain.insert(chain.begin() + 1, *bleed);
+        if (const Stage* bleed = findBleed(row)) chain.insert(chain.begin() + 1, *bleed);
         row.chain = std::move(chain);
     }
     for (const Proposal& p : advise(alone, measured, alone.ways)) {

@@ -27,9 +27,7 @@ std::vector<Proposal> advise(const Session& session, const KitMeasurement& measu
                 return row != nullptr && (isUnsure(*row) || !row->layers.empty());
             };
             if (doubt(p.row) || doubt(p.against)) continue;
-            const bool declined = std::find(session.declined.begin(), session.declined.end(),
-                                            p.id) != session.declined.end();
-            if (!declined) out.push_back(std::move(p));
+            if (!isDeclined(session, p)) out.push_back(std::move(p));
         }
     }
     return out;
@@ -58,6 +56,11 @@ std::string firstSentences(const Proposal& proposal) {
 
 Why whyOf(const Proposal& proposal) {
     return {proposal.row, proposal.stage, proposal.reason, proposal.id};
+}
+
+bool isDeclined(const Session& session, const Proposal& proposal) {
+    return std::find(session.declined.begin(), session.declined.end(), proposal.id) !=
+           session.declined.end();
 }
 
 Session accept(Session session, const Proposal& proposal, const KitStrokes& strokes) {

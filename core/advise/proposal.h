@@ -129,6 +129,9 @@ std::string targetText(const LevelTarget& target);
 // repair, dynamics, colour, seat, bus (core/advise/bus.h).
 const std::vector<std::string>& advisedSteps();
 
+// Whether somebody said that it should not be proposed again. Pure.
+bool isDeclined(const Session& session, const Proposal& proposal);
+
 // The ordinary edit a proposal is; strokes are put into the session where a gate opens by them.
 // Throws Error when the row or stage is gone.
 Session accept(Session session, const Proposal& proposal, const KitStrokes& strokes);

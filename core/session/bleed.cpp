@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <utility>
 
 namespace ember {
 
@@ -13,6 +14,10 @@ const Stage* findBleed(const Row& row) {
     const auto at = std::find_if(row.chain.begin(), row.chain.end(),
                                  [](const Stage& s) { return s.type == "bleed"; });
     return at != row.chain.end() ? &*at : nullptr;
+}
+
+Stage* findBleed(Row& row) {
+    return const_cast<Stage*>(findBleed(std::as_const(row)));  // the row is no constant
 }
 
 std::string bleedText(double db) {
@@ -48,9 +53,8 @@ Session withBleed(Session session, std::string_view rowId, const std::string& mo
 
 Session withDrumGain(Session session, std::string_view rowId, std::string_view drum, double db) {
     Row& row = requireRow(session, rowId);
-    const auto at = std::find_if(row.chain.begin(), row.chain.end(),
-                                 [](const Stage& s) { return s.type == "bleed"; });
-    if (at == row.chain.end())
+    Stage* const at = findBleed(row);
+    if (at == nullptr)
         throw Error("“" + row.name + "” has no bleed step; add one to turn drums up and down.");
     // What nobody put a microphone to is known by its kind.
     constexpr std::array<std::string_view, 6> usual{"kick", "snare",  "hihat",

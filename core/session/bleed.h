@@ -16,6 +16,7 @@ inline constexpr std::string_view kNoDrum = "rest";
 
 // A row's bleed stage, or null.
 const Stage* findBleed(const Row& row);
+Stage* findBleed(Row& row);
 // "−24 dB", "silent"; and back: numbers in dB, or "silent". The second throws Error.
 std::string bleedText(double db);
 double parseDrumGain(const std::string& text);
