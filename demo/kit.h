@@ -45,7 +45,9 @@ struct Setup {
     std::vector<std::string> turned;   // ids of microphones of the wrong polarity
     Overheads overheads = Overheads::spaced;
     double bleedDb = 0.0;   // more of the other drums in every close microphone
-    bool isolated = false;  // a sampled kit: close microphones hear their own drum and nothing else
+    // A sampled kit: every drum was recorded by itself, so its close microphones hear nothing else
+    // and nothing hums along.
+    bool isolated = false;
 };
 
 struct KitOptions {

@@ -251,15 +251,16 @@ Recording record(const KitOptions& options, const Sound& sound) {
     });
     Radiation& kick = drums[0];
     Radiation& snare = drums[1];
+    const bool together = !options.setup.isolated;
     for (const std::size_t tom : {3U, 4U}) {
-        if (sound) break;  // nobody knows to what it would hum
+        if (sound || !together) break;  // nobody knows to what it would hum
         addHum(drums[tom].first, kick.first, tom == 3 ? r.kit.rackHz : r.kit.floorHz,
                tom == 3 ? r.kit.rackT60 : r.kit.floorT60, 0.05, rate);
         addHum(drums[tom].first, snare.first, tom == 3 ? r.kit.rackHz : r.kit.floorHz,
                tom == 3 ? r.kit.rackT60 : r.kit.floorT60, 0.06, rate);
         addBuzz(snare.second, drums[tom].first, 0.022, rate, Random(options.seed + tom));
     }
-    addBuzz(snare.second, kick.second, 0.030, rate, Random(options.seed + 77));
+    if (together) addBuzz(snare.second, kick.second, 0.030, rate, Random(options.seed + 77));
     tbb::parallel_for(std::size_t{0}, static_cast<std::size_t>(kDrums), [&](std::size_t d) {
         const FlushToZero flush;
         std::vector<float> both = drums[d].first;

@@ -4,6 +4,7 @@
 #include "core/base/error.h"
 #include "core/base/fft.h"
 #include "core/measure/separate/drum_powers.h"
+#include "core/measure/separate/heard_drums.h"
 #include "core/measure/separate/picture_fit.h"
 
 #include <oneapi/tbb/parallel_for.h>
@@ -57,23 +58,38 @@ PowerMap measurePowers(const KitMics& kit, const BleedModel& model, const Progre
     return out;
 }
 
-// Where pictures are learnt first, by drum and channel: a drum in its own microphones, and heads
-// that have some in those that stand at no drum. Where others are struck with them, what these
-// explain is none of the others'.
-std::vector<bool> plainPictures(const KitMics& kit, const BleedModel& model) {
+bool standsAt(const KitMics& kit, const KitDrum& drum, const BleedModel::Channel& channel) {
+    return std::any_of(drum.mics.begin(), drum.mics.end(), [&](int mic) {
+        return kit.mics[static_cast<std::size_t>(mic)].id == channel.row;
+    });
+}
+
+// By drum and channel, whether it stands there.
+std::vector<bool> ownChannels(const KitMics& kit, const BleedModel& model) {
     std::vector<bool> out;
     for (const std::string& id : model.drums) {
         const auto drum = std::find_if(kit.drums.begin(), kit.drums.end(),
                                        [&](const KitDrum& d) { return d.id == id; });
-        for (const BleedModel::Channel& channel : model.channels) {
-            const auto stands = [&](const KitDrum& d) {
-                return std::any_of(d.mics.begin(), d.mics.end(), [&](int mic) {
-                    return kit.mics[static_cast<std::size_t>(mic)].id == channel.row;
-                });
-            };
-            const bool owned = std::any_of(kit.drums.begin(), kit.drums.end(), stands);
-            out.push_back(owned ? stands(*drum) : hasNote(id) && !drum->mics.empty());
-        }
+        for (const BleedModel::Channel& channel : model.channels)
+            out.push_back(standsAt(kit, *drum, channel));
+    }
+    return out;
+}
+
+// Where pictures are learnt first, by drum and channel: a drum in its own microphones, and heads
+// that have some in those that stand at no drum. Where others are struck with them, what these
+// explain is none of the others'.
+std::vector<bool> plainPictures(const KitMics& kit, const BleedModel& model,
+                                const std::vector<bool>& own, const std::vector<bool>& close) {
+    const std::size_t channels = model.channels.size();
+    std::vector<bool> out = own;
+    for (std::size_t c = 0; c < channels; ++c) {
+        // Also of a drum that is never struck.
+        const bool owned = std::any_of(kit.drums.begin(), kit.drums.end(), [&](const KitDrum& d) {
+            return standsAt(kit, d, model.channels[c]);
+        });
+        for (std::size_t d = 0; d < model.drums.size() && !owned; ++d)
+            out[d * channels + c] = close[d] && hasNote(model.drums[d]);
     }
     return out;
 }
@@ -139,11 +155,22 @@ BleedModel measureBleedModel(const KitMics& kit, const std::vector<Stroke>& stro
 
     const PowerMap powers = measurePowers(kit, model, progress);
     PictureFit fit(powers, model, velocities);
-    fit.learn(plainPictures(kit, model), progress);
+    const std::vector<bool> own = ownChannels(kit, model);
+    const std::vector<bool> heard = heardDrums(powers, model, own);
+    fit.learn(plainPictures(kit, model, own, close), heard, progress);
     model.pictures = asLogs(fit.pictures());
     model.levels = asLogs(fit.levels());
     model.balance = asLogs(fit.balance());
     model.noise = asLogs(fit.noise());
+    // A microphone of one drum alone holds nothing else: strokes that nobody found are its own,
+    // too.
+    const std::size_t channels = model.channels.size();
+    const auto bands = static_cast<std::ptrdiff_t>(model.grid.bands());
+    for (std::size_t i = 0; i < heard.size(); ++i) {
+        if (!heard[i])
+            std::fill_n(model.noise.begin() + static_cast<std::ptrdiff_t>(i % channels) * bands,
+                        bands, LogPower{0});
+    }
     const auto cells = model.drums.size() * static_cast<std::size_t>(model.grid.windows) *
                        static_cast<std::size_t>(model.grid.bands());
     model.moved.resize(cells);

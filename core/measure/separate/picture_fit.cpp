@@ -248,7 +248,8 @@ void PictureFit::goRound() {
     movePictures();
 }
 
-void PictureFit::learn(const std::vector<bool>& first, const Progress& progress) {
+void PictureFit::learn(const std::vector<bool>& first, const std::vector<bool>& heard,
+                       const Progress& progress) {
     const char* what = "learning what each drum sounds like";
     startLevels();
     for (std::size_t d = 0; d < drums_; ++d) startPictures(static_cast<int>(d), first, false);
@@ -258,9 +259,8 @@ void PictureFit::learn(const std::vector<bool>& first, const Progress& progress)
         goRound();
     }
     explain();
-    const std::vector<bool> all(known_.size(), true);
-    for (std::size_t d = 0; d < drums_; ++d) startPictures(static_cast<int>(d), all, true);
-    known_ = all;
+    for (std::size_t d = 0; d < drums_; ++d) startPictures(static_cast<int>(d), heard, true);
+    known_ = heard;
     for (int round = 0; round < kRounds; ++round) {
         report(progress, 0.2 + 0.5 * round / kRounds, what);
         goRound();

@@ -39,8 +39,10 @@ class PictureFit {
                const std::vector<float>& velocities);
 
     // Pictures, levels and noise. `first`, by drum and channel: pictures that are learnt before the
-    // others, which begin with what these leave over. Throws Cancelled.
-    void learn(const std::vector<bool>& first, const Progress& progress);
+    // others, which begin with what these leave over; `heard`: there are pictures at all. Throws
+    // Cancelled.
+    void learn(const std::vector<bool>& first, const std::vector<bool>& heard,
+               const Progress& progress);
     // Fills moved and beside of `into`, moment by moment. `close`: drums that a microphone of their
     // own stands at, by place.
     void followMoments(const std::vector<bool>& close, BleedModel& into,
