@@ -11,19 +11,6 @@
 
 namespace ember {
 
-std::vector<float> partOf(const BleedModel& model, const MicSignal& mic, int channel,
-                          std::size_t part) {
-    std::vector<double> gains(model.drums.size() + 1, 0.0);
-    gains[part] = 1.0;
-    const SongSignal signal{mic.channels[static_cast<std::size_t>(channel)], mic.offset};
-    BandGainReader reader(signal, std::make_shared<const BandGains>(
-                                      bandGains(model, model.channelOf(mic.id, channel), gains)));
-    std::vector<float> out(signal.samples.size());
-    reader.read(mic.offset, out);
-    for (std::size_t i = 0; i < out.size(); ++i) out[i] += signal.samples[i];
-    return out;
-}
-
 std::vector<PartFile> writeParts(const Session& session, AudioStore& store, const BleedModel& model,
                                  const std::vector<std::string>& rows,
                                  const std::filesystem::path& folder, const Progress& progress) {

@@ -3,8 +3,7 @@
 
 #include "core/audio/store.h"
 #include "core/base/progress.h"
-#include "core/measure/kit/kit_mics.h"
-#include "core/measure/separate/bleed_model.h"
+#include "core/measure/separate/part_sound.h"
 #include "core/session/session.h"
 
 #include <filesystem>
@@ -12,11 +11,6 @@
 #include <vector>
 
 namespace ember {
-
-// What one part of a model (a drum's place; behind the last drum: what belongs to none) gives a
-// channel of a microphone, as long as the recording. Pure.
-std::vector<float> partOf(const BleedModel& model, const MicSignal& mic, int channel,
-                          std::size_t part);
 
 struct PartFile {
     std::string row, drum;  // drum: an id, or "rest" for what belongs to none

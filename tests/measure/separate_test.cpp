@@ -243,6 +243,23 @@ TEST(Separate, CorrectedStrokesAreFollowedAndAMissingModelIsSaid) {
     EXPECT_EQ(gone, renderMix(test::shortSession(), sharedStore(), options));
 }
 
+TEST(Separate, ListeningKnowsTheModelAndCorrectionsNeedNoOther) {
+    const auto models = [] {
+        const auto files = std::filesystem::directory_iterator(sharedStore().folder());
+        return std::count_if(begin(files), end(files),
+                             [](const auto& f) { return f.path().extension() == ".bleed"; });
+    };
+    Session s = test::shortSession();
+    const KitMeasurement first = measureKit(s, sharedStore());
+    const auto before = models();
+    EXPECT_GT(before, 0);
+    takeApart(s, sharedStore());
+    EXPECT_EQ(models(), before);
+    s.strokeEdits.push_back({true, first.found.strokes.front()});
+    EXPECT_NE(measureKit(s, sharedStore()).strokes, first.strokes);
+    EXPECT_EQ(models(), before);
+}
+
 TEST(Separate, AModelIsKeptBesideASessionAndComesBackFromThere) {
     const test::TempFolder folder;
     const Session s = withDrumGain(apartSession(), "snare-top", "hihat", -20.0);

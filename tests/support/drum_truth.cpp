@@ -87,7 +87,10 @@ DrumTruth drumTruth(const std::vector<std::vector<float>>& strokes, const Settle
         const bool peak = settled[k] >= settled[k - 1] && settled[k] >= settled[k + 1];
         if (peak && (best == 0 || settled[k] > settled[best])) best = k;
     }
-    if (best == 0) return out;
+    // A stroke that is over by then has no settled note.
+    const std::vector<double> start = powerOf(strokes, 0.0, r.from, rate);
+    if (best == 0 || settled[best] < 1e-8 * *std::max_element(start.begin(), start.end()))
+        return out;
     out.fundamental = static_cast<double>(best) * width;
     std::vector<double> times;
     for (const auto& x : strokes)

@@ -266,7 +266,7 @@ demo::Radiation play(demo::Drum drum, const std::vector<demo::Stroke>& strokes,
 std::vector<DrumTruth> truthOf(const Sounds& sounds, const demo::KitOptions& kit) {
     constexpr double kApart = 2.5;
     constexpr std::array<SettledRange, demo::kDrums> ranges{{{0.11, 0.40, 30.0, 110.0},
-                                                             {0.03, 0.20, 120.0, 340.0},
+                                                             {0.03, 0.20, 95.0, 340.0},
                                                              {},
                                                              {0.12, 0.50, 60.0, 260.0},
                                                              {0.12, 0.50, 45.0, 200.0},

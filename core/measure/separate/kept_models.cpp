@@ -10,6 +10,7 @@
 #include <algorithm>
 #include <map>
 #include <mutex>
+#include <optional>
 #include <set>
 
 namespace ember {
@@ -18,7 +19,7 @@ namespace {
 namespace fs = std::filesystem;
 
 // Raise it when kits are taken apart in another way.
-constexpr const char* kBleedVersion = "bleed 1";
+constexpr const char* kBleedVersion = "bleed 2";
 
 fs::path modelFile(const fs::path& folder, const std::string& hash) {
     return folder / (hash + ".bleed");
@@ -47,8 +48,8 @@ std::set<std::string> modelsOf(const Session& session) {
     return out;
 }
 
-std::string keyOf(const Session& session, AudioStore& store, const std::vector<Stroke>& strokes) {
-    std::string all = std::string(kBleedVersion) + " " + recordingsKey(session, store);
+std::string keyOf(const std::string& recordings, const std::vector<Stroke>& strokes) {
+    std::string all = std::string(kBleedVersion) + " " + recordings;
     for (const Stroke& s : strokes)
         all += "\n" + s.drum + " " + plainText(s.time, 6) + " " + plainText(s.velocity, 4);
     return hashBytes(all);
@@ -56,6 +57,21 @@ std::string keyOf(const Session& session, AudioStore& store, const std::vector<S
 
 fs::path keyFile(const AudioStore& store, const std::string& key) {
     return store.folder() / (key + ".bleed-key");
+}
+
+// The hash of what was measured by this key before, where that is still there.
+std::optional<std::string> knownBy(const AudioStore& store, const std::string& key) {
+    auto hash = loadArchive(keyFile(store, key));
+    if (!hash || !isHash(*hash) || findBleedModel(store, *hash) == nullptr) return {};
+    return hash;
+}
+
+std::string keep(const AudioStore& store, const std::string& key, const BleedModel& model) {
+    const std::string bytes = toBytes(model);
+    std::string hash = hashBytes(bytes);
+    keepArchive(modelFile(store.folder(), hash), bytes);
+    keepArchive(keyFile(store, key), hash);
+    return hash;
 }
 
 struct Memory {
@@ -70,12 +86,20 @@ Memory& memory() {
 
 }  // namespace
 
+std::shared_ptr<const BleedModel> apartBy(const std::string& recordings, const KitMics& kit,
+                                          const std::vector<Stroke>& strokes,
+                                          const AudioStore& store, const Progress& progress) {
+    const std::string key = keyOf(recordings, strokes);
+    if (const auto known = knownBy(store, key)) return findBleedModel(store, *known);
+    const BleedModel model = measureBleedModel(kit, strokes, progress);
+    if (model.channels.empty() || model.drums.empty()) return nullptr;
+    return findBleedModel(store, keep(store, key, model));
+}
+
 std::string takeApart(const Session& session, AudioStore& store, const Progress& progress) {
     const KitStrokes strokes = measureSessionStrokes(session, store, within(progress, 0.0, 0.5));
-    const std::string key = keyOf(session, store, strokes.strokes);
-    if (const auto known = loadArchive(keyFile(store, key));
-        known && isHash(*known) && findBleedModel(store, *known) != nullptr)
-        return *known;
+    const std::string key = keyOf(recordingsKey(session, store), strokes.strokes);
+    if (auto known = knownBy(store, key)) return std::move(*known);
     const KitMics kit = kitMics(session, store);
     const BleedModel model = measureBleedModel(kit, strokes.strokes, within(progress, 0.5, 1.0));
     if (model.channels.empty())
@@ -84,10 +108,7 @@ std::string takeApart(const Session& session, AudioStore& store, const Progress&
         throw Error(
             "No stroke was found that the kit could be taken apart by; put some in on the "
             "Hits page.");
-    const std::string bytes = toBytes(model);
-    std::string hash = hashBytes(bytes);
-    keepArchive(modelFile(store.folder(), hash), bytes);
-    keepArchive(keyFile(store, key), hash);
+    std::string hash = keep(store, key, model);
     if (findBleedModel(store, hash) == nullptr)
         throw Error("What the kit was taken apart by could not be kept in “" +
                     store.folder().string() + "”; make room there.");
@@ -103,7 +124,8 @@ bool isTakenApartAnew(const Session& session, AudioStore& store) {
     const std::set<std::string> models = modelsOf(session);
     if (models.empty()) return true;
     const KitStrokes strokes = measureSessionStrokes(session, store);
-    const auto known = loadArchive(keyFile(store, keyOf(session, store, strokes.strokes)));
+    const auto known =
+        loadArchive(keyFile(store, keyOf(recordingsKey(session, store), strokes.strokes)));
     return models.size() == 1 && known && *known == *models.begin();
 }
 

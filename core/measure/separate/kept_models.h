@@ -17,6 +17,11 @@ namespace ember {
 // measured before of the same; returns its hash. Any thread; throws Error (a kit without
 // microphones or strokes, too) or Cancelled.
 std::string takeApart(const Session& session, AudioStore& store, const Progress& progress = {});
+// The same of microphones by strokes; `recordings`: recordingsKey() of what they are. Null where
+// there is nothing to take apart, or no room to keep it.
+std::shared_ptr<const BleedModel> apartBy(const std::string& recordings, const KitMics& kit,
+                                          const std::vector<Stroke>& strokes,
+                                          const AudioStore& store, const Progress& progress = {});
 // What the session's bleed stages play by, where that is there; else what takeApart() says.
 std::string bleedModelFor(const Session& session, AudioStore& store, const Progress& progress = {});
 // Whether every bleed stage plays by what takeApart() would say now: the recordings, roles and

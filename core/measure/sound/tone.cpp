@@ -2,6 +2,7 @@
 
 #include "core/base/statistics.h"
 #include "core/base/units.h"
+#include "core/measure/separate/part_sound.h"
 #include "core/measure/sound/partials.h"
 #include "core/measure/strokes/clear_strokes.h"
 #include "core/measure/strokes/stroke_figures.h"
@@ -26,7 +27,7 @@ Range rangeOf(DrumFamily family) {
         case DrumFamily::kick:
             return {30.0, 110.0, 0.04, 0.11, 0.35, 1.25};
         case DrumFamily::snare:
-            return {125.0, 340.0, 0.015, 0.025, 0.14, 0.0};
+            return {100.0, 340.0, 0.015, 0.025, 0.14, 0.0};
         case DrumFamily::tom:
             return {48.0, 260.0, 0.04, 0.12, 0.50, 1.15};
         default:
@@ -52,14 +53,14 @@ struct Material {
     std::vector<double> levelsDb;
 };
 
-Material collect(const KitMics& kit, const KitDrum& drum, int mic,
+Material collect(const KitMics& kit, const KitDrum& drum, PartSound sound,
                  const std::vector<ClearStroke>& clear, const std::vector<Stroke>& own,
                  const std::vector<double>& heads) {
     Material m;
     m.rate = kit.sampleRate;
     m.family = drum.family;
-    const MicSignal& signal = kit.mics[static_cast<std::size_t>(mic)];
-    const std::size_t channel = louderChannel(kit, mic, clear);
+    const auto before = static_cast<std::size_t>(RingMaterial::kBefore * m.rate),
+               gap = static_cast<std::size_t>(0.01 * m.rate);
     for (const ClearStroke& c : clear) {
         double length = kLongest;
         for (const Stroke& s : own) {
@@ -68,23 +69,36 @@ Material collect(const KitMics& kit, const KitDrum& drum, int mic,
                 break;
             }
         }
+        const auto frames = static_cast<std::size_t>(length * m.rate);
+        if (frames < static_cast<std::size_t>(0.03 * m.rate)) continue;
         const auto at = static_cast<Frames>(std::llround(c.stroke.time * m.rate));
-        Samples x;
-        for (Frames i = at; i < at + static_cast<Frames>(length * m.rate); ++i)
-            x.push_back(signal.at(channel, i));
-        if (x.size() < static_cast<std::size_t>(0.03 * m.rate)) continue;
+        const Samples all =
+            sound.read(at - static_cast<Frames>(gap + before), before + gap + frames);
+        m.before.emplace_back(all.begin(), all.begin() + static_cast<std::ptrdiff_t>(before));
+        m.strokes.emplace_back(all.end() - static_cast<std::ptrdiff_t>(frames), all.end());
         const auto next = std::upper_bound(heads.begin(), heads.end(), c.stroke.time + 0.003);
         const double quietFor = next == heads.end() ? kLongest : *next - c.stroke.time - 0.002;
-        m.quiet.push_back(std::min(x.size(), static_cast<std::size_t>(quietFor * m.rate)));
-        m.strokes.push_back(std::move(x));
-        Samples old;
-        const auto until = at - static_cast<Frames>(0.01 * m.rate);
-        for (Frames i = until - static_cast<Frames>(RingMaterial::kBefore * m.rate); i < until; ++i)
-            old.push_back(signal.at(channel, i));
-        m.before.push_back(std::move(old));
+        m.quiet.push_back(std::min(frames, static_cast<std::size_t>(quietFor * m.rate)));
         m.levelsDb.push_back(c.stroke.levelDb);
     }
     return m;
+}
+
+PartSound everything(const KitMics& kit, int mic, const std::vector<ClearStroke>& clear) {
+    return {kit.mics[static_cast<std::size_t>(mic)], louderChannel(kit, mic, clear)};
+}
+
+// The drum's place in a model that takes it out of its own microphone; -1: it cannot be told.
+int partAlone(const KitMics& kit, const BleedModel* model, const KitDrum& drum, int mic) {
+    const bool own = std::find(drum.mics.begin(), drum.mics.end(), mic) != drum.mics.end();
+    const std::string& id = kit.mics[static_cast<std::size_t>(mic)].id;
+    return own && model != nullptr && model->channelOf(id, 0) >= 0 ? model->drumOf(drum.id) : -1;
+}
+
+PartSound onePart(const KitMics& kit, const BleedModel& model, int mic,
+                  const std::vector<ClearStroke>& clear, int part) {
+    return {model, kit.mics[static_cast<std::size_t>(mic)], louderChannel(kit, mic, clear),
+            static_cast<std::size_t>(part)};
 }
 
 // Every stroke counts the same.
@@ -350,7 +364,8 @@ std::vector<DrumTone> measureTwins(const KitMics& kit, const KitStrokes& all,
             tone.drum = drum->id;
             tone.mic = kit.mics[static_cast<std::size_t>(mic)].id;
             if (tone.mic == known.mic || clear.empty()) continue;
-            const Material m = collect(kit, *drum, mic, clear, strokesOf(all, drum->id), heads);
+            const Material m = collect(kit, *drum, everything(kit, mic, clear), clear,
+                                       strokesOf(all, drum->id), heads);
             if (m.strokes.empty()) continue;
             tone.strokes = static_cast<int>(m.strokes.size());
             tone.fundamental = known.fundamental;
@@ -365,7 +380,7 @@ std::vector<DrumTone> measureTwins(const KitMics& kit, const KitStrokes& all,
 }
 
 std::vector<DrumTone> measureTone(const KitMics& kit, const KitStrokes& all,
-                                  const Progress& progress) {
+                                  const BleedModel* model, const Progress& progress) {
     std::vector<DrumTone> out;
     const std::vector<double> heads = headStrokes(all);
     std::vector<Material> materials;
@@ -387,8 +402,12 @@ std::vector<DrumTone> measureTone(const KitMics& kit, const KitStrokes& all,
         const int mic = outer ? drum.mics.back() : timingMic(kit, drum);
         if (clear.empty() || mic < 0) continue;
         const std::vector<Stroke> own = strokesOf(all, drum.id);
-        Material m = collect(kit, drum, mic, clear, own, heads);
+        const Material m = collect(kit, drum, everything(kit, mic, clear), clear, own, heads);
         if (m.strokes.empty()) continue;
+        const int part = partAlone(kit, model, drum, mic);
+        Material sound = part >= 0 ? collect(kit, drum, onePart(kit, *model, mic, clear, part),
+                                             clear, own, heads)
+                                   : m;
         DrumTone tone;
         tone.drum = drum.id;
         tone.mic = kit.mics[static_cast<std::size_t>(mic)].id;
@@ -403,14 +422,15 @@ std::vector<DrumTone> measureTone(const KitMics& kit, const KitStrokes& all,
         const double window = drum.family == DrumFamily::tom    ? 0.12
                               : drum.family == DrumFamily::kick ? 0.06
                                                                 : 0.03;
-        readFundamental(m, drum.family == DrumFamily::tom ? std::vector<double>{} : toms, tone);
+        readFundamental(sound, drum.family == DrumFamily::tom ? std::vector<double>{} : toms, tone);
         if (drum.family == DrumFamily::tom && tone.fundamental > 0.0)
             toms.push_back(tone.fundamental);
         readSpectrum(m, tone);
+        // Quiet tails are lost where a drum is taken out, so it would seem to fall faster.
         readDecays(readFall(undisturbed(m, window + 0.1), m.rate, window, 16000.0, kLittle), tone);
         readTime(m, tone);
         out.push_back(std::move(tone));
-        materials.push_back(std::move(m));
+        materials.push_back(std::move(sound));
     }
     for (std::size_t i = 0; i < out.size(); ++i) {
         report(progress, 0.7 + 0.3 * static_cast<double>(i) / static_cast<double>(out.size()),

@@ -11,6 +11,8 @@
 
 namespace ember {
 
+struct BleedModel;
+
 // Seconds for 60 dB in an octave, from a fall of 20 dB (T20, ISO 3382-2:2008).
 struct BandDecay {
     double hertz = 0.0;
@@ -51,8 +53,10 @@ struct DrumTone {
 std::vector<DrumTone> measureTwins(const KitMics& kit, const KitStrokes& strokes,
                                    const std::vector<DrumTone>& first);
 
-// One entry a drum that was struck. Pure; any thread.
+// One entry a drum that was struck. Note and rings are those of the drum alone where a model takes
+// it out of its own microphone (null: none does); everything else is as the microphone hears it, for
+// that is what a processor gets. Pure; any thread.
 std::vector<DrumTone> measureTone(const KitMics& kit, const KitStrokes& strokes,
-                                  const Progress& progress = {});
+                                  const BleedModel* model, const Progress& progress = {});
 
 }  // namespace ember
