@@ -44,7 +44,7 @@ struct Setup {
     std::vector<std::string> more;     // "knee", "front", "crush" (a room pressed flat), "trigger"
     std::vector<std::string> turned;   // ids of microphones of the wrong polarity
     Overheads overheads = Overheads::spaced;
-    double bleedDb = 0.0;   // more of the other drums in every close microphone
+    double bleedDb = 0.0;  // more of the other drums in every close microphone
     // A sampled kit: every drum was recorded by itself, so its close microphones hear nothing else
     // and nothing hums along.
     bool isolated = false;

@@ -54,8 +54,8 @@ std::vector<DrumTone> measureTwins(const KitMics& kit, const KitStrokes& strokes
                                    const std::vector<DrumTone>& first);
 
 // One entry a drum that was struck. Note and rings are those of the drum alone where a model takes
-// it out of its own microphone (null: none does); everything else is as the microphone hears it, for
-// that is what a processor gets. Pure; any thread.
+// it out of its own microphone (null: none does); everything else is as the microphone hears it,
+// for that is what a processor gets. Pure; any thread.
 std::vector<DrumTone> measureTone(const KitMics& kit, const KitStrokes& strokes,
                                   const BleedModel* model, const Progress& progress = {});
 
