@@ -18,7 +18,7 @@ namespace ember {
 // microphones or strokes, too) or Cancelled.
 std::string takeApart(const Session& session, AudioStore& store, const Progress& progress = {});
 // The same of microphones by strokes; `recordings`: recordingsKey() of what they are. Null where
-// there is nothing to take apart, or no room to keep it.
+// there is nothing to take apart.
 std::shared_ptr<const BleedModel> apartBy(const std::string& recordings, const KitMics& kit,
                                           const std::vector<Stroke>& strokes,
                                           const AudioStore& store, const Progress& progress = {});

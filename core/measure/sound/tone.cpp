@@ -2,9 +2,8 @@
 
 #include "core/base/statistics.h"
 #include "core/base/units.h"
-#include "core/measure/separate/part_sound.h"
 #include "core/measure/sound/partials.h"
-#include "core/measure/strokes/clear_strokes.h"
+#include "core/measure/sound/tone_material.h"
 #include "core/measure/strokes/stroke_figures.h"
 #include "core/measure/strokes/typical.h"
 
@@ -14,8 +13,7 @@
 namespace ember {
 namespace {
 
-constexpr double kLongest = 1.2;  // seconds of a stroke looked at
-constexpr double kLittle = 0.3;   // what others add only adds: a decay is read below the middle
+constexpr double kLittle = 0.3;  // what others add only adds: a decay is read below the middle
 
 // Where a family's fundamental lies, and when its glide has settled (seconds after the stroke).
 struct Range {
@@ -41,71 +39,11 @@ double lowestRing(DrumFamily family, double fundamental) {
     return std::max(100.0, (family == DrumFamily::tom ? 1.8 : 1.25) * fundamental);
 }
 
-using Samples = std::vector<float>;
-
-// Everything one drum is measured on.
-struct Material {
-    double rate = 48000.0;
-    DrumFamily family = DrumFamily::percussion;
-    std::vector<Samples> strokes;    // each from its first sample until the drum's next stroke
-    std::vector<Samples> before;     // what was heard just before each, RingMaterial::kBefore
-    std::vector<std::size_t> quiet;  // samples of each until another head is struck
-    std::vector<double> levelsDb;
-};
-
-Material collect(const KitMics& kit, const KitDrum& drum, PartSound sound,
-                 const std::vector<ClearStroke>& clear, const std::vector<Stroke>& own,
-                 const std::vector<double>& heads) {
-    Material m;
-    m.rate = kit.sampleRate;
-    m.family = drum.family;
-    const auto before = static_cast<std::size_t>(RingMaterial::kBefore * m.rate),
-               gap = static_cast<std::size_t>(0.01 * m.rate);
-    for (const ClearStroke& c : clear) {
-        double length = kLongest;
-        for (const Stroke& s : own) {
-            if (s.time > c.stroke.time + 0.003) {
-                length = std::min(length, s.time - c.stroke.time - 0.002);
-                break;
-            }
-        }
-        const auto frames = static_cast<std::size_t>(length * m.rate);
-        if (frames < static_cast<std::size_t>(0.03 * m.rate)) continue;
-        const auto at = static_cast<Frames>(std::llround(c.stroke.time * m.rate));
-        const Samples all =
-            sound.read(at - static_cast<Frames>(gap + before), before + gap + frames);
-        m.before.emplace_back(all.begin(), all.begin() + static_cast<std::ptrdiff_t>(before));
-        m.strokes.emplace_back(all.end() - static_cast<std::ptrdiff_t>(frames), all.end());
-        const auto next = std::upper_bound(heads.begin(), heads.end(), c.stroke.time + 0.003);
-        const double quietFor = next == heads.end() ? kLongest : *next - c.stroke.time - 0.002;
-        m.quiet.push_back(std::min(frames, static_cast<std::size_t>(quietFor * m.rate)));
-        m.levelsDb.push_back(c.stroke.levelDb);
-    }
-    return m;
-}
-
-PartSound everything(const KitMics& kit, int mic, const std::vector<ClearStroke>& clear) {
-    return {kit.mics[static_cast<std::size_t>(mic)], louderChannel(kit, mic, clear)};
-}
-
-// The drum's place in a model that takes it out of its own microphone; -1: it cannot be told.
-int partAlone(const KitMics& kit, const BleedModel* model, const KitDrum& drum, int mic) {
-    const bool own = std::find(drum.mics.begin(), drum.mics.end(), mic) != drum.mics.end();
-    const std::string& id = kit.mics[static_cast<std::size_t>(mic)].id;
-    return own && model != nullptr && model->channelOf(id, 0) >= 0 ? model->drumOf(drum.id) : -1;
-}
-
-PartSound onePart(const KitMics& kit, const BleedModel& model, int mic,
-                  const std::vector<ClearStroke>& clear, int part) {
-    return {model, kit.mics[static_cast<std::size_t>(mic)], louderChannel(kit, mic, clear),
-            static_cast<std::size_t>(part)};
-}
-
 // Every stroke counts the same.
-std::vector<double> meanPower(const Material& m, double from, double to, int length) {
+std::vector<double> meanPower(const ToneMaterial& m, double from, double to, int length) {
     RealFft fft(length);
     std::vector<double> sum, one;
-    for (const Samples& x : m.strokes) {
+    for (const std::vector<float>& x : m.strokes) {
         const auto part = slice(x, m.rate, from, to);
         if (part.size() < static_cast<std::size_t>(0.6 * (to - from) * m.rate)) continue;
         one.clear();
@@ -122,7 +60,7 @@ int transformFor(double rate) {
     return rate > 60000.0 ? 65536 : 32768;
 }
 
-void readFundamental(const Material& m, const std::vector<double>& others, DrumTone& tone) {
+void readFundamental(const ToneMaterial& m, const std::vector<double>& others, DrumTone& tone) {
     const Range r = rangeOf(m.family);
     if (r.high <= 0.0) return;
     const int length = transformFor(m.rate);
@@ -172,7 +110,7 @@ void readFundamental(const Material& m, const std::vector<double>& others, DrumT
     tone.glide = 12.0 * std::log2(std::max(early, 1.0) / tone.fundamental);
 }
 
-void readSpectrum(const Material& m, DrumTone& tone) {
+void readSpectrum(const ToneMaterial& m, DrumTone& tone) {
     constexpr int kLength = 16384;
     RealFft fft(kLength);
     const double width = m.rate / kLength;
@@ -182,10 +120,10 @@ void readSpectrum(const Material& m, DrumTone& tone) {
         centres.push_back(hertz);
     std::vector<std::vector<double>> levels(centres.size());
     std::vector<double> body, mud, attack, air, centroid, power;
-    for (const Samples& x : m.strokes) {
+    for (const std::vector<float>& x : m.strokes) {
         power.clear();
         // The window's middle at the stroke: half of it looks at silence before.
-        Samples padded(static_cast<std::size_t>(0.15 * m.rate), 0.0F);
+        std::vector<float> padded(static_cast<std::size_t>(0.15 * m.rate), 0.0F);
         const auto part = slice(x, m.rate, 0.0, 0.15);
         padded.insert(padded.end(), part.begin(), part.end());
         addPower(fft, padded, power);
@@ -255,26 +193,6 @@ void readSpectrum(const Material& m, DrumTone& tone) {
     }
 }
 
-// Every stroke that struck a head: what rings in every microphone.
-std::vector<double> headStrokes(const KitStrokes& all) {
-    std::vector<double> out;
-    for (const Stroke& s : all.strokes) {
-        if (!isMetal(s.drum)) out.push_back(s.time);
-    }
-    return out;
-}
-
-// Strokes as long as no other head is struck; whole ones where that leaves hardly any.
-std::vector<Samples> undisturbed(const Material& m, double least) {
-    std::vector<Samples> out;
-    for (std::size_t i = 0; i < m.strokes.size(); ++i) {
-        if (static_cast<double>(m.quiet[i]) >= least * m.rate)
-            out.emplace_back(m.strokes[i].begin(),
-                             m.strokes[i].begin() + static_cast<std::ptrdiff_t>(m.quiet[i]));
-    }
-    return out.size() >= 3 ? out : m.strokes;
-}
-
 // Until when most of a stroke's energy has sounded. What the strokes are too short to show is
 // carried on at the decay; 0 where that would be most of it.
 double bodyTime(const Fall& fall, double decayT60) {
@@ -312,9 +230,9 @@ void readDecays(const Fall& fall, DrumTone& tone) {
     tone.bodySeconds = bodyTime(fall, tone.decayT60);
 }
 
-void readTime(const Material& m, DrumTone& tone) {
+void readTime(const ToneMaterial& m, DrumTone& tone) {
     std::vector<double> rise, half, crest, punch;
-    for (const Samples& x : m.strokes) {
+    for (const std::vector<float>& x : m.strokes) {
         const auto start = slice(x, m.rate, 0.0, 0.02);
         float peak = 0.0F;
         for (const float v : start) peak = std::max(peak, std::abs(v));
@@ -353,7 +271,6 @@ void readTime(const Material& m, DrumTone& tone) {
 std::vector<DrumTone> measureTwins(const KitMics& kit, const KitStrokes& all,
                                    const std::vector<DrumTone>& first) {
     std::vector<DrumTone> out;
-    const std::vector<double> heads = headStrokes(all);
     for (const DrumTone& known : first) {
         const auto drum = std::find_if(kit.drums.begin(), kit.drums.end(),
                                        [&](const KitDrum& d) { return d.id == known.drum; });
@@ -364,8 +281,7 @@ std::vector<DrumTone> measureTwins(const KitMics& kit, const KitStrokes& all,
             tone.drum = drum->id;
             tone.mic = kit.mics[static_cast<std::size_t>(mic)].id;
             if (tone.mic == known.mic || clear.empty()) continue;
-            const Material m = collect(kit, *drum, everything(kit, mic, clear), clear,
-                                       strokesOf(all, drum->id), heads);
+            const ToneMaterial m = toneMaterial(kit, all, *drum, mic, clear, nullptr);
             if (m.strokes.empty()) continue;
             tone.strokes = static_cast<int>(m.strokes.size());
             tone.fundamental = known.fundamental;
@@ -382,8 +298,7 @@ std::vector<DrumTone> measureTwins(const KitMics& kit, const KitStrokes& all,
 std::vector<DrumTone> measureTone(const KitMics& kit, const KitStrokes& all,
                                   const BleedModel* model, const Progress& progress) {
     std::vector<DrumTone> out;
-    const std::vector<double> heads = headStrokes(all);
-    std::vector<Material> materials;
+    std::vector<ToneMaterial> materials;
     std::vector<const KitDrum*> order;
     for (const KitDrum& drum : kit.drums) order.push_back(&drum);
     // Toms first: their heads hum in the kick's microphone, and then they are known.
@@ -401,13 +316,10 @@ std::vector<DrumTone> measureTone(const KitMics& kit, const KitStrokes& all,
         const bool outer = drum.family == DrumFamily::kick && drum.mics.size() > 1;
         const int mic = outer ? drum.mics.back() : timingMic(kit, drum);
         if (clear.empty() || mic < 0) continue;
-        const std::vector<Stroke> own = strokesOf(all, drum.id);
-        const Material m = collect(kit, drum, everything(kit, mic, clear), clear, own, heads);
+        const ToneMaterial m = toneMaterial(kit, all, drum, mic, clear, nullptr);
         if (m.strokes.empty()) continue;
-        const int part = partAlone(kit, model, drum, mic);
-        Material sound = part >= 0 ? collect(kit, drum, onePart(kit, *model, mic, clear, part),
-                                             clear, own, heads)
-                                   : m;
+        ToneMaterial alone = model != nullptr ? toneMaterial(kit, all, drum, mic, clear, model) : m;
+        const std::vector<Stroke> own = strokesOf(all, drum.id);
         DrumTone tone;
         tone.drum = drum.id;
         tone.mic = kit.mics[static_cast<std::size_t>(mic)].id;
@@ -422,7 +334,7 @@ std::vector<DrumTone> measureTone(const KitMics& kit, const KitStrokes& all,
         const double window = drum.family == DrumFamily::tom    ? 0.12
                               : drum.family == DrumFamily::kick ? 0.06
                                                                 : 0.03;
-        readFundamental(sound, drum.family == DrumFamily::tom ? std::vector<double>{} : toms, tone);
+        readFundamental(alone, drum.family == DrumFamily::tom ? std::vector<double>{} : toms, tone);
         if (drum.family == DrumFamily::tom && tone.fundamental > 0.0)
             toms.push_back(tone.fundamental);
         readSpectrum(m, tone);
@@ -430,7 +342,7 @@ std::vector<DrumTone> measureTone(const KitMics& kit, const KitStrokes& all,
         readDecays(readFall(undisturbed(m, window + 0.1), m.rate, window, 16000.0, kLittle), tone);
         readTime(m, tone);
         out.push_back(std::move(tone));
-        materials.push_back(std::move(sound));
+        materials.push_back(std::move(alone));
     }
     for (std::size_t i = 0; i < out.size(); ++i) {
         report(progress, 0.7 + 0.3 * static_cast<double>(i) / static_cast<double>(out.size()),
