@@ -96,12 +96,12 @@ Session accept(Session session, const Proposal& proposal, const KitStrokes& stro
             std::find_if(chain.begin(), chain.end(), [&](const Stage& s) { return s.id == id; });
         return stage == chain.end() ? -1 : static_cast<int>(stage - chain.begin());
     };
-    if (const int other = at(proposal.before); other >= 0 && at(proposal.stage) > other)
-        session = withStageMoved(std::move(session), proposal.row, proposal.stage,
-                                 other - at(proposal.stage));
-    if (const int other = at(proposal.behind); other >= 0 && at(proposal.stage) < other)
-        session = withStageMoved(std::move(session), proposal.row, proposal.stage,
-                                 other - at(proposal.stage));
+    if (const int other = at(proposal.before), here = at(proposal.stage);
+        other >= 0 && here > other)
+        session = withStageMoved(std::move(session), proposal.row, proposal.stage, other - here);
+    if (const int other = at(proposal.behind), here = at(proposal.stage);
+        other >= 0 && here < other)
+        session = withStageMoved(std::move(session), proposal.row, proposal.stage, other - here);
     if (playsStrokes(requireStage(requireRow(session, proposal.row), proposal.stage)))
         session.strokes = Shared(strokes.strokes);
     return session;

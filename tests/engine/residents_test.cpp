@@ -308,7 +308,7 @@ TEST(Residents, AnotherMixIsAsLoudAsTheFirstAndGoesOnWithoutAGap) {
     Session second = withValue(first, "snare-top", "seat", "level", 9.0);
     second = withStageAdded(std::move(second), "drum-bus", "clipper");
     second = withValue(std::move(second), "drum-bus", "clipper", "ceiling", -18.0);
-    second = withValue(std::move(second), mainRow(second), "seat", "level", 3.0);
+    second = withValue(second, mainRow(second), "seat", "level", 3.0);
     constexpr double kFrom = 2.0, kTo = 8.0;
     const double gain = mixGainDb(second, first, test::sharedStore(), {}, kFrom, kTo);
     Engine engine;

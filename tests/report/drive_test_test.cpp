@@ -53,7 +53,7 @@ class Struck : public testing::Test {
 
 TEST_F(Struck, PartsAddUpToTheMix) {
     Session s = build(1);
-    s = withValue(std::move(s), mainRow(s), "compressor", "threshold", -30.0);
+    s = withValue(s, mainRow(s), "compressor", "threshold", -30.0);
     RenderOptions options;
     options.from = 1.0;
     options.to = 6.0;
@@ -98,7 +98,7 @@ TEST_F(Struck, TheElementThatWasMadeTooLoudBreaksFirst) {
 
 TEST_F(Struck, AQuietMixDoesNotBreak) {
     Session s = build(1);
-    s = withValue(std::move(s), mainRow(s), "seat", "level", -30.0);
+    s = withValue(s, mainRow(s), "seat", "level", -30.0);
     const DriveTest test = driveTest(s, sharedStore(), 0.0, 9.0);
     EXPECT_TRUE(test.first.empty());
     EXPECT_EQ(test.steps.size(), static_cast<std::size_t>(kDriveMost) + 1);

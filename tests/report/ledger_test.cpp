@@ -96,8 +96,10 @@ TEST_F(LedgerOfPunch, ColourIsToldAsCarriedAndAsAdded) {
     test::writeMono(folder / "cut.wav", x);
     Session cut = test::oneElement(folder / "cut.wav");
     cut.rows.front().role = Role::snare;
+    cut = withDrums(std::move(cut));
     const Ledger flat = transientLedger(cut, strokes, test::sharedStore(), cut.rows.front().id);
     EXPECT_DOUBLE_EQ(flat.flatTops, 1.0);
+    ASSERT_TRUE(flat.lines.front().harmonicsDb.has_value());
     EXPECT_GT(*flat.lines.front().harmonicsDb, pure + 6.0);
 }
 
