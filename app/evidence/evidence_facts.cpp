@@ -101,9 +101,10 @@ QStringList evidenceFacts(const Session& session, const KitMeasurement* measured
             if (column != Column::align || p.drum != drum || p.mic != row.id) continue;
             facts << (p.mic == p.reference
                           ? QObject::tr("The reference of its drum.")
-                          : QObject::tr("%1 ms against %2, coherence %3%4")
+                          : QObject::tr("%1 ms against %2%3, coherence %4%5")
                                 .arg(figure(1000.0 * p.delaySamples / session.sampleRate, 2))
                                 .arg(rowName(session, p.reference))
+                                .arg(p.delaySure ? QString() : QObject::tr(" (not sure)"))
                                 .arg(figure(p.coherence, 2))
                                 .arg(p.polarity < 0
                                          ? QObject::tr(", the other way up")

@@ -101,24 +101,32 @@ std::vector<Proposal> adviseAlign(const Session& session, const KitMeasurement& 
         }
         if (own == nullptr) continue;
         const bool isReference = own->reference == row.id;
-        double delay = isReference ? 0.0 : -own->delaySamples;
-        if (school == AlignSchool::toOverheads && over != nullptr) delay += over->delaySamples;
+        // Nothing is moved by a delay that may be another one; a microphone whose delay is not sure
+        // goes where its drum's reference goes.
+        const bool toOverheads =
+            school == AlignSchool::toOverheads && over != nullptr && over->delaySure;
+        double delay = own->delaySure ? -own->delaySamples : 0.0;
+        if (toOverheads) delay += over->delaySamples;
         const bool flip = own->polarity < 0;
         if (std::abs(delay / perMs) > kMost || (std::abs(delay) < kWorthSamples && !flip)) continue;
         if (school == AlignSchool::withinDrum && !flip && !sumGains(*own)) continue;
         const PhasePair& shown = isReference && over != nullptr ? *over : *own;
         Proposal p = propose(shown, row, delay / perMs, flip);
+        if (!own->delaySure) p.effects.clear();  // they are told of a delay that is not taken
         p.evidence = evidenceOf(m, drum, false);
         p.title = std::string(delay < 0.0 ? "Earlier by " : "Later by ") +
                   numberText(std::abs(delay / perMs), 2) + " ms" +
                   (flip ? ", polarity turned" : "");
         const Row* reference = findRow(session, isReference ? shown.mic : own->reference);
         const std::string to = reference != nullptr ? reference->name : own->reference;
-        if (school == AlignSchool::toOverheads && over != nullptr) {
+        if (toOverheads) {
             p.school = "everything to the overheads";
             p.reason = "The overheads hear the " + drumName(session, drum) + " " +
                        numberText(over->delaySamples / perMs, 2) +
-                       " ms after its own microphone; later by that, both strike at once.";
+                       " ms after its own microphone; later by that, both strike at once." +
+                       (own->delaySure ? ""
+                                       : " How much later than " + to + " " + row.name +
+                                             " hears it is not sure, and kept.");
         } else {
             p.school = "only within a drum";
             p.reason =

@@ -94,7 +94,8 @@ Json phase(const KitMeasurement& m) {
         Json pair{{"drum", p.drum},
                   {"mic", p.mic},
                   {"reference", p.reference},
-                  {"delay_samples", p.delaySamples}};
+                  {"delay_samples", p.delaySamples},
+                  {"delay_sure", p.delaySure}};
         pair["polarity"] = p.polarity == 0 ? Json("not sure") : Json(p.polarity);
         pair["coherence"] = p.coherence;
         pair["octave_hz"] = p.mainHertz;

@@ -48,6 +48,7 @@ class Worth : public testing::Test {
         pair.mic = "kick-out";
         pair.reference = "kick-in";
         pair.delaySamples = 3.0;
+        pair.delaySure = true;
         pair.polarity = 1;
         pair.coherence = 0.9;
         pair.mainHertz = 63.0;
@@ -70,6 +71,31 @@ TEST_F(Worth, AnAlignmentThatNoBandGainsFromIsNone) {
     kit.phase.front().bands.back().nowDb = -0.1;
     kit.phase.front().polarity = -1;
     EXPECT_TRUE(proposed()) << "the other way up";
+}
+
+TEST_F(Worth, NothingIsMovedByADelayNobodyIsSureOf) {
+    kit.phase.front().bands.back().nowDb = -0.7;
+    kit.phase.front().delaySure = false;
+    EXPECT_EQ(find(adviseAlign(session, kit, AlignSchool::withinDrum), "kick-out.align"), nullptr);
+    // To the overheads it goes along with its drum's reference, whose delay is sure.
+    for (const char* mic : {"kick-in", "overhead"}) {
+        PhasePair pair = kit.phase.front();
+        pair.mic = mic;
+        pair.delaySamples = pair.mic == pair.reference ? 0.0 : 200.0;
+        pair.delaySure = true;
+        kit.phase.push_back(pair);
+    }
+    const auto delayOf = [&](const char* id) {
+        const auto all = adviseAlign(session, kit, AlignSchool::toOverheads);
+        const Proposal* p = find(all, id);
+        return p == nullptr ? -1.0 : p->moves.front().value * session.sampleRate / 1000.0;
+    };
+    EXPECT_NEAR(delayOf("kick-in.align"), 200.0, 0.01);
+    EXPECT_NEAR(delayOf("kick-out.align"), 200.0, 0.01) << "together";
+    kit.phase.front().delaySure = true;
+    EXPECT_NEAR(delayOf("kick-out.align"), 197.0, 0.01);
+    kit.phase.back().delaySure = false;
+    EXPECT_EQ(delayOf("kick-in.align"), -1.0) << "nor by the overheads'";
 }
 
 TEST_F(Worth, AKickIsHighPassedForRumbleOnly) {

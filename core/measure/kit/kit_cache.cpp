@@ -42,8 +42,8 @@ class Members {
     }
     void operator()(BandSum& b) const { each(b.hertz, b.nowDb, b.alignedDb); }
     void operator()(PhasePair& p) const {
-        each(p.drum, p.mic, p.reference, p.delaySamples, p.polarity, p.coherence, p.mainHertz,
-             p.strokes, p.levelDb, p.bands);
+        each(p.drum, p.mic, p.reference, p.delaySamples, p.delaySure, p.polarity, p.coherence,
+             p.mainHertz, p.strokes, p.levelDb, p.bands);
     }
     void operator()(Spectrum& s) const { each(s.frequency, s.level); }
     void operator()(Ring& r) const { each(r.hertz, r.prominenceDb, r.t60, r.share, r.levelDb); }

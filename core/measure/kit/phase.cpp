@@ -22,9 +22,14 @@ constexpr double kAhead = 0.002, kBody = 0.080;           // seconds of a stroke
 constexpr double kClusterSeconds = 60e-6;                 // arrivals that tell the same
 constexpr double kEarliest = -0.004, kLatest = 0.025;     // delays looked for, seconds
 constexpr double kAttack = 0.003;                         // the direct sound, in the reference
-constexpr double kAttackLow = 600.0, kAttackHigh = 12e3;  // where its phases are compared, hertz
-constexpr double kSureCoherence = 0.5;
-constexpr int kSureStrokes = 8;
+constexpr double kAttackLow = 600.0, kAttackHigh = 16e3;  // where its phases are compared, hertz
+constexpr double kApart = 3e-4;                           // seconds: arrivals that are not the same
+constexpr double kRival = 0.6;           // of the best agreement: another lag may be meant
+constexpr double kSureAgreement = 0.15;  // under it, chance agrees as well
+constexpr std::size_t kFewestArrivals = 3;
+constexpr double kNoEarlier = 3e-4;  // seconds; nobody hears a drum before its own microphone
+constexpr double kSureCoherence = 0.5, kClearSign = 0.5;
+constexpr int kSureStrokes = 5;
 constexpr double kMetalHertz = 1000.0;  // hats and cymbals are judged above
 constexpr std::array<double, 7> kOctaves{63.0, 125.0, 250.0, 500.0, 1000.0, 2000.0, 4000.0};
 
@@ -96,17 +101,20 @@ Cross cross(const Place& reference, const Place& other, const std::vector<ClearS
     return out;
 }
 
-struct Agreed {
+struct Heard {
     double delay = 0.0;      // samples
     double agreement = 0.0;  // 0..1, of the phases at that delay
+    int sign = 0;            // of the direct sound there; 0: not compared
+    bool sure = false;
 };
 
-// The lag at which the phases of the attacks agree most; between samples by evaluating the phase
-// sum there. Only the reference's first milliseconds are compared with what the other microphone
-// hears: later sound leaves other parts of the drum, and would tell their distance. Every stroke
-// counts the same, however loud.
-Agreed agreedDelay(const Place& reference, const Place& other, const std::vector<Frames>& starts,
-                   double rate) {
+// The lag at which the phases of the attacks agree most; between samples where their sum is
+// longest, whichever way it points: treble that is lost on the way turns phases, and would make the
+// sound seem later than it arrives. Only the reference's first milliseconds are compared with what
+// the other microphone hears: later sound leaves other parts of the drum, and would tell their
+// distance. Every stroke counts the same, however loud. Sure where no other lag is nearly as good.
+Heard agreedDelay(const Place& reference, const Place& other, const std::vector<Frames>& starts,
+                  double rate) {
     const auto frames = [&](double seconds) { return static_cast<Frames>(seconds * rate); };
     RealFft fft(lengthFor(kLatest - kEarliest + 4.0 * kAttack, rate));
     const int length = fft.length();
@@ -135,32 +143,46 @@ Agreed agreedDelay(const Place& reference, const Place& other, const std::vector
     const auto low = static_cast<std::size_t>(kAttackLow / width),
                high = std::min(sum.size() - 1, static_cast<std::size_t>(kAttackHigh / width));
     for (std::size_t k = low; k <= high; ++k) sum[k] /= std::sqrt(xx[k] * yy[k]) + 1e-30;
-    const auto agreement = [&](double lag) {
+    const auto phases = [&](double lag) {
         const double unit = 2.0 * std::numbers::pi * lag / length;
         const std::complex<double> turn = std::polar(1.0, unit);
-        std::complex<double> now = std::polar(1.0, unit * static_cast<double>(low));
-        double total = 0.0;
+        std::complex<double> now = std::polar(1.0, unit * static_cast<double>(low)), total;
         for (std::size_t k = low; k <= high; ++k) {
-            total += (sum[k] * now).real();
+            total += sum[k] * now;
             now *= turn;
         }
-        return std::abs(total) / static_cast<double>(high - low + 1);
+        return total / static_cast<double>(high - low + 1);
     };
-    Agreed best{0.0, -1.0};
-    const auto consider = [&](double lag) {
-        if (const double a = agreement(lag); a > best.agreement) best = {lag, a};
-    };
-    for (Frames n = frames(kEarliest); n <= frames(kLatest); ++n) consider(static_cast<double>(n));
+    Heard best{0.0, -1.0, 0, false};
+    std::vector<double> agreements;  // at every whole lag looked at
+    for (Frames n = frames(kEarliest); n <= frames(kLatest); ++n) {
+        const double real = phases(static_cast<double>(n)).real();
+        agreements.push_back(std::abs(real));
+        if (agreements.back() > best.agreement)
+            best = {static_cast<double>(n), agreements.back(), real < 0.0 ? -1 : 1, false};
+    }
     const double whole = best.delay;
-    for (int n = -15; n <= 15; ++n) consider(whole + 0.05 * n);
+    double rival = 0.0, longest = 0.0;
+    for (std::size_t i = 0; i < agreements.size(); ++i) {
+        const double lag = static_cast<double>(frames(kEarliest)) + static_cast<double>(i);
+        if (std::abs(lag - whole) > kApart * rate) rival = std::max(rival, agreements[i]);
+    }
+    for (int n = -40; n <= 40; ++n) {
+        if (const double l = std::abs(phases(whole + 0.05 * n)); l > longest) {
+            longest = l;
+            best.delay = whole + 0.05 * n;
+        }
+    }
+    best.sure = rival < kRival * best.agreement && best.agreement > kSureAgreement &&
+                starts.size() >= kFewestArrivals;
     return best;
 }
 
 // The difference between the first samples of the strokes that most of them tell alike. For two
 // microphones at one drum, which hear other sides of it, so that their waves do not compare. In
 // samples.
-std::optional<double> arrivalDelay(const Place& other, const std::vector<Frames>& starts,
-                                   double rate) {
+std::optional<Heard> arrivalDelay(const Place& other, const std::vector<Frames>& starts,
+                                  double rate) {
     std::vector<double> delays;
     const auto ms = static_cast<Frames>(rate * 1e-3);
     for (const Frames start : starts) {
@@ -168,7 +190,7 @@ std::optional<double> arrivalDelay(const Place& other, const std::vector<Frames>
             findArrival(*other.mic, other.channel, rate, start - 3 * ms, start + 14 * ms);
         if (a.frame >= 0) delays.push_back(static_cast<double>(a.frame - start));
     }
-    if (delays.size() < 3) return std::nullopt;
+    if (delays.size() < kFewestArrivals) return std::nullopt;
     std::sort(delays.begin(), delays.end());
     // The densest cluster.
     const double width = kClusterSeconds * rate;
@@ -180,7 +202,7 @@ std::optional<double> arrivalDelay(const Place& other, const std::vector<Frames>
             from = i;
         }
     }
-    return delays[from + count / 2];
+    return Heard{delays[from + count / 2], 0.0, 0, 2 * count >= delays.size()};
 }
 
 struct Octave {
@@ -214,19 +236,21 @@ struct Job {
 };
 
 // In the channel of the other microphone that the drum reaches first.
-double delayOf(const KitMics& kit, const Job& job, const Place& reference, const Place& other) {
+Heard delayOf(const KitMics& kit, const Job& job, const Place& reference, const Place& other) {
     const int m = micIndex(kit, other.mic->id);
     const std::vector<int>& own = job.drum->mics;
-    if (std::find(own.begin(), own.end(), m) != own.end()) {
-        if (const auto d = arrivalDelay(other, job.starts, kit.sampleRate)) return *d;
+    const auto isOwn = [&](int mic) { return std::find(own.begin(), own.end(), mic) != own.end(); };
+    if (isOwn(m)) {
+        if (const auto heard = arrivalDelay(other, job.starts, kit.sampleRate)) return *heard;
     }
-    Agreed best = agreedDelay(reference, other, job.starts, kit.sampleRate);
+    Heard best = agreedDelay(reference, other, job.starts, kit.sampleRate);
     for (std::size_t c = 0; c < other.mic->channels.size(); ++c) {
         if (c == other.channel) continue;
-        const Agreed a = agreedDelay(reference, {other.mic, c}, job.starts, kit.sampleRate);
-        if (a.delay < best.delay && a.agreement > 0.5 * best.agreement) best = a;
+        const Heard h = agreedDelay(reference, {other.mic, c}, job.starts, kit.sampleRate);
+        if (h.delay < best.delay && h.agreement > 0.5 * best.agreement) best = h;
     }
-    return best.delay;
+    if (isOwn(job.reference) && best.delay < -kNoEarlier * kit.sampleRate) best.sure = false;
+    return best;
 }
 
 PhasePair readPair(const KitMics& kit, const Job& job, const Place& reference, const Place& other) {
@@ -239,12 +263,14 @@ PhasePair readPair(const KitMics& kit, const Job& job, const Place& reference, c
     out.mic = other.mic->id;
     out.reference = reference.mic->id;
     out.strokes = static_cast<int>(strokes.size());
-    if (!same) out.delaySamples = delayOf(kit, job, reference, other);
+    const Heard heard = same ? Heard{0.0, 1.0, 1, true} : delayOf(kit, job, reference, other);
+    out.delaySamples = heard.delay;
+    out.delaySure = heard.sure;
     RealFft fft(lengthFor(2.0 * kBody, rate));
     const double shift = std::round(out.delaySamples), rest = out.delaySamples - shift;
     const Cross body = cross(reference, other, strokes, rate, shift, fft);
     const double width = rate / fft.length();
-    double most = -1.0, sign = 1.0;
+    double most = -1.0, sign = 1.0, clear = 0.0;
     std::vector<Octave> octaves;
     for (const double hertz : kOctaves) {
         octaves.push_back(readOctave(body, hertz, width, shift, rest));
@@ -253,11 +279,16 @@ PhasePair readPair(const KitMics& kit, const Job& job, const Place& reference, c
         if (o.xx <= most || (isMetal(drum.id) && hertz < kMetalHertz)) continue;
         most = o.xx;
         out.mainHertz = hertz;
-        out.coherence = o.magnitude / (std::sqrt(o.xx * o.yy) + 1e-30);
+        const double both = std::sqrt(o.xx * o.yy) + 1e-30;
+        out.coherence = o.magnitude / both;
         sign = o.real < 0.0 ? -1.0 : 1.0;
+        clear = std::abs(o.real) / both;
     }
     out.coherence = std::min(out.coherence, 1.0);
-    const bool sure = out.coherence > kSureCoherence && out.strokes >= kSureStrokes;
+    // Two witnesses: the body, well clear of a quarter turn, and the direct sound.
+    const bool agree = heard.sign == 0 || heard.sign == static_cast<int>(sign);
+    const bool sure = heard.sure && agree && out.coherence > kSureCoherence && clear > kClearSign &&
+                      out.strokes >= kSureStrokes;
     out.polarity = same ? 1 : (sure ? static_cast<int>(sign) : 0);
     for (std::size_t i = 0; i < kOctaves.size(); ++i) {
         const Octave& o = octaves[i];

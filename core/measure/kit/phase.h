@@ -22,6 +22,7 @@ struct PhasePair {
     std::string mic;            // element
     std::string reference;      // the drum's first own microphone (or what hears it best)
     double delaySamples = 0.0;  // positive: `mic` is later; at the session's rate
+    bool delaySure = false;     // no other delay is nearly as likely
     int polarity = 0;           // +1, -1; 0: not sure
     double coherence = 0.0;     // magnitude squared, in the drum's main octave, 0..1
     double mainHertz = 0.0;     // centre of that octave
@@ -34,10 +35,13 @@ struct PhasePair {
 // Every drum that was struck against every microphone that hears it. Delay by generalised
 // cross-correlation with a coherence weight (Knapp & Carter, IEEE Trans. ASSP 24(4), 1976) of the
 // reference's attacks, averaged over strokes; in a stereo microphone the channel that is reached
-// first counts. Two microphones at one drum hear other sides of it: there the first samples are
-// compared. Polarity from the sign of the cross-spectrum in the drum's main octave once the delay
-// is out, and only said when the coherence there exceeds 0.5 over at least eight strokes. Pure;
-// spreads over cores.
+// first counts. Sure where the phases agree well from three strokes on and no other delay comes
+// near, and where the drum is not heard before its own microphone hears it. Two microphones at one
+// drum hear other sides of it: there the first samples are compared, and most strokes have to tell
+// the same. Polarity from the sign of the cross-spectrum in the drum's main octave once the delay
+// is out; only said where that is sure, from five strokes on, where the coherence exceeds 0.5, the
+// phase stays clear of a quarter turn, and the direct sound has the same sign. Pure; spreads over
+// cores.
 std::vector<PhasePair> measurePhase(const KitMics& kit, const KitStrokes& strokes,
                                     const Progress& progress = {});
 
