@@ -1,14 +1,17 @@
 // Fits the weights of core/measure/strokes/verdict.h on kits of both worlds that no test judges,
 // and prints core/measure/strokes/stroke_weights.h. Not part of any test: run it when the evidence
-// changes (ember-fit-strokes > core/measure/strokes/stroke_weights.h).
+// changes (ember-fit-strokes > core/measure/strokes/stroke_weights.h). With `again` it fits and
+// prints those of the second look alone, which rest on the others.
 
-#include "core/measure/strokes/verdict.h"
+#include "core/measure/separate/needed.h"
+#include "core/measure/strokes/supposed.h"
 #include "tests/support/worlds.h"
 
 #include <array>
 #include <cmath>
 #include <cstdio>
 #include <map>
+#include <string_view>
 
 namespace {
 
@@ -78,6 +81,25 @@ void collect(test::World world, demo::MicSet mics, int number, std::map<Key, Exa
     }
 }
 
+void collectAgain(test::World world, int number, std::map<Key, Examples>& all) {
+    const auto truth = test::worldKit(world, test::Half::fitted, number, demo::MicSet::full);
+    const KitMics& kit = truth->kit();
+    const KitEvents events = findEvents(kit);
+    const std::vector<Supposed> supposed = supposeStrokes(kit, events, attribute(kit, events));
+    std::vector<SupposedStroke> strokes;
+    for (const Supposed& s : supposed)
+        strokes.push_back({kit.drums[static_cast<std::size_t>(s.share.drum)].id, s.seconds});
+    const LearntKit learnt(kit, kitFrame(kit, likelyStrokes(kit, supposed)), {});
+    const std::vector<double> needed = neededStrokes(learnt, strokes);
+    for (std::size_t i = 0; i < supposed.size(); ++i) {
+        const KitDrum& drum = kit.drums[static_cast<std::size_t>(supposed[i].share.drum)];
+        if (needed[i] < 0.0 || !isLookedAtAgain(drum.family)) continue;
+        Examples& e = all[{Heard::close, drum.family}];
+        e.x.push_back(secondFeatures(supposed[i].logOdds, needed[i]));
+        e.y.push_back(truth->struckNear(drum, supposed[i].seconds) ? 1.0 : 0.0);
+    }
+}
+
 void print(const char* name, int width, Heard heard, std::map<Key, Examples>& all) {
     std::printf("inline constexpr std::array<std::array<double, %d>, 5> %s{{\n", width, name);
     for (const auto family : {DrumFamily::kick, DrumFamily::snare, DrumFamily::hat, DrumFamily::tom,
@@ -95,8 +117,17 @@ void print(const char* name, int width, Heard heard, std::map<Key, Examples>& al
 
 }  // namespace
 
-int main() {
+int main(int argc, char** argv) {
     std::map<Key, Examples> all;
+    if (argc > 1 && std::string_view(argv[1]) == "again") {
+        for (int number = 0; number < 10; ++number) {
+            for (const auto world : {test::World::simulated, test::World::recorded})
+                collectAgain(world, number, all);
+            std::fprintf(stderr, "%d\n", number);
+        }
+        print("kSecondWeights", 3, Heard::close, all);
+        return 0;
+    }
     for (int number = 0; number < 10; ++number) {
         for (const auto world : {test::World::simulated, test::World::recorded}) {
             for (const auto mics :

@@ -15,7 +15,7 @@ constexpr double kFadeOut = 0.03;   // seconds
 constexpr double kShortest = 0.12;  // seconds that a stroke has to stand alone
 constexpr double kEnough = 0.6;     // seconds alone from which on longer is no better
 
-struct Candidate {
+struct Cut {
     const Stroke* stroke = nullptr;
     double seconds = 0.0;  // until the drum's next stroke
     double othersDb = 0.0;
@@ -30,7 +30,7 @@ double energyOver(const std::vector<float>& x, std::size_t from, std::size_t to)
 }
 
 // Cleaner first: what lies over it counts, and what is missing to half a second alone.
-double unclean(const Candidate& c) {
+double unclean(const Cut& c) {
     return c.othersDb + 20.0 * std::max(0.0, kEnough - c.seconds) / kEnough;
 }
 
@@ -83,7 +83,7 @@ std::vector<CutSample> cutSamples(const Session& session, AudioStore& store,
         return static_cast<std::size_t>(
             std::max(0.0, std::round(time * rate) - static_cast<double>(mic->offset)));
     };
-    std::vector<Candidate> clean;
+    std::vector<Cut> clean;
     for (std::size_t s = 0; s < strokes.size(); ++s) {
         if (strokes[s].drum != drum || strokes[s].kind == StrokeKind::flam) continue;
         const auto next = std::find_if(
@@ -92,7 +92,7 @@ std::vector<CutSample> cutSamples(const Session& session, AudioStore& store,
         const double end = next != strokes.end()
                                ? next->time - 2.0 * kCutAhead
                                : static_cast<double>(mic->offset + std::ssize(others)) / rate;
-        Candidate c{&strokes[s], std::min(options.longest, end - strokes[s].time), 0.0, 1};
+        Cut c{&strokes[s], std::min(options.longest, end - strokes[s].time), 0.0, 1};
         if (c.seconds < kShortest) continue;
         const std::size_t from = frameOf(c.stroke->time),
                           to = frameOf(c.stroke->time + std::min(c.seconds, kEnough));
@@ -103,18 +103,18 @@ std::vector<CutSample> cutSamples(const Session& session, AudioStore& store,
     if (clean.empty())
         throw Error("No stroke of " + drumName(session, drum) +
                     " stands alone for long enough to be cut out.");
-    std::sort(clean.begin(), clean.end(), [](const Candidate& a, const Candidate& b) {
+    std::sort(clean.begin(), clean.end(), [](const Cut& a, const Cut& b) {
         return a.stroke->velocity < b.stroke->velocity;
     });
     // As many strokes in each step: steps follow how it was played.
     const int steps = std::min<int>(options.steps, static_cast<int>(clean.size()));
     for (std::size_t i = 0; i < clean.size(); ++i)
         clean[i].step = 1 + static_cast<int>(i * static_cast<std::size_t>(steps) / clean.size());
-    std::stable_sort(clean.begin(), clean.end(), [](const Candidate& a, const Candidate& b) {
+    std::stable_sort(clean.begin(), clean.end(), [](const Cut& a, const Cut& b) {
         return a.step != b.step ? a.step < b.step : unclean(a) < unclean(b);
     });
     std::vector<CutSample> out;
-    for (const Candidate& c : clean) {
+    for (const Cut& c : clean) {
         const int variation =
             !out.empty() && out.back().step == c.step ? out.back().variation + 1 : 1;
         if (variation > options.variations) continue;

@@ -93,12 +93,12 @@ struct Taken {
     // truth.
     double underTold = 0.0, underTrue = 0.0;
 };
-struct Verdict {
+struct Judgement {
     std::vector<Taken> mics;
     std::vector<double> ghostEnergy, ghostAttack;  // dB off
 };
 
-void judge(const test::RecordedKit& made, Verdict& out) {
+void judge(const test::RecordedKit& made, Judgement& out) {
     test::RecordedKit kit = made;
     kit.options.alone = true;
     kit.options.guests = false;
@@ -181,13 +181,13 @@ double gained(const Taken& t) {
 void judgeAll(demo::MicSet mics, const std::string& set, double goal, double least, int kits,
               double seconds) {
     const auto verdict = [&](test::Half half) {
-        Verdict out;
+        Judgement out;
         const bool large = test::allKits() && test::haveLargeSet();
         for (int n = 0; n < kits; ++n)
             judge(test::recordedKit(half, n, mics, seconds, !large), out);
         return out;
     };
-    const Verdict judged = verdict(test::Half::judged);
+    const Judgement judged = verdict(test::Half::judged);
     ASSERT_FALSE(judged.mics.empty());
     const std::string what = "bleed taken out, " + set + ": ";
     const double middle = medianOf(judged.mics, gained);

@@ -2,10 +2,8 @@
 
 #include "core/base/archive.h"
 #include "core/base/error.h"
-#include "core/base/fft.h"
 #include "core/measure/separate/drum_powers.h"
-#include "core/measure/separate/heard_drums.h"
-#include "core/measure/separate/picture_fit.h"
+#include "core/measure/separate/learnt_kit.h"
 
 #include <oneapi/tbb/parallel_for.h>
 
@@ -14,85 +12,6 @@
 
 namespace ember {
 namespace {
-
-constexpr double kPictureSeconds = 0.9;
-
-// Power of every channel by window and band, against the channel's mean.
-PowerMap measurePowers(const KitMics& kit, const BleedModel& model, const Progress& progress) {
-    const BandGrid& grid = model.grid;
-    PowerMap out(static_cast<int>(model.channels.size()), grid.windows, grid.bands());
-    const std::vector<float> shape = bandWindow(grid.window);
-    std::vector<SongSignal> signals;
-    for (const MicSignal& mic : kit.mics) {
-        if (!isMicrophone(mic.role)) continue;
-        for (const auto& channel : mic.channels) signals.push_back({channel, mic.offset});
-    }
-    report(progress, 0.0, "listening to every band");
-    tbb::parallel_for(std::size_t{0}, signals.size(), [&](std::size_t c) {
-        RealFft fft(grid.window);
-        double sum = 0.0;
-        for (std::int64_t w = 0; w < grid.windows; ++w) {
-            const auto time = fft.time();
-            signals[c].read((w - 3) * grid.hop(), time);
-            for (std::size_t i = 0; i < time.size(); ++i) time[i] *= shape[i];
-            const auto bins = fft.forward();
-            float* to = out.at(static_cast<int>(c), w);
-            for (std::size_t b = 0; b < grid.firstBin.size(); ++b) {
-                const auto end = b + 1 < grid.firstBin.size()
-                                     ? static_cast<std::size_t>(grid.firstBin[b + 1])
-                                     : bins.size();
-                float power = 0.0F;
-                for (auto k = static_cast<std::size_t>(grid.firstBin[b]); k < end; ++k)
-                    power += std::norm(bins[k]);
-                to[b] = power;
-                sum += static_cast<double>(power);
-            }
-        }
-        const auto cells = static_cast<double>(grid.windows) * grid.bands();
-        const auto scale = static_cast<float>(cells / std::max(sum, 1e-9));
-        for (std::int64_t w = 0; w < grid.windows; ++w) {
-            float* values = out.at(static_cast<int>(c), w);
-            for (int b = 0; b < grid.bands(); ++b) values[b] = values[b] * scale + 1e-9F;
-        }
-    });
-    return out;
-}
-
-bool standsAt(const KitMics& kit, const KitDrum& drum, const BleedModel::Channel& channel) {
-    return std::any_of(drum.mics.begin(), drum.mics.end(), [&](int mic) {
-        return kit.mics[static_cast<std::size_t>(mic)].id == channel.row;
-    });
-}
-
-// By drum and channel, whether it stands there.
-std::vector<bool> ownChannels(const KitMics& kit, const BleedModel& model) {
-    std::vector<bool> out;
-    for (const std::string& id : model.drums) {
-        const auto drum = std::find_if(kit.drums.begin(), kit.drums.end(),
-                                       [&](const KitDrum& d) { return d.id == id; });
-        for (const BleedModel::Channel& channel : model.channels)
-            out.push_back(standsAt(kit, *drum, channel));
-    }
-    return out;
-}
-
-// Where pictures are learnt first, by drum and channel: a drum in its own microphones, and heads
-// that have some in those that stand at no drum. Where others are struck with them, what these
-// explain is none of the others'.
-std::vector<bool> plainPictures(const KitMics& kit, const BleedModel& model,
-                                const std::vector<bool>& own, const std::vector<bool>& close) {
-    const std::size_t channels = model.channels.size();
-    std::vector<bool> out = own;
-    for (std::size_t c = 0; c < channels; ++c) {
-        // Also of a drum that is never struck.
-        const bool owned = std::any_of(kit.drums.begin(), kit.drums.end(), [&](const KitDrum& d) {
-            return standsAt(kit, d, model.channels[c]);
-        });
-        for (std::size_t d = 0; d < model.drums.size() && !owned; ++d)
-            out[d * channels + c] = close[d] && hasNote(model.drums[d]);
-    }
-    return out;
-}
 
 std::vector<LogPower> asLogs(std::span<const float> powers) {
     std::vector<LogPower> out(powers.size());
@@ -125,45 +44,18 @@ int BleedModel::drumOf(std::string_view id) const {
 
 BleedModel measureBleedModel(const KitMics& kit, const std::vector<Stroke>& strokes,
                              const Progress& progress) {
-    BleedModel model;
-    model.sampleRate = kit.sampleRate;
-    model.grid = bandGrid(kit.sampleRate, kit.end);
-    const int hop = model.grid.hop();
-    model.length = 2 + static_cast<int>(kPictureSeconds * kit.sampleRate / hop);
-    for (const MicSignal& mic : kit.mics) {
-        if (!isMicrophone(mic.role)) continue;
-        for (int c = 0; c < static_cast<int>(mic.channels.size()); ++c)
-            model.channels.push_back({mic.id, c});
-    }
-    std::vector<bool> close;  // by drum: somebody stands at it
-    for (const KitDrum& drum : kit.drums) {
-        if (std::none_of(strokes.begin(), strokes.end(),
-                         [&](const Stroke& s) { return s.drum == drum.id; }))
-            continue;
-        model.drums.push_back(drum.id);
-        close.push_back(!drum.mics.empty());
-    }
-    std::vector<float> velocities;
-    for (const Stroke& stroke : strokes) {
-        const int drum = model.drumOf(stroke.drum);
-        if (drum < 0) continue;
-        const auto frame = std::floor(stroke.time * kit.sampleRate / hop);
-        model.hits.push_back({drum, static_cast<std::int64_t>(frame) - 1});
-        velocities.push_back(static_cast<float>(stroke.velocity));
-    }
-    if (model.channels.empty() || model.drums.empty()) return model;
-
-    const PowerMap powers = measurePowers(kit, model, progress);
-    PictureFit fit(powers, model, velocities);
-    const std::vector<bool> own = ownChannels(kit, model);
-    const std::vector<bool> heard = heardDrums(powers, model, own);
-    fit.learn(plainPictures(kit, model, own, close), heard, progress);
+    KitFrame frame = kitFrame(kit, strokes);
+    if (frame.model.channels.empty() || frame.model.drums.empty()) return frame.model;
+    const LearntKit learnt(kit, std::move(frame), progress);
+    BleedModel model = learnt.frame().model;
+    const PictureFit& fit = learnt.fit();
     model.pictures = asLogs(fit.pictures());
     model.levels = asLogs(fit.levels());
     model.balance = asLogs(fit.balance());
     model.noise = asLogs(fit.noise());
     // A microphone of one drum alone holds nothing else: strokes that nobody found are its own,
     // too.
+    const std::vector<bool>& heard = learnt.heard();
     const std::size_t channels = model.channels.size();
     const auto bands = static_cast<std::ptrdiff_t>(model.grid.bands());
     for (std::size_t i = 0; i < heard.size(); ++i) {
@@ -175,7 +67,7 @@ BleedModel measureBleedModel(const KitMics& kit, const std::vector<Stroke>& stro
                        static_cast<std::size_t>(model.grid.bands());
     model.moved.resize(cells);
     model.beside.resize(cells);
-    fit.followMoments(close, model, progress);
+    fit.followMoments(learnt.frame().close, model, progress);
     return model;
 }
 

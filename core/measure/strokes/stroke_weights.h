@@ -55,5 +55,13 @@ inline constexpr std::array<std::array<double, 14>, 5> kWholeWeights{{
     {-6.732, 2.638, 2.685, -1.114, 2.662, 0.372, 4.975, 6.043, -1.492, 4.113, -0.580, -1.449, 0.230,
      1.455},
 }};
+// Of a second look; fitted on full sets of both worlds (ember-fit-strokes again).
+inline constexpr std::array<std::array<double, 3>, 5> kSecondWeights{{
+    {-0.647, 4.486, 6.114},
+    {0.940, 1.579, 4.769},
+    {0.000, 0.000, 0.000},
+    {0.885, 6.085, 5.957},
+    {0.000, 0.000, 0.000},
+}};
 
 }  // namespace ember

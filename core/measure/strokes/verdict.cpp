@@ -3,6 +3,7 @@
 #include "core/measure/strokes/stroke_weights.h"
 
 #include <algorithm>
+#include <cmath>
 
 namespace ember {
 namespace {
@@ -57,6 +58,17 @@ std::vector<double> overFeatures(const Share& s) {
             s.low * s.share};
 }
 
+// In the tables of weights. Percussion is short and bright, like a snare.
+std::size_t rowOf(DrumFamily family) {
+    return static_cast<std::size_t>(family == DrumFamily::percussion ? DrumFamily::snare : family);
+}
+
+double weighed(const std::vector<double>& features, std::span<const double> weights) {
+    double sum = 0.0;
+    for (std::size_t i = 0; i < features.size(); ++i) sum += features[i] * weights[i];
+    return sum;
+}
+
 }  // namespace
 
 Heard heardHow(const KitMics& kit, int drum) {
@@ -76,9 +88,7 @@ std::vector<double> strokeFeatures(const Share& share, DrumFamily family, Heard 
 }
 
 std::span<const double> strokeWeights(DrumFamily family, Heard heard) {
-    // Percussion is short and bright, like a snare.
-    const auto f =
-        static_cast<std::size_t>(family == DrumFamily::percussion ? DrumFamily::snare : family);
+    const std::size_t f = rowOf(family);
     if (heard == Heard::close) return kCloseWeights[f];
     // Nobody leaves out the kick or the snare when others have microphones.
     const bool usual =
@@ -89,11 +99,20 @@ std::span<const double> strokeWeights(DrumFamily family, Heard heard) {
 
 double strokeLogOdds(const Share& share, DrumFamily family, Heard heard) {
     const std::vector<double> features = strokeFeatures(share, family, heard);
-    if (features.empty()) return -100.0;
-    const auto weights = strokeWeights(family, heard);
-    double sum = 0.0;
-    for (std::size_t i = 0; i < features.size(); ++i) sum += features[i] * weights[i];
-    return sum;
+    return features.empty() ? -100.0 : weighed(features, strokeWeights(family, heard));
+}
+
+bool isLookedAtAgain(DrumFamily family) {
+    return family != DrumFamily::hat && family != DrumFamily::cymbal;
+}
+
+std::vector<double> secondFeatures(double logOdds, double needed) {
+    return {1.0, std::clamp(logOdds, -8.0, 8.0) / 8.0,
+            std::clamp(std::log10(needed + 1e-3), -3.0, 3.0) / 3.0};
+}
+
+double secondLogOdds(double logOdds, double needed, DrumFamily family) {
+    return weighed(secondFeatures(logOdds, needed), kSecondWeights[rowOf(family)]);
 }
 
 }  // namespace ember

@@ -27,4 +27,11 @@ std::span<const double> strokeWeights(DrumFamily family, Heard heard);
 // attack.
 double strokeLogOdds(const Share& share, DrumFamily family, Heard heard);
 
+// The second look (supposed.h): the same with what a kit that was taken apart says of it; `needed`
+// as neededStrokes() gives it. Heads alone are looked at again: what rings and shimmers is
+// explained by anything that rings.
+bool isLookedAtAgain(DrumFamily family);
+std::vector<double> secondFeatures(double logOdds, double needed);
+double secondLogOdds(double logOdds, double needed, DrumFamily family);
+
 }  // namespace ember
