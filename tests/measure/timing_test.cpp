@@ -301,7 +301,8 @@ TEST(KitCache, GivesBackWhatItWasGivenAndNothingThatIsDamaged) {
     m.tone.push_back({});
     m.tone.back().drum = "snare";
     m.tone.back().rings.push_back({571.0, 12.0, 0.6, 0.8});
-    m.phase.push_back({"snare", "bottom", "top", 37.5, true, -1, 0.9, 250.0, 12, -3.0, {{125, -9, 0}}});
+    m.phase.push_back(
+        {"snare", "bottom", "top", 37.5, true, -1, 0.9, 250.0, 12, -3.0, {{125, -9, 0}}});
     m.sympathy.push_back({"rack-tom", "rack", "kick", false, 112.0, -20.0, 3.0, 8});
     m.timing = measureTiming(m.found.strokes, steadyTime(100.0));
     m.levels.push_back({});
