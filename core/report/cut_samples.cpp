@@ -103,9 +103,8 @@ std::vector<CutSample> cutSamples(const Session& session, AudioStore& store,
     if (clean.empty())
         throw Error("No stroke of " + drumName(session, drum) +
                     " stands alone for long enough to be cut out.");
-    std::sort(clean.begin(), clean.end(), [](const Cut& a, const Cut& b) {
-        return a.stroke->velocity < b.stroke->velocity;
-    });
+    std::sort(clean.begin(), clean.end(),
+              [](const Cut& a, const Cut& b) { return a.stroke->velocity < b.stroke->velocity; });
     // As many strokes in each step: steps follow how it was played.
     const int steps = std::min<int>(options.steps, static_cast<int>(clean.size()));
     for (std::size_t i = 0; i < clean.size(); ++i)

@@ -26,7 +26,7 @@ constexpr double kAttackLow = 600.0, kAttackHigh = 16e3;  // where its phases ar
 constexpr double kApart = 3e-4;                           // seconds: arrivals that are not the same
 constexpr double kRival = 0.6;           // of the best agreement: another lag may be meant
 constexpr double kSureAgreement = 0.15;  // under it, chance agrees as well
-constexpr std::size_t kFewestArrivals = 3;
+constexpr std::size_t kFewestArrivals = 3, kAlike = 3;  // one in so many has to tell the same
 constexpr double kNoEarlier = 3e-4;  // seconds; nobody hears a drum before its own microphone
 constexpr double kSureCoherence = 0.5, kClearSign = 0.5;
 constexpr int kSureStrokes = 5;
@@ -202,7 +202,7 @@ std::optional<Heard> arrivalDelay(const Place& other, const std::vector<Frames>&
             from = i;
         }
     }
-    return Heard{delays[from + count / 2], 0.0, 0, 2 * count >= delays.size()};
+    return Heard{delays[from + count / 2], 0.0, 0, kAlike * count >= delays.size()};
 }
 
 struct Octave {

@@ -37,11 +37,11 @@ struct PhasePair {
 // reference's attacks, averaged over strokes; in a stereo microphone the channel that is reached
 // first counts. Sure where the phases agree well from three strokes on and no other delay comes
 // near, and where the drum is not heard before its own microphone hears it. Two microphones at one
-// drum hear other sides of it: there the first samples are compared, and most strokes have to tell
-// the same. Polarity from the sign of the cross-spectrum in the drum's main octave once the delay
-// is out; only said where that is sure, from five strokes on, where the coherence exceeds 0.5, the
-// phase stays clear of a quarter turn, and the direct sound has the same sign. Pure; spreads over
-// cores.
+// drum hear other sides of it: there the first samples are compared, and a third of the strokes has
+// to tell the same. Polarity from the sign of the cross-spectrum in the drum's main octave once the
+// delay is out; only said where that is sure, from five strokes on, where the coherence exceeds
+// 0.5, the phase stays clear of a quarter turn, and the direct sound has the same sign. Pure;
+// spreads over cores.
 std::vector<PhasePair> measurePhase(const KitMics& kit, const KitStrokes& strokes,
                                     const Progress& progress = {});
 

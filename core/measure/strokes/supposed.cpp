@@ -72,7 +72,7 @@ std::vector<Supposed> supposeStrokes(const KitMics& kit, const KitEvents& events
         const Frames event = events.events[static_cast<std::size_t>(share.event)].frame;
         const Frames at = s.heard == Heard::close ? share.heard.frame : -1;
         s.seconds = static_cast<double>(at >= 0 ? at : event) / kit.sampleRate;
-        out.push_back(std::move(s));
+        out.push_back(s);
     }
     return out;
 }
