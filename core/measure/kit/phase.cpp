@@ -101,7 +101,7 @@ Cross cross(const Place& reference, const Place& other, const std::vector<ClearS
     return out;
 }
 
-struct Heard {
+struct Lag {
     double delay = 0.0;      // samples
     double agreement = 0.0;  // 0..1, of the phases at that delay
     int sign = 0;            // of the direct sound there; 0: not compared
@@ -113,8 +113,8 @@ struct Heard {
 // sound seem later than it arrives. Only the reference's first milliseconds are compared with what
 // the other microphone hears: later sound leaves other parts of the drum, and would tell their
 // distance. Every stroke counts the same, however loud. Sure where no other lag is nearly as good.
-Heard agreedDelay(const Place& reference, const Place& other, const std::vector<Frames>& starts,
-                  double rate) {
+Lag agreedDelay(const Place& reference, const Place& other, const std::vector<Frames>& starts,
+                double rate) {
     const auto frames = [&](double seconds) { return static_cast<Frames>(seconds * rate); };
     RealFft fft(lengthFor(kLatest - kEarliest + 4.0 * kAttack, rate));
     const int length = fft.length();
@@ -153,7 +153,7 @@ Heard agreedDelay(const Place& reference, const Place& other, const std::vector<
         }
         return total / static_cast<double>(high - low + 1);
     };
-    Heard best{0.0, -1.0, 0, false};
+    Lag best{0.0, -1.0, 0, false};
     std::vector<double> agreements;  // at every whole lag looked at
     for (Frames n = frames(kEarliest); n <= frames(kLatest); ++n) {
         const double real = phases(static_cast<double>(n)).real();
@@ -181,8 +181,8 @@ Heard agreedDelay(const Place& reference, const Place& other, const std::vector<
 // The difference between the first samples of the strokes that most of them tell alike. For two
 // microphones at one drum, which hear other sides of it, so that their waves do not compare. In
 // samples.
-std::optional<Heard> arrivalDelay(const Place& other, const std::vector<Frames>& starts,
-                                  double rate) {
+std::optional<Lag> arrivalDelay(const Place& other, const std::vector<Frames>& starts,
+                                double rate) {
     std::vector<double> delays;
     const auto ms = static_cast<Frames>(rate * 1e-3);
     for (const Frames start : starts) {
@@ -202,7 +202,7 @@ std::optional<Heard> arrivalDelay(const Place& other, const std::vector<Frames>&
             from = i;
         }
     }
-    return Heard{delays[from + count / 2], 0.0, 0, kAlike * count >= delays.size()};
+    return Lag{delays[from + count / 2], 0.0, 0, kAlike * count >= delays.size()};
 }
 
 struct Octave {
@@ -236,17 +236,17 @@ struct Job {
 };
 
 // In the channel of the other microphone that the drum reaches first.
-Heard delayOf(const KitMics& kit, const Job& job, const Place& reference, const Place& other) {
+Lag delayOf(const KitMics& kit, const Job& job, const Place& reference, const Place& other) {
     const int m = micIndex(kit, other.mic->id);
     const std::vector<int>& own = job.drum->mics;
     const auto isOwn = [&](int mic) { return std::find(own.begin(), own.end(), mic) != own.end(); };
     if (isOwn(m)) {
         if (const auto heard = arrivalDelay(other, job.starts, kit.sampleRate)) return *heard;
     }
-    Heard best = agreedDelay(reference, other, job.starts, kit.sampleRate);
+    Lag best = agreedDelay(reference, other, job.starts, kit.sampleRate);
     for (std::size_t c = 0; c < other.mic->channels.size(); ++c) {
         if (c == other.channel) continue;
-        const Heard h = agreedDelay(reference, {other.mic, c}, job.starts, kit.sampleRate);
+        const Lag h = agreedDelay(reference, {other.mic, c}, job.starts, kit.sampleRate);
         if (h.delay < best.delay && h.agreement > 0.5 * best.agreement) best = h;
     }
     if (isOwn(job.reference) && best.delay < -kNoEarlier * kit.sampleRate) best.sure = false;
@@ -263,7 +263,7 @@ PhasePair readPair(const KitMics& kit, const Job& job, const Place& reference, c
     out.mic = other.mic->id;
     out.reference = reference.mic->id;
     out.strokes = static_cast<int>(strokes.size());
-    const Heard heard = same ? Heard{0.0, 1.0, 1, true} : delayOf(kit, job, reference, other);
+    const Lag heard = same ? Lag{0.0, 1.0, 1, true} : delayOf(kit, job, reference, other);
     out.delaySamples = heard.delay;
     out.delaySure = heard.sure;
     RealFft fft(lengthFor(2.0 * kBody, rate));

@@ -1,5 +1,7 @@
 #include "core/measure/separate/needed.h"
 
+#include "core/measure/separate/drum_powers.h"
+
 #include <oneapi/tbb/parallel_for.h>
 
 #include <algorithm>
@@ -21,32 +23,23 @@ struct Stretch {
 Stretch stretchOf(const LearntKit& kit, int drum, int channel, std::int64_t first,
                   std::int64_t count, int hit) {
     const BleedModel& model = kit.frame().model;
-    const auto bands = static_cast<std::size_t>(model.grid.bands()),
-               channels = model.channels.size(), c = static_cast<std::size_t>(channel),
-               length = static_cast<std::size_t>(model.length);
-    const auto pictureOf = [&](int of, std::int64_t window) {
-        return kit.fit().pictures().subspan(
-            ((static_cast<std::size_t>(of) * channels + c) * length +
-             static_cast<std::size_t>(window)) *
-                bands,
-            bands);
-    };
-    Stretch out;
-    for (std::int64_t w = first; w < first + count; ++w) {
-        const float* power = kit.powers().at(channel, w);
-        out.power.insert(out.power.end(), power, power + bands);
-        const auto noise = kit.fit().noise().subspan(c * bands, bands);
+    const auto bands = static_cast<std::size_t>(model.grid.bands());
+    const std::size_t cells = static_cast<std::size_t>(count) * bands;
+    const float *power = kit.powers().at(channel, first),
+                *picture = kit.fit().picture(drum, channel);
+    Stretch out{{power, power + cells}, {}, {picture, picture + cells}};
+    const auto noise = kit.fit().noise().subspan(static_cast<std::size_t>(channel) * bands, bands);
+    for (std::int64_t w = 0; w < count; ++w)
         out.others.insert(out.others.end(), noise.begin(), noise.end());
-        const auto own = pictureOf(drum, w - first);
-        out.picture.insert(out.picture.end(), own.begin(), own.end());
-        for (std::size_t h = 0; h < model.hits.size(); ++h) {
-            const std::int64_t since = w - model.hits[h].window;
-            if (static_cast<int>(h) == hit || since < 0 || since >= model.length) continue;
-            const auto other = pictureOf(model.hits[h].drum, since);
-            for (std::size_t b = 0; b < bands; ++b)
-                out.others[out.others.size() - bands + b] +=
-                    other[b] * kit.fit().levels()[h * bands + b];
-        }
+    for (std::size_t h = 0; h < model.hits.size(); ++h) {
+        if (static_cast<int>(h) == hit) continue;
+        const float* shape = kit.fit().picture(model.hits[h].drum, channel);
+        const float* level = kit.fit().levels().data() + h * bands;
+        eachWindow(model.hits[h].window, static_cast<std::size_t>(model.length), first, count,
+                   [&](std::size_t l, std::size_t w) {
+                       for (std::size_t b = 0; b < bands; ++b)
+                           out.others[w * bands + b] += shape[l * bands + b] * level[b];
+                   });
     }
     return out;
 }

@@ -49,15 +49,16 @@ class PictureFit {
                        const Progress& progress) const;
 
     [[nodiscard]] std::span<const float> pictures() const { return pictures_; }
+    // One of them, by window and band.
+    [[nodiscard]] const float* picture(int drum, int channel) const {
+        return pictures_.data() + pictureAt(drum, channel);
+    }
     [[nodiscard]] std::span<const float> levels() const { return levels_; }
     [[nodiscard]] std::span<const float> noise() const { return noise_; }
     [[nodiscard]] std::span<const float> balance() const { return balance_; }
 
   private:
     float* picture(int drum, int channel) { return pictures_.data() + pictureAt(drum, channel); }
-    [[nodiscard]] const float* picture(int drum, int channel) const {
-        return pictures_.data() + pictureAt(drum, channel);
-    }
     [[nodiscard]] std::size_t pictureAt(int drum, int channel) const {
         return (static_cast<std::size_t>(drum) * channels_ + static_cast<std::size_t>(channel)) *
                length_ * bands_;
