@@ -44,6 +44,24 @@ QString foreignHum(const Session& session, const KitMeasurement& m, const std::s
     return text;
 }
 
+// What one microphone's delay tells of a row: its own against its drum's reference, and what the
+// overheads hear of a reference.
+QStringList delayFacts(const Session& session, const PhasePair& p, const std::string& row) {
+    if (p.mic == row && p.mic == p.reference) return {QObject::tr("The reference of its drum.")};
+    const QString delay =
+        QObject::tr("%1 ms").arg(figure(1000.0 * p.delaySamples / session.sampleRate, 2)) +
+        (p.delaySure ? QString() : QObject::tr(" (not sure)"));
+    if (p.mic == row)
+        return {QObject::tr("%1 against %2, coherence %3%4")
+                    .arg(delay, rowName(session, p.reference), figure(p.coherence, 2),
+                         p.polarity < 0
+                             ? QObject::tr(", the other way up")
+                             : (p.polarity == 0 ? QObject::tr(", polarity not sure") : QString()))};
+    const Row* heard = findRow(session, p.mic);
+    if (p.reference != row || heard == nullptr || heard->role != Role::overhead) return {};
+    return {QObject::tr("%1 hears it %2 later").arg(rowName(session, p.mic), delay)};
+}
+
 }  // namespace
 
 QStringList evidenceFacts(const Session& session, const KitMeasurement* measured,
@@ -98,18 +116,7 @@ QStringList evidenceFacts(const Session& session, const KitMeasurement* measured
                              .arg(figure(t.levelSpreadDb, 1));
         }
         for (const PhasePair& p : measured->phase) {
-            if (column != Column::align || p.drum != drum || p.mic != row.id) continue;
-            facts << (p.mic == p.reference
-                          ? QObject::tr("The reference of its drum.")
-                          : QObject::tr("%1 ms against %2%3, coherence %4%5")
-                                .arg(figure(1000.0 * p.delaySamples / session.sampleRate, 2))
-                                .arg(rowName(session, p.reference))
-                                .arg(p.delaySure ? QString() : QObject::tr(" (not sure)"))
-                                .arg(figure(p.coherence, 2))
-                                .arg(p.polarity < 0
-                                         ? QObject::tr(", the other way up")
-                                         : (p.polarity == 0 ? QObject::tr(", polarity not sure")
-                                                            : QString())));
+            if (column == Column::align && p.drum == drum) facts += delayFacts(session, p, row.id);
         }
     } else if (row.kind == RowKind::reference) {
         facts << QObject::tr("Kept beside the mix: S plays it in place of it, as loud as the mix.");

@@ -1,5 +1,6 @@
 // The evidence panel: what it says, accepting, declining, keyboard, and gates that strokes open.
 
+#include "app/evidence/evidence_facts.h"
 #include "app/evidence/first_pass_dialog.h"
 #include "core/dsp/gate.h"
 #include "tests/ui/ui_support.h"
@@ -24,6 +25,42 @@ QString textOf(app::MainWindow& window) {
         if (label->isVisibleTo(&window.evidence())) all += label->text() + "\n";
     }
     return all;
+}
+
+TEST(Evidence, SaysWhereADelayIsNotSure) {
+    Session session;
+    for (const auto& [id, role] : {std::pair{"kick-in", Role::kickIn},
+                                   {"kick-out", Role::kickOut},
+                                   {"overhead", Role::overhead},
+                                   {"hat", Role::hat}}) {
+        Row row;
+        row.id = row.name = id;
+        row.role = role;
+        session.rows.push_back(row);
+    }
+    session = withDrums(std::move(session));
+    KitMeasurement kit;
+    for (const char* mic : {"kick-in", "kick-out", "overhead", "hat"}) {
+        PhasePair pair;
+        pair.drum = drumOfRow(session, "kick-in");
+        pair.mic = mic;
+        pair.reference = "kick-in";
+        pair.delaySamples = 48.0;
+        pair.coherence = 0.9;
+        pair.polarity = 1;
+        kit.phase.push_back(pair);
+    }
+    const auto facts = [&](const char* row) {
+        return app::evidenceFacts(session, &kit, nullptr, *findRow(session, row), Column::align)
+            .join("\n");
+    };
+    EXPECT_TRUE(facts("kick-out").contains("1.00 ms (not sure) against kick-in, coherence 0.90"));
+    EXPECT_TRUE(facts("kick-in").contains("The reference of its drum."));
+    EXPECT_TRUE(facts("kick-in").contains("overhead hears it 1.00 ms (not sure) later"));
+    EXPECT_FALSE(facts("kick-in").contains("hat")) << "what bleeds there moves nothing";
+    for (PhasePair& p : kit.phase) p.delaySure = true;
+    EXPECT_TRUE(facts("kick-out").contains("1.00 ms against kick-in"));
+    EXPECT_TRUE(facts("kick-in").contains("overhead hears it 1.00 ms later"));
 }
 
 TEST(Evidence, SaysWhatWasMeasuredAndProposes) {
