@@ -10,6 +10,8 @@
 
 #include <sys/resource.h>
 
+#include <algorithm>
+#include <array>
 #include <chrono>
 #include <cstdio>
 #include <cstdlib>
@@ -29,10 +31,19 @@ int main() {
     const fs::path folder = fs::temp_directory_path() / "ember-listen-bench";
     fs::remove_all(folder);
     auto files = demo::writeRecording(demo::record(options), folder / "kit");
-    // Sixteen microphones: some drums have a second one, as far as time is concerned.
-    for (const char* name : {"Kick Out", "Snare Top", "Rack Tom", "Floor Tom", "Room"}) {
-        const fs::path more = folder / "kit" / (std::string(name) + " 2.wav");
-        fs::copy_file(folder / "kit" / (std::string(name) + ".wav"), more);
+    // Sixteen microphones, or as many as are wanted: some drums have more than one, as far as time
+    // is concerned.
+    const char* many = std::getenv("EMBER_LISTEN_FILES");
+    const auto audio = static_cast<std::size_t>(
+        std::count_if(files.begin(), files.end(),
+                      [](const fs::path& file) { return file.extension() == ".wav"; }));
+    const std::size_t most = many != nullptr ? std::strtoul(many, nullptr, 10) : 16;
+    constexpr std::array names{"Kick Out", "Snare Top", "Rack Tom", "Floor Tom", "Room"};
+    for (std::size_t n = 0; audio + n < most; ++n) {
+        const std::string name = names[n % names.size()];
+        const fs::path more =
+            folder / "kit" / (name + " " + std::to_string(2 + n / names.size()) + ".wav");
+        fs::copy_file(folder / "kit" / (name + ".wav"), more);
         files.push_back(more);
     }
 

@@ -268,12 +268,14 @@ void ListeningCommands::ledger(bool json) {
     }
     for (std::size_t i = 0; i < found.lines.size(); ++i) {
         const LedgerLine& l = found.lines[i];
-        std::printf("%s%s: peak %.1f dBFS, %.1f LUFS, crest %.1f dB, attack against body %.1f dB\n",
-                    static_cast<int>(i) == found.worst ? "takes most punch: " : "", l.label.c_str(),
-                    l.peakDb, l.loudness, l.crestDb, l.transientToBodyDb);
+        std::printf(
+            "%s%s: peak %.1f dBFS, %.1f LUFS, crest %.1f dB, attack against body %.1f dB, "
+            "%.1f dB lost in mono\n",
+            static_cast<int>(i) == found.worst ? "takes most punch: " : "", l.label.c_str(),
+            l.peakDb, l.loudness, l.crestDb, l.transientToBodyDb, l.monoLossDb);
     }
     std::fflush(stdout);
-    std::cout << colourText(found) << "\n";
+    std::cout << colourText(found) << "\n" << monoText(found) << "\n";
 }
 
 void ListeningCommands::order(bool json) {

@@ -6,12 +6,14 @@
 #include "core/advise/mic_set.h"
 #include "core/base/error.h"
 #include "core/base/number.h"
+#include "core/dsp/seat.h"
 #include "core/measure/kit/kit_measure.h"
 #include "core/report/drive_test.h"
 #include "core/report/mix_figures.h"
 #include "core/report/recall.h"
 #include "core/report/shortest_chain.h"
 #include "core/session/file.h"
+#include "core/session/routing.h"
 #include "core/session/snapshot.h"
 #include "print/recall_pdf.h"
 
@@ -31,6 +33,9 @@ constexpr const char* kNow = "now";
 Session mixOf(const Session& session, const std::string& which,
               const std::function<KitMeasurement()>& measured) {
     if (which.starts_with("set:")) return withMicSet(session, which.substr(4));
+    if (which.starts_with("width:"))
+        return withWidth(session,
+                         parseValue(processorType("seat").table[Seat::width], which.substr(6)));
     if (which.starts_with("anew:")) {
         const KitMeasurement kit = measured();
         return withMicSet(session, which.substr(5), &kit);
@@ -93,9 +98,9 @@ ProveCommands::ProveCommands(CLI::App& app) {
     compare_->add_option("session", session_)->required();
     compare_
         ->add_option("a", a_,
-                     "a snapshot, now, or a set of microphones: set:four, set:no-rooms, "
-                     "set:close, set:whole, set:up-to-BUS; anew: in place of set: plans its "
-                     "rows anew")
+                     "a snapshot, now, a set of microphones (set:four, set:no-rooms, set:close, "
+                     "set:whole, set:up-to-BUS; anew: in place of set: plans its rows anew), or "
+                     "every stereo row at one width (width:50)")
         ->required();
     compare_->add_option("b", b_, "the same; now when not given");
     compare_->add_option("--from", from_, "seconds")->check(CLI::Range(0.0, 1e6));

@@ -1,11 +1,13 @@
 #include "cli/separate.h"
 
+#include "cli/edit.h"
 #include "cli/set.h"
 #include "core/base/error.h"
 #include "core/base/number.h"
 #include "core/measure/kit/kit_measure.h"
 #include "core/measure/separate/kept_models.h"
 #include "core/report/separate.h"
+#include "core/session/bleed.h"
 #include "core/session/file.h"
 
 namespace ember::cli {
@@ -32,11 +34,32 @@ SeparateCommand::SeparateCommand(CLI::App& app)
     samples_->add_option("--variations", cut_.variations, "of each step")->check(CLI::Range(1, 16));
     samples_->add_option("--longest", cut_.longest, "seconds of a sample")
         ->check(CLI::Range(0.1, 10.0));
+    alone_ = app.add_subcommand(
+        "alone", "a row that plays one drum of a microphone and feeds a bus: a reverb, or a key");
+    alone_->add_option("session", session_)->required();
+    alone_->add_option("row", row_, "a microphone")->required();
+    alone_->add_option("drum", drum_)->required();
+    alone_->add_option("--to", bus_, "the bus it feeds")->required();
 }
 
 void SeparateCommand::run(bool json) {
     if (*separate_) separate(Output{json});
     if (*samples_) cut(Output{json});
+    if (*alone_) alone(Output{json});
+}
+
+void SeparateCommand::alone(const Output& out) {
+    changeSession(out, session_, [this](Session session) {
+        AudioStore store;
+        bringModelsFrom(session, store, session_);
+        const std::string model = bleedModelFor(withAbsolutePaths(session, session_), store),
+                          row = rowByIdOrName(session, row_).id,
+                          bus = rowByIdOrName(session, bus_).id;
+        NewRow made = withDrumAlone(std::move(session), row, drum_, bus,
+                                    findBleedModel(store, model)->drums, model);
+        keepModelsBeside(made.session, store, session_);
+        return std::move(made.session);
+    });
 }
 
 void SeparateCommand::cut(const Output& out) {

@@ -27,10 +27,11 @@ class SeparateCommand {
   private:
     void separate(const Output& out);
     void cut(const Output& out);
-    CLI::App *separate_, *samples_;
+    void alone(const Output& out);
+    CLI::App *separate_, *samples_, *alone_;
     std::filesystem::path session_, folder_;
     std::vector<std::string> rows_;
-    std::string row_;
+    std::string row_, drum_, bus_;
     CutOptions cut_;
 };
 

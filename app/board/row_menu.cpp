@@ -1,13 +1,12 @@
 #include "app/board/row_menu.h"
 
 #include "app/widgets/certainty.h"
+#include "core/session/bleed.h"
 #include "core/session/layers.h"
 #include "core/session/routing.h"
 
 #include <QApplication>
 #include <QInputDialog>
-
-#include <functional>
 
 namespace ember::app {
 namespace {
@@ -15,8 +14,6 @@ namespace {
 QString nameOf(const Row& row) {
     return QString::fromStdString(row.name);
 }
-
-using UseOfBus = std::function<Session(Session, const std::string& bus)>;
 
 // Asks for the name of a bus that is new and adds it; `use` says what the row has to do with it.
 void makeNewBus(QWidget* parent, Workspace& workspace, const UseOfBus& use) {
@@ -84,6 +81,16 @@ void askNewBus(QWidget* parent, Workspace& workspace) {
     makeNewBus(parent, workspace, [](Session session, const std::string&) { return session; });
 }
 
+void fillBusMenu(QMenu& menu, Workspace& workspace, const UseOfBus& use) {
+    for (const Row& bus : workspace.session().rows) {
+        if (bus.kind != RowKind::bus) continue;
+        menu.addAction(nameOf(bus), &workspace, [&workspace, use, id = bus.id] {
+            workspace.attempt([&] { return use(workspace.session(), id); });
+        });
+    }
+    addNewBus(menu, workspace, use);
+}
+
 void fillSendMenu(QMenu& menu, Workspace& workspace, const std::string& id) {
     const Row* found = findRow(workspace.session(), id);
     if (found == nullptr) return;
@@ -117,7 +124,7 @@ void fillRowMenu(QMenu& menu, Workspace& workspace, const std::string& id) {
     if (row->kind == RowKind::bus)
         menu.addAction(QObject::tr("Remove this bus"), &workspace,
                        [&workspace, id] { workspace.removeBus(id); });
-    if (!row->layers.empty())
+    if (!row->layers.empty() || isPart(*row))
         menu.addAction(QObject::tr("Remove this row"), &workspace, [&workspace, id] {
             workspace.attempt([&] { return withRowRemoved(workspace.session(), id); });
         });

@@ -5,12 +5,18 @@
 
 #include <QMenu>
 
+#include <functional>
+
 namespace ember::app {
 
 // Fills a menu for one row; every choice is one undoable edit.
 void fillRowMenu(QMenu& menu, Workspace& workspace, const std::string& row);
 // The buses a row may be sent to, those it is sent to ticked, and one that is new.
 void fillSendMenu(QMenu& menu, Workspace& workspace, const std::string& row);
+// What is done with a bus that was chosen, given by its id.
+using UseOfBus = std::function<Session(Session, const std::string& bus)>;
+// All buses but the main, and one that is new: choosing one is one undoable edit.
+void fillBusMenu(QMenu& menu, Workspace& workspace, const UseOfBus& use);
 // Asks for the name of a new bus and adds it, with nothing in it yet.
 void askNewBus(QWidget* parent, Workspace& workspace);
 // Asks for a row's name in a small window; nothing happens when it is cancelled.

@@ -56,9 +56,10 @@ CompareFigures::CompareFigures(QWidget* parent) : QWidget(parent) {
     right->addWidget(settings_, 1);
     across->addLayout(right, 2);
     box->addLayout(across, 3);
-    table_ = quietTable({tr("Row"), tr("LUFS A"), tr("LUFS B"), tr("change"), tr("attack A"),
-                         tr("attack B"), tr("change"), tr("crest"), tr("corr. A"), tr("corr. B")},
-                        this);
+    table_ = quietTable(
+        {tr("Row"), tr("LUFS A"), tr("LUFS B"), tr("change"), tr("attack A"), tr("attack B"),
+         tr("change"), tr("crest"), tr("corr. A"), tr("corr. B"), tr("mono")},
+        this);
     table_->setObjectName("compare-rows");
     table_->setAccessibleName(tr("Every row in both"));
     const QStringList tips{
@@ -71,7 +72,8 @@ CompareFigures::CompareFigures(QWidget* parent) : QWidget(parent) {
         tr("By how much the attack grew; negative: punch was lost."),
         tr("By how much the strokes' peaks over their body grew, dB."),
         tr("Left against right in the first: 1 is mono, under 0 mono costs."),
-        tr("The same in the second.")};
+        tr("The same in the second."),
+        tr("By how much more of the second is lost in mono, dB; negative: less.")};
     for (int c = 0; c < tips.size(); ++c) table_->horizontalHeaderItem(c)->setToolTip(tips[c]);
     connect(table_, &QTableWidget::currentCellChanged, this, &CompareFigures::drawSpectra);
     box->addWidget(table_, 4);
@@ -135,6 +137,8 @@ void CompareFigures::show(const MixComparison& comparison) {
         put(7, strokes, strokes ? change(row.b->punch.crestDb - row.a->punch.crestDb) : QString());
         put(8, a, a ? figure(row.a->levels.correlation, 2) : QString());
         put(9, b, b ? figure(row.b->levels.correlation, 2) : QString());
+        put(10, both,
+            both ? change(row.b->levels.monoLossDb - row.a->levels.monoLossDb) : QString());
     }
     table_->setCurrentCell(chosen, 0);
     drawSpectra();

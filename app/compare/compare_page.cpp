@@ -4,6 +4,7 @@
 #include "app/widgets/labels.h"
 #include "core/advise/mic_set.h"
 #include "core/base/error.h"
+#include "core/session/routing.h"
 #include "core/session/snapshot.h"
 
 #include <QHBoxLayout>
@@ -13,6 +14,7 @@
 #include <QtConcurrent/QtConcurrentRun>
 
 #include <algorithm>
+#include <array>
 #include <utility>
 
 namespace ember::app {
@@ -22,7 +24,10 @@ constexpr double kCompared = 20.0;  // seconds from the playhead, where no loop 
 
 // What sets of microphones are called among the choices: beside the ids of snapshots, which hold no
 // colon.
-const QString kAsItIs = QStringLiteral("set:"), kAnew = QStringLiteral("anew:");
+const QString kAsItIs = QStringLiteral("set:"), kAnew = QStringLiteral("anew:"),
+              kWide = QStringLiteral("width:");
+// From mono to twice as wide as it was recorded, %.
+constexpr std::array kWidths{0, 50, 100, 150};
 
 }  // namespace
 
@@ -237,6 +242,9 @@ void ComparePage::fillChoices() {
                     (anew ? kAnew : kAsItIs) + QString::fromStdString(set.id));
             }
         }
+        for (const int percent : kWidths)
+            sides_[side]->addItem(tr("Width: overheads, rooms and layers at %1 %").arg(percent),
+                                  kWide + QString::number(percent));
         const int again = first || alike ? -1 : sides_[side]->findData(before);
         // At first, and as long as there was nothing to choose: what was kept last, against what
         // there is now.
@@ -275,6 +283,8 @@ std::optional<Session> ComparePage::mixOf(std::size_t side) const {
         return withMicSet(workspace_.session(), shown.mid(prefix.size()).toStdString(),
                           anew ? measured.get() : nullptr);
     }
+    if (shown.startsWith(kWide))
+        return withWidth(workspace_.session(), shown.mid(kWide.size()).toDouble());
     return withSnapshotUsed(workspace_.session(), id);
 }
 

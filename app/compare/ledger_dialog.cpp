@@ -29,7 +29,7 @@ LedgerDialog::LedgerDialog(Workspace& workspace, Listener& listener, Player& pla
     setWindowTitle(stage_.empty() ? tr("Transient ledger, %1").arg(name)
                                   : tr("Order test, %1").arg(name));
     setObjectName("ledger");
-    resize(1000, stage_.empty() ? 420 : 300);
+    resize(1080, stage_.empty() ? 440 : 300);
     auto* box = new QVBoxLayout(this);
     auto* title = new QLabel(windowTitle(), this);
     title->setProperty("title", true);
@@ -47,12 +47,16 @@ LedgerDialog::LedgerDialog(Workspace& workspace, Listener& listener, Player& pla
     what->setWordWrap(true);
     what->setProperty("quiet", true);
     box->addWidget(what);
-    table_ = new QTableWidget(0, 7, this);
+    table_ = new QTableWidget(0, 8, this);
     table_->setHorizontalHeaderLabels({tr("After"), tr("Peak, dBFS"), tr("Loudness, LUFS"),
                                        tr("Peak at the same loudness"), tr("Crest, dB"),
-                                       tr("Attack against body, dB"), tr("Harmonics, dB")});
+                                       tr("Attack against body, dB"), tr("Harmonics, dB"),
+                                       tr("Lost in mono, dB")});
     table_->horizontalHeaderItem(6)->setToolTip(
         tr("At two to five times the drum’s note, against the note: what bending adds."));
+    table_->horizontalHeaderItem(7)->setToolTip(tr(
+        "What one speaker loses of both sides: 0 where they are equal, 3 where they know nothing "
+        "of each other or one is silent."));
     table_->verticalHeader()->hide();
     table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
     table_->setSelectionBehavior(QAbstractItemView::SelectRows);
@@ -179,7 +183,8 @@ void LedgerDialog::put(int line, const QString& label, const LedgerLine& value,
     };
     cells << (some(&value) ? (some(before) ? against(*value.harmonicsDb, *before->harmonicsDb)
                                            : figure(*value.harmonicsDb))
-                           : tr("none"));
+                           : tr("none"))
+          << against(value.monoLossDb, before != nullptr ? before->monoLossDb : 0.0);
     for (int c = 0; c < cells.size(); ++c) {
         auto* item = new QTableWidgetItem(cells[c]);
         item->setTextAlignment(c == 0 ? Qt::AlignLeft | Qt::AlignVCenter
@@ -219,7 +224,7 @@ void LedgerDialog::finish() {
     for (std::size_t i = 0; i < ledger.lines.size(); ++i)
         put(static_cast<int>(i), QString::fromStdString(ledger.lines[i].label), ledger.lines[i],
             i > 0 ? &ledger.lines[i - 1] : nullptr);
-    const QString colour = QString::fromStdString(colourText(ledger));
+    const QString colour = QString::fromStdString(colourText(ledger) + "\n" + monoText(ledger));
     if (ledger.worst < 0) {
         sentence_->setText(tr("No stage takes as much as half a dB of attack against body.") +
                            "\n" + colour);

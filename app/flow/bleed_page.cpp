@@ -1,5 +1,6 @@
 #include "app/flow/bleed_page.h"
 
+#include "app/board/row_menu.h"
 #include "app/widgets/figures.h"
 #include "app/widgets/labels.h"
 #include "app/workers/watch.h"
@@ -10,6 +11,7 @@
 #include "core/measure/separate/kept_models.h"
 #include "core/session/bleed.h"
 
+#include <QMenu>
 #include <QScrollArea>
 #include <QtConcurrent/QtConcurrentRun>
 
@@ -150,6 +152,14 @@ QWidget* BleedPage::makePanel() {
         if (hearing_) hear(hearing_);
     });
     side->addWidget(matched_);
+    alone_ = new QPushButton(tr("Feed a bus with it alone"), panel);
+    alone_->setObjectName("bleed-alone");
+    alone_->setToolTip(
+        tr("A row of its own that plays this drum in this microphone and nothing else, and feeds "
+           "the bus: a reverb that hears the snare without the hat, a key for a detector."));
+    alone_->setMenu(new QMenu(alone_));
+    connect(alone_->menu(), &QMenu::aboutToShow, this, &BleedPage::fillAlone);
+    side->addWidget(alone_);
     listening_ = quietLabel(panel, "bleed-listening");
     side->addWidget(listening_);
     auto* scroll = new QScrollArea(panel);
@@ -246,6 +256,7 @@ void BleedPage::refresh() {
     anew_->setVisible(stale || (!running && !problem_.empty()));
     for (QPushButton* button : starts_) button->setEnabled(!by.empty());
     for (QPushButton* button : hearings_) button->setEnabled(!by.empty());
+    alone_->setEnabled(!by.empty());
     showPlace();
 }
 
@@ -285,6 +296,22 @@ void BleedPage::showPlace() {
                        QString::fromStdString(bleedText(gain)))
             : tr("No stroke of it was clear enough there to say how loud it is. Turned to %1.")
                   .arg(QString::fromStdString(bleedText(gain))));
+}
+
+void BleedPage::fillAlone() {
+    alone_->menu()->clear();
+    const auto place = mixer_->current();
+    if (!place) return;
+    fillBusMenu(
+        *alone_->menu(), workspace_,
+        [this, row = place->row, drum = place->drum](Session session, const std::string& bus) {
+            NewRow made = withDrumAlone(std::move(session), row, drum, bus, drums_, model());
+            listening_->setText(
+                tr("%1 feeds %2.")
+                    .arg(QString::fromStdString(findRow(made.session, made.row)->name),
+                         QString::fromStdString(findRow(made.session, bus)->name)));
+            return std::move(made.session);
+        });
 }
 
 void BleedPage::hear(std::optional<BleedHearing> what) {

@@ -41,6 +41,7 @@ class BleedPage : public QWidget {
     void finish();
     void refresh();
     void showPlace();
+    void fillAlone();
     void hear(std::optional<BleedHearing> what);
     void play();  // what is to be heard, once it is known how loud
     // What edits go by: what the session plays by already, or else what was measured last.
@@ -51,7 +52,7 @@ class BleedPage : public QWidget {
     Player& player_;
     BleedMixer* mixer_ = nullptr;
     QLabel *state_ = nullptr, *place_ = nullptr, *heard_ = nullptr, *listening_ = nullptr;
-    QPushButton *anew_ = nullptr, *cancel_ = nullptr;
+    QPushButton *anew_ = nullptr, *cancel_ = nullptr, *alone_ = nullptr;
     BleedAdvice* advice_ = nullptr;
     std::vector<QPushButton*> starts_, hearings_;
     QVBoxLayout* fields_ = nullptr;

@@ -5,6 +5,7 @@
 #include "core/engine/stack.h"
 #include "core/measure/strokes/onsets.h"
 #include "core/measure/strokes/played.h"
+#include "core/session/bleed.h"
 #include "core/session/layers.h"
 
 #include <QtConcurrent/QtConcurrentRun>
@@ -88,7 +89,7 @@ void TimeLine::openRecordings() {
     for (const Row& row : session.rows) {
         if (row.kind == RowKind::bus) ++group;
         if ((row.kind != RowKind::element && row.kind != RowKind::guest) ||
-            (row.sources.empty() && row.layers.empty()))
+            (row.sources.empty() && row.layers.empty()) || isPart(row))
             continue;
         Track track{row.id, row.name, drumOfRow(session, row.id), group, {}};
         for (const Source& source : row.sources) {
@@ -231,8 +232,7 @@ std::vector<Stroke> TimeLine::all() const {
     if (const auto measured = listener_.measured()) {
         const auto& heard = measured->strokes.strokes;
         out.insert(out.end(), heard.begin(), heard.end());
-        std::inplace_merge(out.begin(), out.begin() + std::ssize(notes_), out.end(),
-                           [](const Stroke& a, const Stroke& b) { return a.time < b.time; });
+        std::inplace_merge(out.begin(), out.begin() + std::ssize(notes_), out.end(), earlier);
     }
     return out;
 }

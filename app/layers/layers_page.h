@@ -4,6 +4,7 @@
 
 #include "app/layers/layer_fields.h"
 #include "app/layers/library_dialog.h"
+#include "app/layers/pads.h"
 #include "app/layers/stack_plot.h"
 #include "app/workers/listener.h"
 #include "app/workers/player.h"
@@ -55,6 +56,7 @@ class LayersPage : public QWidget {
     void supportByOwn(const std::string& drum, const QString& folder);
     [[nodiscard]] StackPlot& plot() { return *plot_; }
     [[nodiscard]] QTableWidget& list() { return *list_; }
+    [[nodiscard]] PadBoard& pads() { return *pads_; }
     // Whether what is drawn is of what is set.
     [[nodiscard]] bool settled() const;
     void refreshLook();
@@ -98,6 +100,7 @@ class LayersPage : public QWidget {
     Listener& listener_;
     QComboBox* rows_ = nullptr;
     QPushButton *add_ = nullptr, *line_ = nullptr, *weigh_ = nullptr;
+    PadBoard* pads_ = nullptr;
     QMenu* drums_ = nullptr;
     LibraryDialog* library_ = nullptr;
     QStackedWidget* states_ = nullptr;  // nothing yet, or the stack

@@ -57,6 +57,11 @@ QWidget* LayersPage::buildHead() {
                     tr("Mutes each layer in turn in the whole mix, at the same loudness, and says "
                        "what the first 50 ms of its strokes lose."));
     connect(weigh_, &QPushButton::clicked, this, &LayersPage::weigh);
+    auto* pads = button("layer-pads", tr("Pads"),
+                        tr("Strikes every row of layers by hand, on the screen or by keys, while "
+                           "the song plays or stands."));
+    pads->setCheckable(true);
+    connect(pads, &QPushButton::toggled, this, [this](bool on) { pads_->setVisible(on); });
     auto* support =
         button("layer-support", tr("Under a drum"),
                tr("Sounds that the strokes of a drum start, in a row of their own: they "
@@ -145,6 +150,10 @@ void LayersPage::build() {
     across->addWidget(buildPanel());
     states_->addWidget(stack);
     outer->addWidget(states_, 1);
+    pads_ = new PadBoard(workspace_, player_, this);
+    pads_->hide();
+    connect(pads_, &PadBoard::said, this, &LayersPage::said);
+    outer->addWidget(pads_);
     connect(plot_, &StackPlot::offsetMoved, this, [this](double ms) {
         const Parameter& p = layerTable()[Layer::offset];
         const double to = std::clamp(ms, p.minimum, p.maximum);

@@ -56,7 +56,8 @@ KeySheet::KeySheet(const QMenuBar& menus, QWidget* parent) : QDialog(parent) {
 void KeySheet::addMenu(const QMenu& menu) {
     QTreeWidgetItem* group = nullptr;
     for (const QAction* action : menu.actions()) {
-        if (action->shortcut().isEmpty()) continue;
+        if (const QMenu* below = action->menu()) addMenu(*below);
+        if (action->shortcut().isEmpty() || !action->isVisible()) continue;
         if (group == nullptr) group = groupOf(keys_, menu.title().remove('&'));
         // "Undo" says behind a colon what it would take back now.
         new QTreeWidgetItem(group, {action->shortcut().toString(QKeySequence::NativeText),
@@ -104,7 +105,8 @@ void KeySheet::addPages() {
                                 {tr("F, O, Delete"), tr("before the fader, feeds, takes away")},
                                 {tr("M, S, R"), tr("as on the Board")}});
     page(tr("Layers"), {{tr("Insert, Delete"), tr("add a sound, take the layer away")},
-                        {tr("O, P, D, F2"), tr("switch, turn over, double, name")}});
+                        {tr("O, P, D, F2"), tr("switch, turn over, double, name")},
+                        {tr("A S D F …"), tr("strike the pads (Shift: hard, Alt: softly)")}});
 }
 
 void KeySheet::filter(const QString& words) {

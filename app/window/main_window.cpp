@@ -302,6 +302,10 @@ void MainWindow::compare(bool before) {
             stages = cell.stages;
     }
     if (scope == CompareScope::row && row == nullptr) scope = CompareScope::everything;
+    if (scope == CompareScope::effects && before) {
+        top_->setComparing(false);
+        return groups_->effects().trigger();
+    }
     player_.compare(before, scope, place.row, stages);
     if (!before || row == nullptr) return;
     const bool pressed = std::any_of(row->chain.begin(), row->chain.end(), [&](const Stage& s) {

@@ -12,6 +12,7 @@
 #include "app/kit/kit_page.h"
 #include "app/layers/layers_page.h"
 #include "app/logbook/logbook_page.h"
+#include "app/window/group_menu.h"
 #include "app/window/overview.h"
 #include "app/window/top_bar.h"
 #include "app/workers/listener.h"
@@ -60,6 +61,7 @@ class MainWindow : public QMainWindow {
     [[nodiscard]] IntakePage& intake() { return *intake_; }
     [[nodiscard]] Overview& overview() { return *overview_; }
     [[nodiscard]] TopBar& topBar() { return *top_; }
+    [[nodiscard]] GroupMenu& groups() { return *groups_; }
     [[nodiscard]] QString lastMessage() const { return message_->text(); }
     void showBoard();
     void showFirstPass();
@@ -136,6 +138,7 @@ class MainWindow : public QMainWindow {
     QLabel *message_ = nullptr, *device_ = nullptr, *load_ = nullptr, *saved_ = nullptr;
     QAction *undo_ = nullptr, *redo_ = nullptr, *showEvidence_ = nullptr;
     QMenu* recent_ = nullptr;
+    GroupMenu* groups_ = nullptr;
     QTimer messageTimer_;
     QFutureWatcher<std::vector<std::filesystem::path>> changed_;
 };

@@ -153,6 +153,9 @@ void MainWindow::buildMenus() {
     });
     add(sound, tr("Before or after"), QKeySequence(Qt::Key_B),
         [this] { compare(!player_.hearingBefore()); });
+    groups_ = new GroupMenu(workspace_, player_, options_.remember, sound);
+    connect(groups_, &GroupMenu::said, this, [this](const QString& sentence) { say(sentence); });
+    sound->addMenu(groups_);
     sound->addSeparator();
     add(sound, tr("Device …"), {}, [this] { chooseDevice(); });
 

@@ -82,7 +82,7 @@ TopBar::TopBar(Workspace& workspace, Player& player, Listener& listener, QWidget
     compareNote_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Ignored);
     line->addWidget(compareNote_, 1);
     scope_ = new QComboBox(this);
-    scope_->addItems({tr("this cell"), tr("this row"), tr("everything")});
+    scope_->addItems({tr("this cell"), tr("this row"), tr("everything"), tr("effects")});
     scope_->setToolTip(tr("What the comparison passes by."));
     scope_->setAccessibleName(tr("Compare"));
     line->addWidget(scope_);

@@ -70,7 +70,7 @@ std::string Listener::materialKey() const {
     const Session& s = workspace_.session();
     std::string key = std::to_string(s.sampleRate) + " " + timeKey(s.time);
     for (const Row& row : s.rows) {
-        if (row.kind != RowKind::element || !playsRecordings(row)) continue;
+        if (!isListenedTo(row)) continue;
         key += "\n" + row.id + " " + std::string(toString(row.role)) + " " + row.drum;
         for (const Source& source : row.sources)
             key += " " + source.file + ":" + std::to_string(source.channel);

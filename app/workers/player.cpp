@@ -62,7 +62,7 @@ Player::Player(Workspace& workspace, OpenDevice open, QObject* parent)
             [this](const std::shared_ptr<PlanMaker::Made>& made) {
                 keep(passedBy_, *made);
                 passBy();
-                if (before_) listen();
+                if (before_) hearPassed();
                 sync();
             });
     connect(&reference_.maker, &PlanMaker::made, this,
@@ -94,10 +94,8 @@ Player::Player(Workspace& workspace, OpenDevice open, QObject* parent)
         if (!before_ || !match_ || abandonMatch_) return;
         matchedDb_ = *match_;
         passBy();
-        listen();
-        compareText_ =
-            (switched_ ? tr("Off, level-matched (%1 dB)") : tr("Before, level-matched (%1 dB)"))
-                .arg(change(matchedDb_));
+        hearPassed();
+        compareText_ = tr("%1, level-matched (%2 dB)").arg(comparedText(), change(matchedDb_));
         emit compareChanged();
     });
     // Two plans cost twice what one does.
@@ -129,10 +127,10 @@ void Player::sync() {
     }
     if (!referenceRow_.empty() && findRow(now, referenceRow_) == nullptr) hearReference({});
     if (passedBy_.number == 0 || passedBy_.maker.busy() ||
-        follow(*passedBy_.plan, *passedBy_.planned, now, passedBy_.number))
+        follow(*passedBy_.plan, *passedBy_.planned, passed(now), passedBy_.number))
         return;
     if (before_)
-        passedBy_.maker.make(now);
+        passedBy_.maker.make(passed(now));
     else
         drop(passedBy_);
 }
@@ -143,12 +141,18 @@ bool Player::follow(Plan& plan, Session& planned, const Session& now, std::uint3
     for (const Move& move : difference.moves) {
         const int row = plan.rowIndex(move.row);
         if (row >= 0)
-            engine_.move({move.kind, row, move.stage, move.parameter, move.value}, number);
+            engine_.move({move.kind, row, move.stage, move.parameter, move.value}, number, moveAt_);
     }
     if (number == planNumber_ && (planned.loop != now.loop || planned.sampleRate != now.sampleRate))
         setLoop(now);
     planned = now;
     return true;
+}
+
+void Player::moveWhenWanted(const std::function<void()>& edit) {
+    moveAt_ = onBeat_ ? nextBeatAt() : -1;
+    edit();
+    moveAt_ = -1;
 }
 
 void Player::setLoop(const Session& of) {
@@ -172,8 +176,7 @@ void Player::install(PlanMaker::Made& made) {
     plan_->prefetch(now, now + static_cast<Frames>(4.0 * rate));
     planNumber_ = engine_.setPlan(std::move(made.plan), rate);
     if (!previewed_) setLoop(planned_);
-    if (before_ && findRow(planned_, compared_.row) == nullptr &&
-        compared_.scope != CompareScope::everything)
+    if (before_ && findRow(planned_, compared_.row) == nullptr && ofOneRow(compared_.scope))
         endCompare();
     emit planReady();
     sync();
@@ -231,7 +234,7 @@ void Player::listen(Frames at) {
         what.at = when;
     } else if (before_ && passedBy_.number != 0) {
         what.plan = passedBy_.number;
-        what.gainDb = compared_.scope == CompareScope::everything ? matchedDb_ : 0.0;
+        what.gainDb = ofOneRow(compared_.scope) ? 0.0 : matchedDb_;
     }
     engine_.listen(what);
 }
@@ -366,6 +369,24 @@ void Player::prefetch(Frames from, Frames frames) const {
     }
 }
 
+// A second from the playhead on, and where the loop begins: nothing there is fetched from a disk
+// just when it is played.
+void Player::holdAround(Frames position) {
+    if (plan_ == nullptr) return;
+    const double rate = plan_->sampleRate();
+    const auto second = static_cast<Frames>(rate);
+    const Frames from = position / (second / 4) * (second / 4);
+    std::vector<FrameSpan> around{{from, from + second + second / 4}};
+    if (const LoopSpan& loop = wanted().loop; loop.on) {
+        const auto begin = static_cast<Frames>(loop.from * rate);
+        around.push_back({begin, begin + second / 2});
+    }
+    if (heldBy_ == planNumber_ && held_ == around) return;
+    heldBy_ = planNumber_;
+    held_ = around;
+    plan_->hold(held_);
+}
+
 void Player::setMonitorDb(double db) {
     monitorDb_ = db;
     engine_.setMonitorDb(db);
@@ -397,6 +418,7 @@ void Player::poll() {
         if (playing_ && 10.0 * std::log10(loudMean_ + 1e-12) > kLoudDb)
             loudSeconds_ += kTickMs / 1000.0;
     }
+    holdAround(shown_.position);
     if (playing_) {
         const auto ahead = static_cast<Frames>(4.0 * wanted().sampleRate);
         prefetch(shown_.position, ahead);
@@ -407,6 +429,7 @@ void Player::poll() {
             seek(0.0);
         }
     }
+    takeStruck();
     if (device_ != nullptr && !unplugged_ && !device_->state().running) {
         unplugged_ = true;
         stop();

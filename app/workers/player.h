@@ -13,13 +13,18 @@
 #include <array>
 #include <atomic>
 #include <cstdint>
+#include <functional>
+#include <map>
 #include <memory>
 #include <optional>
 
 namespace ember::app {
 
 // What a comparison passes by.
-enum class CompareScope { cell, row, everything };
+enum class CompareScope { cell, row, everything, effects };
+constexpr bool ofOneRow(CompareScope scope) {
+    return scope == CompareScope::cell || scope == CompareScope::row;
+}
 
 // Window's thread only.
 class Player : public QObject {
@@ -60,6 +65,13 @@ class Player : public QObject {
     // something else is compared.
     void matchSwitched(const std::string& row, const std::string& stage, bool on);
     [[nodiscard]] bool hearingBefore() const { return before_; }
+    [[nodiscard]] bool hearingWithoutEffects() const {
+        return before_ && compared_.scope == CompareScope::effects;
+    }
+    // Whether groups (moveWhenWanted) and effects change from the next beat on, or at once.
+    void setOnBeat(bool on) { onBeat_ = on; }
+    // An edit whose moves are heard from then on.
+    void moveWhenWanted(const std::function<void()>& edit);
     [[nodiscard]] QString compareText() const { return compareText_; }
 
     // Where loudness is compared, in seconds: the loop, or eight seconds from the playhead.
@@ -99,6 +111,14 @@ class Player : public QObject {
     // By how much the second is turned; none: still measured.
     [[nodiscard]] std::optional<double> variantDb() const { return variantDb_; }
 
+    // --- Played by hand (player_pads.cpp)
+    // Strikes a row's layers in whatever is heard; velocity 0..1.
+    void strike(const std::string& row, double velocity, int articulation = 0);
+    // Whether what is struck while the song plays is kept: when that is turned off, or the song
+    // stops, it is given by played().
+    void setKeeping(bool on);
+    [[nodiscard]] bool keeping() const { return keeping_; }
+
     void useDevice(const DeviceRequest& request);
     [[nodiscard]] DeviceState device() const;
     [[nodiscard]] QString deviceNote() const { return deviceNote_; }
@@ -120,6 +140,7 @@ class Player : public QObject {
     void referenceChanged();
     void variantChanged();
     void deviceChanged();
+    void played(const std::vector<ember::Played>& take);
 
   private:
     // A plan that the engine keeps beside the session's.
@@ -146,6 +167,7 @@ class Player : public QObject {
     void poll();
     void showPreview(bool heard);
     void prefetch(Frames from, Frames frames) const;
+    void holdAround(Frames position);
     void takeMeters();
     void openDevice();
     void setLoop(const Session& of);
@@ -161,10 +183,15 @@ class Player : public QObject {
     // `whole`: the session with what is compared in it, against which it is matched.
     // False where there is nothing to compare.
     bool compareWith(const Compared& what, const Session& whole);
+    // What the plan beside the session's is made of.
+    [[nodiscard]] Session passed(const Session& now) const;
+    void hearPassed();
     void passBy();  // tells the plan what it passes by, and by how much that is matched
     void match(const Session& whole);
+    [[nodiscard]] QString comparedText() const;
     void weighReference();
     void weighVariants();
+    void takeStruck();
     void variantMade(std::size_t side, PlanMaker::Made& made);
     [[nodiscard]] Listen variantHeard() const;
     Workspace& workspace_;
@@ -176,7 +203,9 @@ class Player : public QObject {
     bool unplugged_ = false;
 
     PlanMaker maker_;
-    Plan* plan_ = nullptr;  // the one last given to the engine, which owns it
+    std::vector<FrameSpan> held_;  // of the song, by the session's plan
+    std::uint32_t heldBy_ = 0;     // its number
+    Plan* plan_ = nullptr;         // the one last given to the engine, which owns it
     Session planned_;
     std::uint32_t planNumber_ = 0;  // of plan_
     bool fresh_ = true;
@@ -207,12 +236,18 @@ class Player : public QObject {
     std::atomic<bool> abandonVariants_{false};
     QElapsedTimer polled_;  // since the position that is shown
 
+    bool keeping_ = false;
+    std::map<std::uint32_t, Played> asked_;  // struck, by number, of which nobody knows yet when
+    std::vector<Played> take_;
+
     QTimer timer_;
     MeterFrame shown_;
     std::vector<RowMeter> meters_;  // by row of plan_; empty until it is heard
     bool playing_ = false;
     double monitorDb_ = -24.0, loudSeconds_ = 0.0, loudMean_ = 0.0;
 
+    bool onBeat_ = false;
+    Frames moveAt_ = -1;                      // of the moves that are sent now
     bool before_ = false, switched_ = false;  // switched: before, by a step that is off
     QString compareText_;
     std::shared_ptr<double> match_;

@@ -4,6 +4,7 @@
 #include "app/workers/player.h"
 #include "core/base/error.h"
 #include "core/engine/trace.h"
+#include "core/session/routing.h"
 
 #include <QtConcurrent/QtConcurrentRun>
 
@@ -30,7 +31,7 @@ void Player::endCompare() {
     if (!before_) return;
     before_ = switched_ = false;
     abandonMatch_ = true;
-    listen();
+    hearPassed();
     idle_.start();
     compareText_.clear();
     emit compareChanged();
@@ -57,7 +58,7 @@ void Player::matchSwitched(const std::string& row, const std::string& stage, boo
 
 bool Player::compareWith(const Compared& what, const Session& whole) {
     const Row* row = findRow(whole, what.row);
-    if (what.scope != CompareScope::everything &&
+    if (ofOneRow(what.scope) &&
         (row == nullptr || (what.scope == CompareScope::cell && !what.stages.empty() &&
                             bitsOf(*row, what.stages) == 0)))
         return false;
@@ -68,20 +69,32 @@ bool Player::compareWith(const Compared& what, const Session& whole) {
     idle_.stop();
     matchedDb_ = 0.0;
     const bool same = compared_ == what && passedBy_.number != 0;
+    // What was made without effects is no plan to pass stages by in, and the other way round.
+    if ((compared_.scope == CompareScope::effects) != (what.scope == CompareScope::effects))
+        drop(passedBy_);
     compared_ = what;
     // One that passed something else by holds what has not sounded since.
     if (same) {
         passBy();
-        listen();
+        hearPassed();
     } else {
-        passedBy_.maker.make(workspace_.session());
+        passedBy_.maker.make(passed(workspace_.session()));
     }
     match(whole);
     return true;
 }
 
+Session Player::passed(const Session& now) const {
+    return compared_.scope == CompareScope::effects ? withoutEffects(now) : now;
+}
+
+// Effects go out and come back on the beat, if wanted; what else is passed by is compared at once.
+void Player::hearPassed() {
+    listen(onBeat_ && compared_.scope == CompareScope::effects ? nextBeatAt() : -1);
+}
+
 void Player::passBy() {
-    if (passedBy_.number == 0) return;
+    if (passedBy_.number == 0 || compared_.scope == CompareScope::effects) return;
     const bool everything = compared_.scope == CompareScope::everything;
     Audition audition{true, -1, 0, everything ? 0.0 : matchedDb_};
     const Row* row = findRow(*passedBy_.planned, compared_.row);
@@ -122,9 +135,14 @@ QString Player::referenceText() const {
                         : tr("%1, measuring loudness …").arg(name);
 }
 
+QString Player::comparedText() const {
+    if (switched_) return tr("Off");
+    return compared_.scope == CompareScope::effects ? tr("Without effects") : tr("Before");
+}
+
 // Measures in the background by how much the untouched signal has to be turned.
 void Player::match(const Session& session) {
-    compareText_ = switched_ ? tr("Off, measuring loudness …") : tr("Before, measuring loudness …");
+    compareText_ = tr("%1, measuring loudness …").arg(comparedText());
     emit compareChanged();
     const auto [from, to] = comparedSpan(session);
     auto gain = std::make_shared<double>(0.0);
@@ -136,9 +154,12 @@ void Player::match(const Session& session) {
                                            what = compared_, stages, from = from, to = to] {
         const Progress watch = [this](double, const std::string&) { return !abandonMatch_.load(); };
         try {
-            *gain = what.scope == CompareScope::everything
-                        ? matchMixGainDb(session, *store, from, to, watch)
-                        : matchGainDb(session, *store, what.row, stages, from, to, watch);
+            if (what.scope == CompareScope::effects)
+                *gain = mixGainDb(withoutEffects(session), session, *store, {}, from, to, watch);
+            else if (what.scope == CompareScope::everything)
+                *gain = matchMixGainDb(session, *store, from, to, watch);
+            else
+                *gain = matchGainDb(session, *store, what.row, stages, from, to, watch);
         } catch (const std::exception&) {
             *gain = 0.0;  // abandoned, or nothing to hear: no gain is the honest one
         }

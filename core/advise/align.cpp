@@ -12,11 +12,29 @@ namespace {
 constexpr double kMost = 25.0;  // ms; what is further away is another place, not an error
 constexpr double kWorthSamples = 0.5;
 
-// Moving two microphones of a drum together is worth it where their sum is heard to gain.
+double gainOf(const BandSum& band) {
+    return band.alignedDb - band.nowDb;
+}
+
+// Moving two microphones of a drum together is worth it where their sum is heard to gain, and the
+// octaves together gain more than they lose.
 bool sumGains(const PhasePair& pair) {
     constexpr double kHeardDb = 0.5;
-    return std::any_of(pair.bands.begin(), pair.bands.end(),
-                       [](const BandSum& b) { return b.alignedDb - b.nowDb >= kHeardDb; });
+    double all = 0.0;
+    for (const BandSum& band : pair.bands) all += gainOf(band);
+    return all > 0.0 && std::any_of(pair.bands.begin(), pair.bands.end(),
+                                    [](const BandSum& b) { return gainOf(b) >= kHeardDb; });
+}
+
+// What the octave that fares worst loses; empty where nobody would hear it.
+std::string lossText(const PhasePair& pair) {
+    constexpr double kToldDb = 1.0;
+    const auto worst =
+        std::min_element(pair.bands.begin(), pair.bands.end(),
+                         [](const BandSum& a, const BandSum& b) { return gainOf(a) < gainOf(b); });
+    if (worst == pair.bands.end() || gainOf(*worst) > -kToldDb) return {};
+    return " Their sum loses " + numberText(-gainOf(*worst), 1) + " dB around " +
+           numberText(worst->hertz, 0) + " Hz.";
 }
 
 const BandSum* bandAt(const PhasePair& pair, double hertz) {
@@ -139,6 +157,7 @@ std::vector<Proposal> adviseAlign(const Session& session, const KitMeasurement& 
                                     : "") +
                 ".";
         }
+        if (own->delaySure) p.reason += lossText(shown);
         out.push_back(std::move(p));
     }
     return out;

@@ -42,8 +42,7 @@ BusHeard hearBuses(const Session& session, AudioStore& store, const std::vector<
                    const Progress& progress) {
     std::vector<Stroke> struck = strokes;
     for (const Stroke& note : programmedStrokes(session)) struck.push_back(note);
-    std::stable_sort(struck.begin(), struck.end(),
-                     [](const Stroke& a, const Stroke& b) { return a.time < b.time; });
+    sortByTime(struck);
     BusHeard out;
     out.from = fullestFrom(struck);
     RenderOptions options;

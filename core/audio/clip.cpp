@@ -391,4 +391,24 @@ void Clip::prefetch(Frames from, Frames to) const {
     (void)sink;
 }
 
+void Clip::hold(std::span<const FrameSpan> stretches) const {
+    // mlock() takes whole pages: of the one a stretch begins in, too.
+    const auto each = [this](const FrameSpan& s, auto&& work) {
+        const auto page = static_cast<std::uintptr_t>(::sysconf(_SC_PAGESIZE));
+        const Frames from = std::clamp<Frames>(s.from, 0, frames_),
+                     to = std::clamp<Frames>(s.to, 0, frames_);
+        for (int c = 0; c < channels_ && from < to; ++c) {
+            const auto first = reinterpret_cast<std::uintptr_t>(channel(c).data() + from);
+            const auto begin = first / page * page;
+            work(reinterpret_cast<const void*>(begin),
+                 first + static_cast<std::size_t>(to - from) * sizeof(float) - begin);
+        }
+    };
+    for (const FrameSpan& s : held_)
+        each(s, [](const void* at, std::size_t bytes) { ::munlock(at, bytes); });
+    held_.assign(stretches.begin(), stretches.end());
+    for (const FrameSpan& s : held_)
+        each(s, [](const void* at, std::size_t bytes) { ::mlock(at, bytes); });
+}
+
 }  // namespace ember

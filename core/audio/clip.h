@@ -22,6 +22,12 @@ struct WaveBin {
     float low = 0.0F, high = 0.0F, meanSquare = 0.0F;
 };
 
+// Frames [from, to).
+struct FrameSpan {
+    Frames from = 0, to = 0;
+    bool operator==(const FrameSpan&) const = default;
+};
+
 // What was noticed while decoding; the recording itself is left as it is.
 struct ClipFacts {
     std::int64_t nonFinite = 0;    // NaN or infinite samples, replaced by silence
@@ -61,6 +67,10 @@ class Clip {
 
     // Asks the system to have [from, to) resident. Not for the audio thread.
     void prefetch(Frames from, Frames to) const;
+    // Keeps these in memory and lets go of what was kept before; none lets go of all. The system
+    // may refuse what is too much: the first ones go before the others. One thread at a time, not
+    // the audio thread.
+    void hold(std::span<const FrameSpan> stretches) const;
 
   private:
     Clip() = default;
@@ -73,6 +83,7 @@ class Clip {
     std::size_t mappingBytes_ = 0;
     const float* samples_ = nullptr;
     std::vector<std::vector<std::vector<WaveBin>>> pyramid_;  // [channel][level][bin]
+    mutable std::vector<FrameSpan> held_;
 };
 
 }  // namespace ember

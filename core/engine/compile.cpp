@@ -92,9 +92,11 @@ class Compiler {
         node.delayMs = align.values[Align::delay];
         node.rightDelayMs = align.values[Align::rightDelay];
         if (!row.layers.empty()) {
-            auto stack = makeStack(plan_.session, row, store_, plan_.problems);
+            auto layers = readyLayers(plan_.session, row, store_, plan_.problems);
+            auto stack = makeStack(plan_.session, row, layers);
             if (heard(row)) plan_.length = std::max(plan_.length, stack->end());
-            node.source = std::make_unique<RowSource>(std::move(stack), rate, node.delays(rate));
+            node.source = std::make_unique<RowSource>(std::move(stack), std::move(layers), rate,
+                                                      node.delays(rate));
             return;
         }
         const Stage* bleed = findBleed(row);
@@ -139,7 +141,7 @@ class Compiler {
         if (stage == nullptr || stage->drums.empty()) return nullptr;
         auto model = findBleedModel(store_, stage->data);
         const bool known = model != nullptr && model->sampleRate == plan_.session.sampleRate &&
-                           model->channelOf(row.id, 0) >= 0;
+                           model->channelOf(micOf(row), 0) >= 0;
         if (!known) {
             plan_.problems.push_back(
                 row.name + ": " +

@@ -3,6 +3,7 @@
 #include "core/base/error.h"
 #include "core/dsp/smoother.h"
 #include "core/engine/flush_to_zero.h"
+#include "core/engine/later_moves.h"
 #include "core/engine/residents.h"
 
 #include <readerwriterqueue/readerwriterqueue.h>
@@ -29,6 +30,7 @@ struct Command {
         seek,
         loop,
         move,
+        strike,
         audition,
         monitor,
         dim
@@ -37,9 +39,11 @@ struct Command {
     Plan* plan = nullptr;
     std::uint32_t planNumber = 0;
     double rate = 0.0, value = 0.0;
-    Frames from = 0, to = 0;
+    Frames from = 0, to = 0;  // `from` alone: a place
     bool on = false;
     PlanMove move;
+    Strike strike;
+    std::uint32_t number = 0;  // of the strike; 0: nobody asks when it was
     Audition audition;
     PlanTime time;
     Listen listen;
@@ -69,12 +73,14 @@ struct Engine::Impl : Retired {
     moodycamel::ReaderWriterQueue<Command> commands{1024};
     moodycamel::ReaderWriterQueue<MeterFrame> meters{64};
     moodycamel::ReaderWriterQueue<Plan*> retired{kRetired};
+    moodycamel::ReaderWriterQueue<Struck> struck{256};
     // Owned by the control thread.
-    std::uint32_t lastNumber = 0, sessionNumber = 0;
+    std::uint32_t lastNumber = 0, sessionNumber = 0, lastStrike = 0;
     int kept = 0;
 
     // Owned by the audio thread.
     Residents plans{*this};
+    LaterMoves later;
     double rate = 48000.0;
     bool playing = false, wasPlaying = false, jump = false;
     Frames position = 0, jumpFrom = 0;
@@ -118,6 +124,7 @@ struct Engine::Impl : Retired {
                 if (!jump) jumpFrom = position;
                 jump = wasPlaying;
                 position = c.from;
+                later.hurry();
                 break;
             case Command::Kind::loop:
                 looping = c.on && c.to > c.from;
@@ -125,7 +132,10 @@ struct Engine::Impl : Retired {
                 loopTo = c.to;
                 break;
             case Command::Kind::move:
-                if (Plan* plan = plans.find(c.planNumber); plan != nullptr) plan->move(c.move);
+                move(c.move, c.planNumber, c.from);
+                break;
+            case Command::Kind::strike:
+                strike(c);
                 break;
             case Command::Kind::audition:
                 if (Plan* plan = plans.find(c.planNumber); plan != nullptr)
@@ -139,6 +149,43 @@ struct Engine::Impl : Retired {
                 break;
         }
         aimMonitor();
+    }
+
+    [[nodiscard]] SongPlace place() const {
+        SongPlace now{position, playing, rate};
+        if (looping) {
+            now.loopFrom = loopFrom;
+            now.loopTo = loopTo;
+        }
+        return now;
+    }
+
+    // At once, or when the song comes there; what is late in a row is moved that much later.
+    void move(const PlanMove& what, std::uint32_t number, Frames at) {
+        later.forget(what, number);
+        Plan* plan = plans.find(number);
+        if (plan == nullptr) return;
+        const std::optional<Frames> until = place().until(at);
+        if (!until || !later.add({what, number, *until + plan->latency(what.row)}))
+            plan->move(what);
+    }
+
+    void strike(const Command& c) {
+        if (Plan* plan = plans.find(c.planNumber); plan != nullptr)
+            plan->strike(c.strike.row, c.strike.velocity, c.strike.articulation);
+        if (c.number != 0) struck.try_enqueue({c.number, heardAt(), playing});
+    }
+
+    // Where in the song stands what is heard.
+    [[nodiscard]] Frames heardAt() const {
+        return std::max<Frames>(0, position - (kBlock - readyAt) - plans.late());
+    }
+
+    void moveWhenDue() {
+        if (!playing) later.hurry();
+        later.block([this](const LaterMoves::Later& l) {
+            if (Plan* plan = plans.find(l.plan); plan != nullptr) plan->move(l.move);
+        });
     }
 
     void setRate(double to) {
@@ -184,7 +231,8 @@ struct Engine::Impl : Retired {
     }
 
     void makeBlock() {
-        plans.prepareBlock(position, playing, rate);
+        moveWhenDue();
+        plans.prepareBlock(place());
         plans.run(nextBlock(), ready[0], ready[1]);
         readyAt = 0;
     }
@@ -271,10 +319,11 @@ void Engine::setLoop(bool on, Frames from, Frames to) {
     impl_->commands.enqueue(c);
 }
 
-void Engine::move(const PlanMove& move, std::uint32_t plan) {
+void Engine::move(const PlanMove& move, std::uint32_t plan, Frames at) {
     Command c;
     c.kind = Command::Kind::move;
     c.move = move;
+    c.from = at;
     c.planNumber = plan != 0 ? plan : impl_->sessionNumber;
     impl_->commands.enqueue(c);
 }
@@ -285,6 +334,20 @@ void Engine::audition(const Audition& audition, std::uint32_t plan) {
     c.audition = audition;
     c.planNumber = plan;
     impl_->commands.enqueue(c);
+}
+
+std::uint32_t Engine::strike(const Strike& strike, std::uint32_t plan) {
+    Command c;
+    c.kind = Command::Kind::strike;
+    c.strike = strike;
+    c.planNumber = plan != 0 ? plan : impl_->sessionNumber;
+    if (c.planNumber == impl_->sessionNumber) c.number = ++impl_->lastStrike;
+    impl_->commands.enqueue(c);
+    return c.number;
+}
+
+bool Engine::pollStruck(Struck& struck) {
+    return impl_->struck.try_dequeue(struck);
 }
 
 void Engine::setMonitorDb(double db) {
@@ -333,7 +396,7 @@ void Engine::process(float* left, float* right, int frames) {
                                          static_cast<float>(2 * frames);
         }
     }
-    e.frame.position = std::max<Frames>(0, e.position - (kBlock - e.readyAt) - e.plans.late());
+    e.frame.position = e.heardAt();
     e.frame.playing = e.playing;
     e.frame.plan = e.plans.session();
     e.frame.heard = e.plans.heard();

@@ -48,6 +48,19 @@ struct Listen {
     std::optional<Less> less{};
 };
 
+// A row's layers, struck by hand.
+struct Strike {
+    int row = 0;            // of the plan
+    double velocity = 0.9;  // 0..1
+    int articulation = 0;   // 0: the usual way
+};
+// When a strike was: where in the song what was heard then stood.
+struct Struck {
+    std::uint32_t number = 0;  // of strike()
+    Frames position = 0;
+    bool playing = false;
+};
+
 class Engine {
   public:
     static constexpr int kMostKept = 8;         // plans beside the session's
@@ -76,9 +89,15 @@ class Engine {
     // Song time in frames; taken to the block grid.
     void seek(Frames position);
     void setLoop(bool on, Frames from, Frames to);
-    // In the session's newest plan, or in a kept one.
-    void move(const PlanMove& move, std::uint32_t plan = 0);
+    // In the session's newest plan, or in a kept one; from a frame of the song on (to the block of
+    // 64, where what comes out of the row is that frame's), under the terms of Listen::at. A later
+    // move of the same thing takes its place.
+    void move(const PlanMove& move, std::uint32_t plan = 0, Frames at = -1);
     void audition(const Audition& audition, std::uint32_t plan);
+    // In the session's newest plan, and in a kept one. Returns its number.
+    std::uint32_t strike(const Strike& strike, std::uint32_t plan = 0);
+    // When the next strike in the session's plan was; false when none is waiting.
+    bool pollStruck(Struck& struck);
     void setMonitorDb(double db);  // -90 is silent
     void setDim(bool dim);         // 12 dB down
     // Next meter frame, false when none is waiting.

@@ -107,6 +107,12 @@ void Plan::move(const PlanMove& m) {
     if (align) node.source->setDelay(node.delays(p.session.sampleRate));
 }
 
+void Plan::strike(int row, double velocity, int articulation) {
+    if (row < 0 || row >= rowCount()) return;
+    Node& node = impl_->nodes[static_cast<std::size_t>(row)];
+    if (node.source) node.source->strike(velocity, articulation);
+}
+
 void Plan::audition(const Audition& a) {
     for (int r = 0; r < rowCount(); ++r) {
         Node& node = impl_->nodes[static_cast<std::size_t>(r)];
@@ -190,6 +196,12 @@ std::int64_t Plan::stoppedBlocks() const {
 }
 const std::vector<std::string>& Plan::problems() const {
     return impl_->problems;
+}
+
+void Plan::hold(std::span<const FrameSpan> song) const {
+    for (const Node& node : impl_->nodes) {
+        if (node.source) node.source->hold(song);
+    }
 }
 
 void Plan::prefetch(Frames from, Frames to) const {

@@ -77,6 +77,8 @@ class Plan {
     // Real-time safe.
     void move(const PlanMove& move);
     void audition(const Audition& audition);
+    // Strikes a row's layers by hand (pads.h); other rows hear nothing of it.
+    void strike(int row, double velocity, int articulation);
 
     [[nodiscard]] int rowCount() const;
     [[nodiscard]] int rowIndex(std::string_view id) const;  // -1 when not in the plan
@@ -115,6 +117,9 @@ class Plan {
     [[nodiscard]] const std::vector<std::string>& problems() const;
     // Asks that the recordings around [from, to) be in memory. Any thread but the audio thread.
     void prefetch(Frames from, Frames to) const;
+    // Keeps the recordings there in memory as far as the system allows, the first ones before the
+    // others, until it is told otherwise. One thread at a time, not the audio thread.
+    void hold(std::span<const FrameSpan> song) const;
 
     struct Impl;
 

@@ -10,8 +10,7 @@
 namespace ember {
 namespace {
 
-constexpr int kFade = 960;     // frames
-constexpr double kFar = 10.0;  // seconds: nothing waits longer for its beat
+constexpr int kFade = 960;  // frames
 
 }  // namespace
 
@@ -124,7 +123,7 @@ HeardRow Residents::heardRow(const Plan* plan, int row, double gainDb) const {
     return heardRow(plan, row, static_cast<float>(gainFromDb(gainDb)));
 }
 
-void Residents::listenWhenDue(Frames position, bool playing, double rate) {
+void Residents::listenWhenDue(const SongPlace& song) {
     if (fading_) return;
     const Heard now = heard_[now_].what();
     if (wanted_) {
@@ -138,9 +137,9 @@ void Residents::listenWhenDue(Frames position, bool playing, double rate) {
             fill = std::max(fill, other.fill);
         }
         // What is heard now was played a latency ago. It begins early enough to be filled by then.
-        const Frames until = wanted_->at + late_ - position;
-        const bool waits =
-            playing && wanted_->at >= 0 && until >= 0 && until <= static_cast<Frames>(kFar * rate);
+        const std::optional<Frames> there = song.until(wanted_->at);
+        const Frames until = there.value_or(-1) + late_;
+        const bool waits = there && until >= 0;
         const Frames ready = std::max<Frames>(std::max(next.row.delay, next.less.delay), fill);
         if (!waits || until < kBlock + ready) {
             if (now != next) fadeTo(next, std::max(waits ? until : 0, fill));
@@ -168,9 +167,9 @@ void Residents::endFade() {
     letGo();
 }
 
-void Residents::prepareBlock(Frames position, bool playing, double rate) {
+void Residents::prepareBlock(const SongPlace& song) {
     exchangeWhenDue();
-    listenWhenDue(position, playing, rate);
+    listenWhenDue(song);
 }
 
 void Residents::run(const BlockPlay& song, float* left, float* right) {

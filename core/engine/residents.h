@@ -7,6 +7,7 @@
 
 #include "core/engine/engine.h"
 #include "core/engine/listening.h"
+#include "core/engine/song_place.h"
 
 #include <array>
 #include <optional>
@@ -38,8 +39,8 @@ class Residents {
     // The plan of a number; null when it has gone.
     Plan* find(std::uint32_t number);
 
-    // Before every block, with the place at which the song is then: exchanges what is due.
-    void prepareBlock(Frames position, bool playing, double rate);
+    // Before every block: exchanges what is due.
+    void prepareBlock(const SongPlace& song);
     // Runs all plans and gives the block that is heard.
     void run(const BlockPlay& song, float* left, float* right);
 
@@ -65,7 +66,7 @@ class Residents {
     // Plans came or went: all wait for the latest of them.
     void meet();
     void exchangeWhenDue();
-    void listenWhenDue(Frames position, bool playing, double rate);
+    void listenWhenDue(const SongPlace& song);
     // A row of a running plan, so late that it meets the others; of a plan without such a row its
     // main.
     [[nodiscard]] HeardRow heardRow(const Plan* plan, int row, float gain) const;

@@ -34,9 +34,11 @@ RowSource::RowSource(std::vector<Part> parts, double sampleRate, Delays delayFra
     setDelay(delayFrames);
 }
 
-RowSource::RowSource(std::shared_ptr<const Stack> stack, double sampleRate, Delays delayFrames)
+RowSource::RowSource(std::shared_ptr<const Stack> stack, std::vector<ReadyLayer> layers,
+                     double sampleRate, Delays delayFrames)
     : RowSource(std::vector<Part>{}, sampleRate, delayFrames) {
     stack_ = std::move(stack);
+    pads_ = std::make_unique<Pads>(std::move(layers));
 }
 
 RowSource::Tap RowSource::makeTap(double frames) {
@@ -68,6 +70,16 @@ void RowSource::prefetch(Frames from, Frames to) const {
         const Frames late = parts_[c].offset + late_[c].load(std::memory_order_relaxed);
         const Frames ahead = parts_[c].gains ? 2 * parts_[c].gains->grid.window : kTaps;
         parts_[c].clip->prefetch(from - late - ahead, to - late + ahead);
+    }
+}
+
+void RowSource::hold(std::span<const FrameSpan> song) const {
+    for (std::size_t c = 0; c < parts_.size(); ++c) {
+        if (!parts_[c].clip) continue;
+        const Frames late = parts_[c].offset + late_[c].load(std::memory_order_relaxed);
+        std::vector<FrameSpan> own(song.begin(), song.end());
+        for (FrameSpan& s : own) s = {s.from - late - kTaps, s.to - late + kTaps};
+        parts_[c].clip->hold(own);
     }
 }
 
@@ -149,6 +161,11 @@ void RowSource::readFaded(Frames position, const AudioBlock& out) {
 }
 
 void RowSource::read(const BlockPlay& play, const AudioBlock& out) {
+    readSong(play, out);
+    if (pads_) pads_->add(out);
+}
+
+void RowSource::readSong(const BlockPlay& play, const AudioBlock& out) {
     using Mode = BlockPlay::Mode;
     if (play.mode == Mode::silent) {
         for (int c = 0; c < out.channels; ++c) std::fill_n(out.channel[c], out.frames, 0.0F);

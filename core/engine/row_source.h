@@ -6,11 +6,12 @@
 #include "core/dsp/band_gains.h"
 #include "core/dsp/processor.h"
 #include "core/dsp/smoother.h"
-#include "core/engine/stack.h"
+#include "core/engine/pads.h"
 
 #include <array>
 #include <atomic>
 #include <memory>
+#include <span>
 #include <vector>
 
 namespace ember {
@@ -40,17 +41,24 @@ class RowSource {
     using Delays = std::array<double, 2>;
     // `place` among the rows spreads the work of gains over time.
     RowSource(std::vector<Part> parts, double sampleRate, Delays delayFrames, int place = 0);
-    RowSource(std::shared_ptr<const Stack> stack, double sampleRate, Delays delayFrames);
+    RowSource(std::shared_ptr<const Stack> stack, std::vector<ReadyLayer> layers, double sampleRate,
+              Delays delayFrames);
 
     void setDelay(Delays frames);
     // Whether the gains of the parts are heard; they come and go within 21 ms, or at once.
     void hearGains(bool on, bool atOnce = false);
     void read(const BlockPlay& play, const AudioBlock& out);
+    // Strikes the layers by hand, from the next read() on; nothing where it plays recordings.
+    void strike(double velocity, int articulation) {
+        if (pads_) pads_->strike(velocity, articulation);
+    }
     // What read() would give without gains, where nothing fades; for pictures.
     void readPlain(Frames position, const AudioBlock& out);
     // Has the recordings around these frames of the song in memory. Any one thread beside the
     // reading one.
     void prefetch(Frames from, Frames to) const;
+    // Keeps the recordings there in memory, see Clip::hold().
+    void hold(std::span<const FrameSpan> song) const;
     // Goes on in the middle of a change of delay where another one is, of the same recordings.
     // Real-time safe.
     void adopt(const RowSource& other) {
@@ -59,6 +67,7 @@ class RowSource {
         reached_ = other.reached_;
         fadeAt_ = other.fadeAt_;
         heard_ = other.heard_;
+        if (pads_ && other.pads_) pads_->adopt(*other.pads_);
     }
 
   private:
@@ -75,6 +84,7 @@ class RowSource {
     void readSide(int side, Frames from, std::span<float> out);
     void readTap(const Taps& taps, Frames position, const AudioBlock& out);
     void readFaded(Frames position, const AudioBlock& out);
+    void readSong(const BlockPlay& play, const AudioBlock& out);
 
     std::vector<Part> parts_;
     std::vector<std::unique_ptr<BandGainReader>> readers_;  // by part; null where it has no gains
@@ -82,6 +92,7 @@ class RowSource {
     Smoother heard_;
     float heardFrom_ = 1.0F, heardTo_ = 1.0F;
     std::shared_ptr<const Stack> stack_;  // in place of parts
+    std::unique_ptr<Pads> pads_;          // beside the stack
     Taps current_, next_;
     Delays target_{}, reached_{};
     std::array<std::atomic<Frames>, 2> late_{};  // whole frames of target_, for prefetch()

@@ -27,6 +27,30 @@ double lot(const Layer& layer, const Stroke& stroke) {
     return Random(seed ^ static_cast<std::uint64_t>(std::llround(stroke.time * 1e5))).uniform();
 }
 
+// Whether a stroke starts a layer; `count`: how many of its way, and not spared, there were before.
+bool starts(const Layer& layer, const Stroke& s, long& count) {
+    const auto rule = static_cast<StruckBy>(std::lround(layer.at(Layer::struckBy)));
+    const auto way = static_cast<StruckWay>(std::lround(layer.at(Layer::way)));
+    if (way != StruckWay::any && (s.articulation == 0) != (way == StruckWay::usual)) return false;
+    if (s.kind == StrokeKind::ghost && layer.is(Layer::spareGhosts)) return false;
+    if (s.kind == StrokeKind::flam && layer.is(Layer::spareFlams)) return false;
+    const long place = count++, every = std::max(1L, std::lround(layer.at(Layer::every))),
+               first = std::lround(layer.at(Layer::first)) - 1;
+    switch (rule) {
+        case StruckBy::all:
+            return true;
+        case StruckBy::accents:
+            return s.kind == StrokeKind::accent;
+        case StruckBy::above:
+            return 100.0 * s.velocity >= layer.at(Layer::above);
+        case StruckBy::everyNth:
+            return place >= first && (place - first) % every == 0;
+        case StruckBy::share:
+            return 100.0 * lot(layer, s) < layer.at(Layer::share);
+    }
+    return false;
+}
+
 // A voice ends when another stroke starts one of its group.
 void choke(std::vector<Voice>& voices, const Row& row, double rate) {
     for (int group = 1; group <= 8; ++group) {
@@ -76,89 +100,95 @@ Stack::Stack(std::vector<Voice> voices) : voices_(std::move(voices)) {
     }
 }
 
+void addVoice(const Voice& voice, int channel, Frames from, int frames, float* out) {
+    const Frames first = std::max(from, voice.start), last = std::min(from + frames, voice.end);
+    if (first >= last) return;
+    const auto& sides = voice.sound->channels;
+    const float* samples =
+        sides[std::min(sides.size() - 1, static_cast<std::size_t>(channel))].data() +
+        (first - voice.start);
+    const float gain = channel == 0 ? voice.left : voice.right;
+    float* here = out + (first - from);
+    const Frames whole = std::clamp<Frames>(voice.cut - first, 0, last - first);
+    for (Frames i = 0; i < whole; ++i) here[i] += gain * samples[i];
+    const Frames over = std::max<Frames>(1, voice.end - voice.cut);
+    for (Frames i = whole; i < last - first; ++i)
+        here[i] += gain * fading(first + i - voice.cut, over) * samples[i];
+}
+
 void Stack::read(int channel, Frames from, int frames, float* out) const {
     std::fill_n(out, frames, 0.0F);
-    const Frames to = from + frames;
     auto voice = std::lower_bound(voices_.begin(), voices_.end(), from - longest_,
                                   [](const Voice& v, Frames at) { return v.start < at; });
-    for (; voice != voices_.end() && voice->start < to; ++voice) {
-        const Frames first = std::max(from, voice->start), last = std::min(to, voice->end);
-        if (first >= last) continue;
-        const auto& sides = voice->sound->channels;
-        const float* samples =
-            sides[std::min(sides.size() - 1, static_cast<std::size_t>(channel))].data() +
-            (first - voice->start);
-        const float gain = channel == 0 ? voice->left : voice->right;
-        float* here = out + (first - from);
-        const Frames whole = std::clamp<Frames>(voice->cut - first, 0, last - first);
-        for (Frames i = 0; i < whole; ++i) here[i] += gain * samples[i];
-        const Frames over = std::max<Frames>(1, voice->end - voice->cut);
-        for (Frames i = whole; i < last - first; ++i)
-            here[i] += gain * fading(first + i - voice->cut, over) * samples[i];
-    }
+    for (; voice != voices_.end() && voice->start < from + frames; ++voice)
+        addVoice(*voice, channel, from, frames, out);
+}
+
+Voice ReadyLayer::voice(std::size_t turn, Frames start, double velocity) const {
+    Voice v;
+    v.sound = sounds[turn % sounds.size()];
+    v.layer = place;
+    v.start = start;
+    v.end = v.cut = start + static_cast<Frames>(v.sound->frames());
+    const double db =
+        layer.at(Layer::level) + 0.01 * layer.at(Layer::follow) * levelFromVelocity(velocity);
+    const double gain = (layer.is(Layer::polarity) ? -1.0 : 1.0) * gainFromDb(db);
+    const PanGains sides = v.sound->channels.size() == 1 ? panMono(layer.at(Layer::pan) / 100.0)
+                                                         : panStereo(layer.at(Layer::pan) / 100.0);
+    v.left = static_cast<float>(gain * sides.left);
+    v.right = static_cast<float>(gain * sides.right);
+    return v;
+}
+
+bool ReadyLayer::isStruck(const Stroke& stroke, long& count) const {
+    return starts(layer, stroke, count);
 }
 
 std::vector<std::size_t> struckBy(const Layer& layer, const std::vector<Stroke>& strokes) {
-    const auto rule = static_cast<StruckBy>(std::lround(layer.at(Layer::struckBy)));
-    const auto way = static_cast<StruckWay>(std::lround(layer.at(Layer::way)));
-    const long every = std::lround(layer.at(Layer::every)),
-               first = std::lround(layer.at(Layer::first)) - 1;
-    long count = -1;
+    long count = 0;
     std::vector<std::size_t> out;
     for (std::size_t i = 0; i < strokes.size(); ++i) {
-        const Stroke& s = strokes[i];
-        if (way != StruckWay::any && (s.articulation == 0) != (way == StruckWay::usual)) continue;
-        if (s.kind == StrokeKind::ghost && layer.is(Layer::spareGhosts)) continue;
-        if (s.kind == StrokeKind::flam && layer.is(Layer::spareFlams)) continue;
-        ++count;
-        const bool starts =
-            rule == StruckBy::all || (rule == StruckBy::accents && s.kind == StrokeKind::accent) ||
-            (rule == StruckBy::above && 100.0 * s.velocity >= layer.at(Layer::above)) ||
-            (rule == StruckBy::everyNth && count >= first &&
-             (count - first) % std::max(1L, every) == 0) ||
-            (rule == StruckBy::share && 100.0 * lot(layer, s) < layer.at(Layer::share));
-        if (starts) out.push_back(i);
+        if (starts(layer, strokes[i], count)) out.push_back(i);
     }
     return out;
 }
 
-std::shared_ptr<const Stack> makeStack(const Session& session, const Row& row, AudioStore& store,
-                                       std::vector<std::string>& problems) {
+std::vector<ReadyLayer> readyLayers(const Session& session, const Row& row, AudioStore& store,
+                                    std::vector<std::string>& problems) {
     const double rate = session.sampleRate;
-    const std::vector<Stroke> strokes = playedStrokes(session, row.drum);
-    std::vector<Voice> voices;
+    std::vector<ReadyLayer> out;
     for (std::size_t l = 0; l < row.layers.size(); ++l) {
-        const Layer& layer = row.layers[l];
+        ReadyLayer ready{static_cast<int>(l), row.layers[l], {}, 0, 0};
+        const Layer& layer = ready.layer;
         if (!layer.is(Layer::on)) continue;
-        std::vector<std::shared_ptr<const AudioBuffer>> sounds;
         for (const Source& sound : layer.sounds) {
             try {
                 auto made = layerSound(layer, sound, store, session.sampleRate);
-                if (made->frames() > 0) sounds.push_back(std::move(made));
+                if (made->frames() > 0) ready.sounds.push_back(std::move(made));
             } catch (const Error& error) {
                 problems.push_back(row.name + ": " + error.what());
             }
         }
-        if (sounds.empty()) continue;
-        const auto late =
-            static_cast<Frames>(std::llround(framesFromMs(layer.at(Layer::offset), rate)));
+        if (ready.sounds.empty()) continue;
+        ready.late = std::llround(framesFromMs(layer.at(Layer::offset), rate));
+        ready.fade = static_cast<Frames>(
+            framesFromMs(std::max(kLeastFadeMs, layer.at(Layer::fadeOut)), rate));
+        out.push_back(std::move(ready));
+    }
+    return out;
+}
+
+std::shared_ptr<const Stack> makeStack(const Session& session, const Row& row,
+                                       const std::vector<ReadyLayer>& layers) {
+    const double rate = session.sampleRate;
+    const std::vector<Stroke> strokes = playedStrokes(session, row.drum);
+    std::vector<Voice> voices;
+    for (const ReadyLayer& ready : layers) {
         std::size_t turn = 0;
-        for (const std::size_t s : struckBy(layer, strokes)) {
-            Voice v;
-            v.sound = sounds[turn++ % sounds.size()];
-            v.layer = static_cast<int>(l);
-            v.stroke = static_cast<int>(s);
-            v.start = static_cast<Frames>(std::llround(strokes[s].time * rate)) + late;
-            v.end = v.cut = v.start + static_cast<Frames>(v.sound->frames());
-            const double db = layer.at(Layer::level) + 0.01 * layer.at(Layer::follow) *
-                                                           levelFromVelocity(strokes[s].velocity);
-            const double gain = (layer.is(Layer::polarity) ? -1.0 : 1.0) * gainFromDb(db);
-            const PanGains sides = v.sound->channels.size() == 1
-                                       ? panMono(layer.at(Layer::pan) / 100.0)
-                                       : panStereo(layer.at(Layer::pan) / 100.0);
-            v.left = static_cast<float>(gain * sides.left);
-            v.right = static_cast<float>(gain * sides.right);
-            voices.push_back(std::move(v));
+        for (const std::size_t s : struckBy(ready.layer, strokes)) {
+            const auto at = static_cast<Frames>(std::llround(strokes[s].time * rate));
+            voices.push_back(ready.voice(turn++, at + ready.late, strokes[s].velocity));
+            voices.back().stroke = static_cast<int>(s);
         }
     }
     std::stable_sort(voices.begin(), voices.end(),

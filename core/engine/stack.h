@@ -24,6 +24,28 @@ struct Voice {
     std::shared_ptr<const AudioBuffer> sound;
 };
 
+// Adds what a voice sounds in [from, from + frames) of one of two channels. Real-time safe.
+void addVoice(const Voice& voice, int channel, Frames from, int frames, float* out);
+
+// A layer that is on, ready to be struck.
+struct ReadyLayer {
+    int place = 0;  // in the row
+    Layer layer;
+    std::vector<std::shared_ptr<const AudioBuffer>> sounds;  // at least one
+    Frames late = 0;                                         // behind the stroke; negative: early
+    Frames fade = 0;  // over which it goes where it is cut short
+
+    // Its sound in turn, from a frame on, as a stroke of that velocity starts it. Real-time safe.
+    [[nodiscard]] Voice voice(std::size_t turn, Frames start, double velocity) const;
+    // Whether its rules let a stroke start it; `count`: how many before it they were asked about,
+    // which goes on by those that are of its way and not spared. Real-time safe.
+    [[nodiscard]] bool isStruck(const Stroke& stroke, long& count) const;
+};
+// The layers of a row that are on and can be opened; the others are told in `problems`, a sentence
+// each. Not real-time safe.
+std::vector<ReadyLayer> readyLayers(const Session& session, const Row& row, AudioStore& store,
+                                    std::vector<std::string>& problems);
+
 class Stack {
   public:
     static constexpr int kMostVoices = 64;  // at once; beyond, the oldest gives way
@@ -46,9 +68,8 @@ class Stack {
 // order of time). Pure.
 std::vector<std::size_t> struckBy(const Layer& layer, const std::vector<Stroke>& strokes);
 
-// The stack of a row: its layers that are on, struck as their rules say. Sounds that cannot be
-// opened are told in `problems`, one sentence each, and are silent. Not real-time safe.
-std::shared_ptr<const Stack> makeStack(const Session& session, const Row& row, AudioStore& store,
-                                       std::vector<std::string>& problems);
+// The stack of a row: its layers, struck as their rules say. Not real-time safe.
+std::shared_ptr<const Stack> makeStack(const Session& session, const Row& row,
+                                       const std::vector<ReadyLayer>& layers);
 
 }  // namespace ember

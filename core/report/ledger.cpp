@@ -25,7 +25,7 @@ RenderOptions heardWithGuests() {
     return options;
 }
 
-constexpr double kTaken = 0.5;  // dB of attack against body that count as taken
+constexpr double kTaken = 0.5;  // dB of attack against body, or in mono, that count as taken
 
 // The row, and then all that its sound comes into, in the Board's order; what their stages listen
 // to plays along unheard.
@@ -123,6 +123,7 @@ LedgerLine read(const AudioBuffer& audio, const std::vector<double>& times, doub
         for (const float v : side) top = std::max(top, std::abs(v));
     }
     line.peakDb = dbFromGain(static_cast<double>(top));
+    line.monoLossDb = levels.monoLossDb;
     const Punch punch = punchOf(sides, times, rate);
     line.crestDb = punch.crestDb;
     line.transientToBodyDb = punch.transientToBodyDb;
@@ -199,7 +200,7 @@ Ledger transientLedger(const Session& session, const KitStrokes& strokes, AudioS
         ledger.lines.push_back(std::move(line));
     }
     const double loud = ledger.lines.front().loudness;
-    double most = kTaken;
+    double most = kTaken, cost = kTaken;
     for (std::size_t i = 0; i < ledger.lines.size(); ++i) {
         LedgerLine& line = ledger.lines[i];
         line.matchedPeakDb = line.peakDb + loud - line.loudness;
@@ -209,8 +210,26 @@ Ledger transientLedger(const Session& session, const KitStrokes& strokes, AudioS
             most = taken;
             ledger.worst = static_cast<int>(i);
         }
+        if (const double lost = line.monoLossDb - ledger.lines[i - 1].monoLossDb; lost >= cost) {
+            cost = lost;
+            ledger.widest = static_cast<int>(i);
+        }
     }
     return ledger;
+}
+
+std::string monoText(const Ledger& ledger) {
+    if (ledger.lines.empty()) return {};
+    const auto lost = [](const LedgerLine& line) {
+        return numberText(std::max(0.0, line.monoLossDb), 1) + " dB";
+    };
+    std::string text = "Mono takes " + lost(ledger.lines.front()) + " as recorded and placed";
+    if (ledger.lines.size() == 1) return text + ".";
+    text += ", " + lost(ledger.lines.back()) + " at the end";
+    if (ledger.widest < 0) return text + "; no stage costs as much as half a dB there.";
+    const auto at = static_cast<std::size_t>(ledger.widest);
+    return text + "; " + ledger.lines[at].label + " costs most, " +
+           numberText(ledger.lines[at].monoLossDb - ledger.lines[at - 1].monoLossDb, 1) + " dB.";
 }
 
 std::string colourText(const Ledger& ledger) {

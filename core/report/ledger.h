@@ -26,6 +26,9 @@ struct LedgerLine {
     // against that at the note, kNoHarmonicsDb at least; nothing for what has no note.
     std::optional<double> harmonicsDb;
     double matchedPeakDb = kSilenceDb;  // peak if it were as loud as recorded, dBFS
+    // What is lost where both sides are played by one speaker: 0 for equal sides, 3 for sides that
+    // know nothing of each other or for one that is silent, more where they are against each other.
+    double monoLossDb = 0.0;
     bool operator==(const LedgerLine&) const = default;
 };
 
@@ -34,6 +37,7 @@ struct Ledger {
     double note = 0.0;              // Hz, of the strokes as recorded; 0: this row has none
     double flatTops = 0.0;  // share of its strokes that were cut off at the top before, 0..1
     int worst = -1;         // place of the stage that takes most punch; -1: none takes 0.5 dB
+    int widest = -1;        // place of the stage that costs most in mono; -1: none costs 0.5 dB
 };
 
 // The row alone, through its chain, its buses and the main; stages that are off are left out.
@@ -41,6 +45,9 @@ struct Ledger {
 // Error or Cancelled.
 Ledger transientLedger(const Session& session, const KitStrokes& strokes, AudioStore& store,
                        const std::string& row, const Progress& progress = {});
+
+// What the stages cost in mono, and which most.
+std::string monoText(const Ledger& ledger);
 
 // How much colour (harmonics, flattening) the recording already carried, and what the chain has
 // added so far.

@@ -49,7 +49,8 @@ Json write(const LedgerLine& l) {
              {"loudness_lufs", l.loudness},
              {"matched_peak_dbfs", l.matchedPeakDb},
              {"crest_db", l.crestDb},
-             {"transient_to_body_db", l.transientToBodyDb}};
+             {"transient_to_body_db", l.transientToBodyDb},
+             {"mono_loss_db", l.monoLossDb}};
     if (l.harmonicsDb) out["harmonics_db"] = *l.harmonicsDb;
     return out;
 }

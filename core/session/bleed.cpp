@@ -2,6 +2,8 @@
 
 #include "core/base/error.h"
 #include "core/base/number.h"
+#include "core/session/drum.h"
+#include "core/session/routing.h"
 
 #include <algorithm>
 #include <array>
@@ -9,6 +11,23 @@
 #include <utility>
 
 namespace ember {
+namespace {
+
+// The word of a bleed stage that names the microphone its row plays a part of.
+constexpr std::string_view kOfMic = "mic";
+
+// What nobody put a microphone to is known by its kind.
+bool isUsual(std::string_view drum) {
+    constexpr std::array<std::string_view, 6> usual{"kick", "snare",  "hihat",
+                                                    "tom",  "cymbal", kNoDrum};
+    return std::find(usual.begin(), usual.end(), drum) != usual.end();
+}
+
+std::string drumIn(const Session& session, std::string_view drum) {
+    return isUsual(drum) ? std::string(drum) : requireDrum(session, drum);
+}
+
+}  // namespace
 
 const Stage* findBleed(const Row& row) {
     const auto at = std::find_if(row.chain.begin(), row.chain.end(),
@@ -56,12 +75,7 @@ Session withDrumGain(Session session, std::string_view rowId, std::string_view d
     Stage* const at = findBleed(row);
     if (at == nullptr)
         throw Error("“" + row.name + "” has no bleed step; add one to turn drums up and down.");
-    // What nobody put a microphone to is known by its kind.
-    constexpr std::array<std::string_view, 6> usual{"kick", "snare",  "hihat",
-                                                    "tom",  "cymbal", kNoDrum};
-    const std::string id = std::find(usual.begin(), usual.end(), drum) != usual.end()
-                               ? std::string(drum)
-                               : requireDrum(session, drum);
+    const std::string id = drumIn(session, drum);
     if (!std::isfinite(db) || db < kBleedLowest || db > kBleedHighest) {
         throw Error("A drum is turned to " + numberText(kBleedLowest, 0) + " dB (silent) up to " +
                     changeText(kBleedHighest, 0) + " dB.");
@@ -91,6 +105,47 @@ Session withBleedModel(Session session, const std::string& model) {
         }
     }
     return session;
+}
+
+NewRow withDrumAlone(Session session, std::string_view rowId, std::string_view drum,
+                     std::string_view bus, const std::vector<std::string>& drums,
+                     const std::string& model) {
+    const Row& mic = requireRow(session, rowId);
+    if (mic.kind != RowKind::element || !playsRecordings(mic))
+        throw Error("“" + mic.name + "” plays no recording that a drum could be taken out of.");
+    const std::string id = drumIn(session, drum);
+    Row row;
+    row.name = (id == kNoDrum ? "Rest" : drumName(session, id)) +
+               (mic.drum == id ? " Alone" : " of " + mic.name);
+    row.id = makeRowId(session, row.name);
+    row.kind = RowKind::element;
+    row.role = Role::sample;
+    const bool known = std::any_of(session.drums.begin(), session.drums.end(),
+                                   [&](const Drum& d) { return d.id == id; });
+    if (known) row.drum = id;
+    row.sources = mic.sources;
+    row.chain = makeChain(RowKind::element);
+    row.chain.front() = *findStage(mic, "align");
+    row.parent = mainRow(session);
+    const std::string made = row.id, of(micOf(mic));
+    session.rows.push_back(std::move(row));
+    seatRow(session, made);
+    session = withBus(std::move(session), made, bus);
+    for (const std::string& other : drums) {
+        if (other != id)
+            session = withDrumTurned(std::move(session), made, other, kBleedLowest, model);
+    }
+    if (id != kNoDrum)
+        session = withDrumTurned(std::move(session), made, kNoDrum, kBleedLowest, model);
+    findBleed(requireRow(session, made))->words.insert_or_assign(std::string(kOfMic), of);
+    return {std::move(session), made};
+}
+
+const std::string& micOf(const Row& row) {
+    const Stage* stage = findBleed(row);
+    if (stage == nullptr) return row.id;
+    const auto of = stage->words.find(kOfMic);
+    return of != stage->words.end() ? of->second : row.id;
 }
 
 std::string bleedProblem(const Row& row) {

@@ -6,6 +6,7 @@
 
 #include <string>
 #include <string_view>
+#include <vector>
 
 namespace ember {
 
@@ -39,6 +40,20 @@ Session withDrumTurned(Session session, std::string_view row, std::string_view d
                        const std::string& model);
 // Every bleed stage plays by this model from now on.
 Session withBleedModel(Session session, const std::string& model);
+
+// A row of its own that plays one drum of a row's recording alone, as placed in time as that row
+// is, and feeds `bus`: what a reverb, or a detector, is to hear. It is no microphone more: nothing
+// is listened for in it. `drums`: all that the model knows. Throws Error for rows without a
+// recording, unknown drums and what is no bus.
+NewRow withDrumAlone(Session session, std::string_view row, std::string_view drum,
+                     std::string_view bus, const std::vector<std::string>& drums,
+                     const std::string& model);
+// The microphone whose recording a row plays: its own id, but for a row made by withDrumAlone().
+const std::string& micOf(const Row& row);
+// Whether it is such a row.
+inline bool isPart(const Row& row) {
+    return micOf(row) != row.id;
+}
 
 // One sentence about a row's bleed stage that cannot work; empty when sound.
 std::string bleedProblem(const Row& row);

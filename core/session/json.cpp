@@ -6,7 +6,6 @@
 #include "core/session/json_snapshot.h"
 #include "core/session/migrate.h"
 
-#include <algorithm>
 #include <set>
 
 namespace ember {
@@ -217,8 +216,7 @@ Document documentFromJson(const std::string& text, const std::string& fileName) 
         in.array("strokes", [&](const Json& item, const std::string& at) {
             strokes.push_back(strokeFromJson(item, at));
         });
-        std::stable_sort(strokes.begin(), strokes.end(),
-                         [](const Stroke& a, const Stroke& b) { return a.time < b.time; });
+        sortByTime(strokes);
         if (!strokes.empty()) s.strokes = Shared(std::move(strokes));
         if (const Json* pattern = in.field("pattern"))
             s.pattern = Shared(patternFromJson(*pattern, "session.pattern"));

@@ -1,6 +1,7 @@
 #include "core/session/kit.h"
 
 #include "core/base/error.h"
+#include "core/session/bleed.h"
 #include "core/session/routing.h"
 
 #include <algorithm>
@@ -130,8 +131,8 @@ Session withDrums(Session session) {
     for (Row& row : session.rows) {
         const std::string_view stem =
             row.kind == RowKind::element ? drumStem(row.role) : std::string_view{};
-        // Layers are struck by whatever drum they were put under.
-        if (!row.layers.empty() && stem.empty() && !row.drum.empty()) continue;
+        // Layers are struck by whatever drum they were put under; a part is a drum's.
+        if ((!row.layers.empty() || isPart(row)) && stem.empty() && !row.drum.empty()) continue;
         const bool keeps = !row.drum.empty() && !stem.empty() &&
                            drumFamily(row.drum) == drumFamily(stem) &&
                            (shared(row.role) || !occupied.contains(row.drum));

@@ -21,12 +21,8 @@ Layer makeLayer(std::string id, std::string name, std::vector<Source> sounds);
 std::string soundName(const std::string& file);
 
 // A row of layers that the strokes of a drum start, in the bus of the drum's microphones and behind
-// them on the Board; `name` empty: "<Drum> Layers". `kRowId` is what the new row is called.
-struct NewRow {
-    Session session;
-    std::string row;
-};
-// Throws Error for an unknown drum and without sounds.
+// them on the Board; `name` empty: "<Drum> Layers". Throws Error for an unknown drum and without
+// sounds.
 NewRow withLayerRow(Session session, std::string_view drum, const std::vector<Source>& sounds,
                     const std::string& name = {});
 // Takes an element, guest or reference away; what listened to it listens to itself. Throws Error

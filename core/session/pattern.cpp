@@ -108,6 +108,16 @@ Pattern together(const Pattern& a, const Pattern& b) {
     return inOrder(std::move(out));
 }
 
+Pattern takeOf(const std::vector<Played>& played, const TimeMap& time) {
+    constexpr int kTakePulses = 100 * kUsualPulses;
+    Pattern out{kTakePulses, {}};
+    for (const Played& p : played) {
+        const std::int64_t tick = std::llround(quarterAt(time, p.time) * kTakePulses);
+        if (tick >= 0) out.notes.push_back({tick, 0, p.drum, p.velocity, p.articulation});
+    }
+    return inOrder(std::move(out));
+}
+
 Pattern humanised(Pattern pattern, const TimeMap& time, const Humanise& how) {
     if (!(how.timingMs >= 0.0 && how.timingMs <= 100.0) ||
         !(how.velocity >= 0.0 && how.velocity <= 1.0))

@@ -51,6 +51,17 @@ Pattern withPulses(Pattern pattern, int pulses);
 // Both together, at a resolution in which every note keeps its place where there is one.
 Pattern together(const Pattern& a, const Pattern& b);
 
+// A stroke that was played by hand.
+struct Played {
+    double time = 0.0;  // seconds of the song
+    std::string drum;
+    double velocity = 0.9;  // 0..1
+    int articulation = 0;
+    bool operator==(const Played&) const = default;
+};
+// As notes where they were played, by ticks finer than a frame; what came before bar 1 is left out.
+Pattern takeOf(const std::vector<Played>& played, const TimeMap& time);
+
 // How humanised notes stray: at random by a normal law, never beyond the limits. The same seed
 // gives the same notes.
 struct Humanise {

@@ -8,6 +8,14 @@
 #include <cmath>
 
 namespace ember {
+namespace {
+
+// What echoes or rings.
+bool isEffect(const Stage& stage) {
+    return stage.type == "delay" || stage.type == "reverb";
+}
+
+}  // namespace
 
 void seatRow(Session& session, std::string_view id) {
     const auto at = std::find_if(session.rows.begin(), session.rows.end(),
@@ -129,6 +137,36 @@ Session withSendRemoved(Session session, std::string_view rowId, std::string_vie
     if (std::erase_if(row.sends, [&](const Send& send) { return send.to == to; }) == 0)
         throw Error("“" + row.name + "” has no send to “" + std::string(to) + "”.");
     return session;
+}
+
+Session withWidth(Session session, double percent) {
+    std::vector<std::string> wide;
+    for (const Row& row : session.rows) {
+        if (row.kind == RowKind::element && (row.sources.size() > 1 || !row.layers.empty()))
+            wide.push_back(row.id);
+    }
+    for (const std::string& row : wide)
+        session = withValue(std::move(session), row, "seat", "width", percent);
+    return session;
+}
+
+Session withoutEffects(Session session) {
+    for (Row& row : session.rows) {
+        for (Send& send : row.sends) send.on = false;
+        for (Stage& stage : row.chain) {
+            if (isEffect(stage)) stage.on = false;
+        }
+    }
+    return session;
+}
+
+bool hasEffects(const Session& session) {
+    return std::any_of(session.rows.begin(), session.rows.end(), [](const Row& row) {
+        return std::any_of(row.sends.begin(), row.sends.end(),
+                           [](const Send& send) { return send.on; }) ||
+               std::any_of(row.chain.begin(), row.chain.end(),
+                           [](const Stage& stage) { return stage.on && isEffect(stage); });
+    });
 }
 
 }  // namespace ember

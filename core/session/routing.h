@@ -34,4 +34,14 @@ Session withSend(Session session, std::string_view row, const Send& send);
 // Throws Error where there is none.
 Session withSendRemoved(Session session, std::string_view row, std::string_view to);
 
+// The mix with the seat of every element that is heard in stereo, and of every row of layers, at
+// one width (%, 0 to 200); their pans stay. Throws Error outside that range.
+Session withWidth(Session session, double percent);
+
+// The mix without its effects: nothing is sent anywhere beside a row's own bus, and the delays and
+// reverbs of its chains are off. The same rows and steps in the same places.
+Session withoutEffects(Session session);
+// Whether any are on.
+bool hasEffects(const Session& session);
+
 }  // namespace ember

@@ -306,6 +306,11 @@ bool belongsToRow(const Stage& stage);
 Stage makeStage(std::string_view type);
 // The usual chain of a row of this kind.
 std::vector<Stage> makeChain(RowKind kind);
+// A session with a row that was made in it, and its id.
+struct NewRow {
+    Session session;
+    std::string row;
+};
 // Row id from a name, unique in the session.
 std::string makeRowId(const Session& session, std::string_view name);
 

@@ -2,6 +2,7 @@
 
 #include "core/base/error.h"
 
+#include <algorithm>
 #include <array>
 #include <utility>
 
@@ -16,6 +17,10 @@ constexpr std::array<std::pair<StrokeKind, std::string_view>, 4> kStrokeKinds{{
 }};
 
 }  // namespace
+
+void sortByTime(std::vector<Stroke>& strokes) {
+    std::stable_sort(strokes.begin(), strokes.end(), earlier);
+}
 
 std::string_view toString(StrokeKind kind) {
     for (const auto& [value, name] : kStrokeKinds) {

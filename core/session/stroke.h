@@ -28,6 +28,12 @@ struct Stroke {
     bool operator==(const Stroke&) const = default;
 };
 
+inline bool earlier(const Stroke& a, const Stroke& b) {
+    return a.time < b.time;
+}
+// Strokes at the same time stay in the order they are in.
+void sortByTime(std::vector<Stroke>& strokes);
+
 // One correction: a stroke taken away (found again by drum and time) or put in. Moving a stroke, or
 // changing its drum or kind, is one of each.
 struct StrokeEdit {

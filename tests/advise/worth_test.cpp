@@ -73,6 +73,22 @@ TEST_F(Worth, AnAlignmentThatNoBandGainsFromIsNone) {
     EXPECT_TRUE(proposed()) << "the other way up";
 }
 
+TEST_F(Worth, AnAlignmentThatLosesMoreThanItGainsIsNoneAndALossIsTold) {
+    const auto proposed = [&] {
+        const auto all = adviseAlign(session, kit, AlignSchool::withinDrum);
+        const Proposal* p = find(all, "kick-out.align");
+        return p == nullptr ? std::string() : p->reason;
+    };
+    // 250 Hz gains 1.3 dB, and the click loses far more.
+    kit.phase.front().bands = {{250.0, -3.5, -2.2}, {1000.0, -1.5, -6.6}};
+    EXPECT_EQ(proposed(), "");
+    kit.phase.front().bands = {{250.0, -3.5, -0.2}, {1000.0, -1.5, -3.6}};
+    EXPECT_NE(proposed().find("Their sum loses 2.1 dB around 1000 Hz."), std::string::npos)
+        << proposed();
+    kit.phase.front().bands.back().alignedDb = -1.7;
+    EXPECT_EQ(proposed().find("loses"), std::string::npos) << "which nobody hears";
+}
+
 TEST_F(Worth, NothingIsMovedByADelayNobodyIsSureOf) {
     kit.phase.front().bands.back().nowDb = -0.7;
     kit.phase.front().delaySure = false;

@@ -9,6 +9,7 @@
 
 #include <sndfile.h>
 
+#include <array>
 #include <cmath>
 #include <fstream>
 #include <limits>
@@ -270,6 +271,45 @@ TEST(Clip, OpensAFileThatIsMostlySilent) {
     EXPECT_LT(clip->facts().missingFrom, 0.0);
     EXPECT_NEAR(clip->channel(0)[48000 * 60], 0.5F, 1e-4F);
 }
+
+#if !defined(EMBER_SANITIZED)  // which does not let memory be locked
+// Kilobytes that the system was told to keep in memory.
+long lockedKilobytes() {
+    std::ifstream status("/proc/self/status");
+    for (std::string line; std::getline(status, line);) {
+        if (line.starts_with("VmLck:")) return std::stol(line.substr(6));
+    }
+    return -1;
+}
+
+TEST(Clip, KeepsWhatIsHeldInMemoryAndLetsItGo) {
+    const TempFolder folder;
+    const std::vector<float> audio(48000 * 20, 0.25F);
+    writeAudio(folder / "pair.wav", {48000.0, {audio, audio}}, SampleDepth::float32);
+    AudioStore store(folder / "cache");
+    const long before = lockedKilobytes();
+    ASSERT_GE(before, 0);
+    auto clip = store.open(folder / "pair.wav", 48000);
+    const auto held = [&] { return lockedKilobytes() - before; };
+    // A second of both sides: 2 x 188 kB, by whole pages.
+    const std::array<FrameSpan, 1> one{{{48000, 96000}}};
+    clip->hold(one);
+    if (held() == 0) GTEST_SKIP() << "this system lets nobody keep memory";
+    EXPECT_NEAR(static_cast<double>(held()), 375.0, 20.0);
+    const std::array<FrameSpan, 2> two{{{96000, 144000}, {-4800, 24000}}};
+    clip->hold(two);
+    EXPECT_NEAR(static_cast<double>(held()), 375.0 + 187.5, 30.0) << "in place of the other";
+    // Beyond its end there is nothing, and more than is allowed is refused in silence.
+    const std::array<FrameSpan, 2> most{{{0, 48000}, {900000, 90000000}}};
+    clip->hold(most);
+    EXPECT_GE(held(), 370);
+    clip->hold({});
+    EXPECT_EQ(held(), 0);
+    clip->hold(one);
+    clip = nullptr;
+    EXPECT_EQ(held(), 0);
+}
+#endif
 
 TEST(AudioFile, SixteenBitsAreDithered) {
     // A quarter of a step would be lost without: the average keeps it, whatever the signal.

@@ -58,6 +58,13 @@ TEST(Cli, TakesAKitApartAndTurnsDrums) {
               0);
     EXPECT_NE(readAudio(folder / "a.wav"), readAudio(folder / "b.wav")) << "the render follows";
     EXPECT_EQ(cli(folder, "check " + quoted(session)).status, 0);
+    // One drum as a row of its own.
+    ASSERT_EQ(cli(folder, "bus " + quoted(session) + " Hall").status, 0);
+    const Answer alone = cli(folder, "alone " + quoted(session) + " snare-top snare --to Hall");
+    EXPECT_EQ(alone.status, 0) << alone.err;
+    EXPECT_NE(alone.out.find("Snare Alone"), std::string::npos) << alone.out;
+    EXPECT_EQ(cli(folder, "check " + quoted(session)).status, 0);
+    EXPECT_EQ(cli(folder, "undo " + quoted(session)).status, 0);
     // What cannot be is refused with its remedy, and the session stays.
     const std::string kept = test::readText(session);
     for (const char* wrong : {"snare-top bleed.cowbell -6", "snare-top bleed.kick 40",
@@ -67,6 +74,9 @@ TEST(Cli, TakesAKitApartAndTurnsDrums) {
                               " --rows nobody")
                   .status,
               1);
+    for (const char* wrong : {"snare-top cowbell --to Hall", "hall snare --to Hall",
+                              "snare-top snare --to hat", "snare-top snare --to nowhere"})
+        EXPECT_EQ(cli(folder, "alone " + quoted(session) + " " + wrong).status, 1) << wrong;
     EXPECT_EQ(test::readText(session), kept);
     // Strokes that were corrected since are said.
     ASSERT_EQ(cli(folder, "stroke " + quoted(session) + " Snare 3.333").status, 0);

@@ -7,7 +7,7 @@
 #include "core/measure/kit/kit_measure.h"
 #include "core/measure/strokes/kinds.h"
 #include "core/session/layers.h"
-#include "tests/engine/live.h"
+#include "tests/engine/stacked.h"
 #include "tests/support/allocation_guard.h"
 
 #include <algorithm>
@@ -16,68 +16,13 @@
 namespace ember {
 namespace {
 
+using test::burst;
+using test::Stacked;
+using test::stackOf;
+using test::strokeAt;
 using test::TempFolder;
 
 constexpr double kRate = 48000.0;
-
-std::vector<float> burst(std::size_t frames, std::uint64_t seed = 3) {
-    std::vector<float> out = test::noise(0.5, frames, seed);
-    for (std::size_t i = 0; i < frames; ++i)
-        out[i] *= static_cast<float>(1.0 - static_cast<double>(i) / static_cast<double>(frames));
-    return out;
-}
-
-Stroke strokeAt(double time, double velocity = 0.9, StrokeKind kind = StrokeKind::accent) {
-    Stroke s;
-    s.time = time;
-    s.drum = "snare";
-    s.mic = "one";
-    s.velocity = velocity;
-    s.levelDb = levelFromVelocity(velocity);
-    s.kind = kind;
-    s.confidence = 1.0;
-    return s;
-}
-
-// One row of layers under a snare, and nothing else that sounds.
-struct Stacked {
-    TempFolder folder;
-    Session session;
-
-    explicit Stacked(const std::vector<std::vector<float>>& sounds, std::vector<Stroke> strokes) {
-        test::writeMono(folder / "mic.wav", std::vector<float>(96000, 0.0F));
-        session = test::oneElement(folder / "mic.wav");
-        session.rows.front().role = Role::snareTop;
-        session = withDrums(std::move(session));
-        std::vector<Source> files;
-        for (std::size_t i = 0; i < sounds.size(); ++i) {
-            const auto file = folder / ("sound" + std::to_string(i) + ".wav");
-            test::writeMono(file, sounds[i]);
-            files.push_back({file.string(), ""});
-        }
-        session = withLayerRow(std::move(session), "snare", files, "Stack").session;
-        session.strokes = Shared(std::move(strokes));
-        for (Layer& layer : findRow(session, "stack")->layers) layer.values[Layer::fadeOut] = 0.0;
-    }
-    void set(const std::string& layer, const std::string& parameter, double value) {
-        session = withLayerValue(session, "stack", layer, parameter, value);
-    }
-    // So soft that the monitor's ceiling is far away.
-    void soften() { session = withValue(session, "main", "seat", "level", -30.0); }
-    [[nodiscard]] std::vector<float> rendered(int block = 4096, int threads = 1) const {
-        RenderOptions options;
-        options.block = block;
-        options.threads = threads;
-        options.to = 2.0;
-        return renderMix(session, test::sharedStore(), options).channels[0];
-    }
-    [[nodiscard]] std::shared_ptr<const Stack> stack() const {
-        std::vector<std::string> problems;
-        auto made = makeStack(session, *findRow(session, "stack"), test::sharedStore(), problems);
-        EXPECT_TRUE(problems.empty());
-        return made;
-    }
-};
 
 TEST(Stack, EveryStrokeStartsEveryLayerToTheSample) {
     const std::vector<float> a = burst(2000), b = burst(3000, 9);
@@ -271,8 +216,7 @@ TEST(Stack, AMissingSoundIsToldAndTheRestPlays) {
     Stacked s({burst(1000), burst(1000, 4)}, {strokeAt(0.5)});
     std::filesystem::remove(s.folder / "sound0.wav");
     std::vector<std::string> problems;
-    const auto stack =
-        makeStack(s.session, *findRow(s.session, "stack"), test::sharedStore(), problems);
+    const auto stack = stackOf(s.session, "stack", problems);
     ASSERT_EQ(problems.size(), 1U);
     EXPECT_NE(problems[0].find("sound0.wav"), std::string::npos);
     EXPECT_EQ(stack->voices().size(), 1U);
@@ -304,8 +248,7 @@ TEST(Stack, ARecordedSnareIsSupportedWhereItIsStruckHardAndGhostsAreLeftAlone) {
     session = withLayerValue(std::move(session), "support", "clap", "struck-by",
                              static_cast<double>(StruckBy::accents));
     std::vector<std::string> problems;
-    const auto stack =
-        makeStack(session, *findRow(session, "support"), test::sharedStore(), problems);
+    const auto stack = stackOf(session, "support", problems);
     std::vector<double> accents, ghosts;
     for (const Stroke& s : heard.strokes) {
         if (s.drum == "snare" && s.kind == StrokeKind::accent) accents.push_back(s.time);

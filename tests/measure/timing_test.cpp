@@ -45,8 +45,7 @@ std::vector<Stroke> groove(double bpm, double start, int bars, double hatLate) {
         out.push_back(stroke(at + beat, "snare"));
         out.push_back(stroke(at + 3.0 * beat, "snare"));
     }
-    std::sort(out.begin(), out.end(),
-              [](const Stroke& a, const Stroke& b) { return a.time < b.time; });
+    sortByTime(out);
     return out;
 }
 
@@ -103,8 +102,7 @@ Played playedFreely(double bpm, double wander, int bars, unsigned seed, int beat
         if (bar % 3 == 1) strike(bar, 1.75, "snare", StrokeKind::ghost);
         if (bar % 8 == 0) strike(bar, 0.0, "cymbal", StrokeKind::accent);
     }
-    std::sort(out.strokes.begin(), out.strokes.end(),
-              [](const Stroke& a, const Stroke& b) { return a.time < b.time; });
+    sortByTime(out.strokes);
     return out;
 }
 
@@ -138,8 +136,7 @@ TEST(Timing, DrumsAreToldAgainstATimeThatChanges) {
     for (Stroke& s : late) {
         if (s.drum == "hihat") s.time += 0.012;
     }
-    std::sort(late.begin(), late.end(),
-              [](const Stroke& a, const Stroke& b) { return a.time < b.time; });
+    sortByTime(late);
     const KitTiming t = measureTiming(late, played.time);
     for (const DrumTiming& d : t.drums) {
         EXPECT_NEAR(d.offsetMs, d.drum == "hihat" ? 12.0 : 0.0, 4.0) << d.drum;
@@ -251,8 +248,7 @@ class SpotsOfAGroove : public testing::Test {
         for (int i = 0; i < 8; ++i) add(stroke(1.0 + 5.0 * 2.0 + 0.25 * i, "rack-tom"));
         add(stroke(20.0, "snare"));
         add(stroke(24.0, "kick"));
-        std::sort(measured_.strokes.strokes.begin(), measured_.strokes.strokes.end(),
-                  [](const Stroke& a, const Stroke& b) { return a.time < b.time; });
+        sortByTime(measured_.strokes.strokes);
     }
     void add(const Stroke& s) { measured_.strokes.strokes.push_back(s); }
     [[nodiscard]] FoundSpot find(SpotKind kind, const std::string& drum) const {

@@ -4,6 +4,7 @@
 
 #include "core/base/error.h"
 #include "core/report/bus_levels.h"
+#include "core/session/routing.h"
 #include "tests/support/support.h"
 
 #include <algorithm>
@@ -101,6 +102,29 @@ TEST_F(LedgerOfPunch, ColourIsToldAsCarriedAndAsAdded) {
     EXPECT_DOUBLE_EQ(flat.flatTops, 1.0);
     ASSERT_TRUE(flat.lines.front().harmonicsDb.has_value());
     EXPECT_GT(*flat.lines.front().harmonicsDb, pure + 6.0);
+}
+
+TEST_F(LedgerOfPunch, SaysWhatEveryStageCostsInMono) {
+    Session wide = withBusAdded(session, "Hall");
+    wide = withStageAdded(std::move(wide), "hall", "reverb");
+    wide = withValue(std::move(wide), "hall", "reverb", "mix", 100.0);
+    wide = withValue(std::move(wide), "hall", "reverb", "width", 100.0);
+    wide = withSend(std::move(wide), row, {.to = "hall", .levelDb = 6.0});
+    const Ledger ledger = transientLedger(wide, strokes, test::sharedStore(), row);
+    ASSERT_EQ(ledger.lines.size(), 2U);
+    EXPECT_NEAR(ledger.lines[0].monoLossDb, 0.0, 1e-6) << "it stands in the middle";
+    // Of its own power and the hall's, the hall loses half: its sides know nothing of each other.
+    EXPECT_GT(ledger.lines[1].monoLossDb, 0.5);
+    EXPECT_LT(ledger.lines[1].monoLossDb, 3.2);
+    EXPECT_EQ(ledger.widest, 1);
+    EXPECT_NE(monoText(ledger).find("Hall · Reverb costs most, "), std::string::npos)
+        << monoText(ledger);
+    // Placed at one side, half of it goes, and no stage is at fault.
+    const Ledger aside = transientLedger(withValue(session, row, "seat", "pan", 100.0), strokes,
+                                         test::sharedStore(), row);
+    EXPECT_NEAR(aside.lines.front().monoLossDb, 3.01, 0.05);
+    EXPECT_EQ(aside.widest, -1);
+    EXPECT_EQ(monoText(aside), "Mono takes 3.0 dB as recorded and placed.");
 }
 
 TEST_F(LedgerOfPunch, TheOrderTestIsMatchedAndSaysWhatDiffers) {

@@ -3,6 +3,8 @@
 
 #include "core/session/bleed.h"
 
+#include "app/board/row_menu.h"
+#include "core/session/routing.h"
 #include "tests/ui/ui_support.h"
 
 #include <QComboBox>
@@ -136,6 +138,41 @@ TEST(BleedMixer, ADragIsOneEditAndPartsAreHeardApart) {
     EXPECT_NEAR(bled.gain("snare-bottom", "snare"), -6.0, 1e-9) << "listening changes nothing";
     bled.button("bleed-hear-1").click();
     EXPECT_TRUE(eventually([&] { return !bled.window->player().previewing(); }, 60.0));
+    bled.window->workspace().undo();
+    EXPECT_EQ(bled.window.session(), before);
+}
+
+TEST(BleedMixer, ADrumAloneFeedsABusAndIsTakenAwayAgain) {
+    Bled bled;
+    bled.window->workspace().edit(withBusAdded(bled.window.session(), "Hall"));
+    const Session before = bled.window.session();
+    ASSERT_TRUE(bled.choose("Snare in Snare Top"));
+    QMenu* buses = bled.button("bleed-alone").menu();
+    emit buses->aboutToShow();
+    const auto actionOf = [](const QMenu& menu, const QString& text) {
+        for (QAction* action : menu.actions()) {
+            if (action->text() == text) return action;
+        }
+        return static_cast<QAction*>(nullptr);
+    };
+    ASSERT_NE(actionOf(*buses, "Hall"), nullptr);
+    actionOf(*buses, "Hall")->trigger();
+    const Row* row = findRow(bled.window.session(), "snare-alone");
+    ASSERT_NE(row, nullptr);
+    EXPECT_EQ(row->parent, "hall");
+    EXPECT_TRUE(isPart(*row));
+    EXPECT_EQ(bled.window->flow().bleed().findChild<QLabel*>("bleed-listening")->text(),
+              "Snare Alone feeds Hall.");
+    // What was taken apart still is, and nothing is listened to anew.
+    EXPECT_TRUE(bled.window.settle());
+    EXPECT_FALSE(bled.button("bleed-anew").isVisible());
+    QMenu menu;
+    app::fillRowMenu(menu, bled.window->workspace(), "snare-alone");
+    ASSERT_NE(actionOf(menu, "Remove this row"), nullptr);
+    actionOf(menu, "Remove this row")->trigger();
+    EXPECT_EQ(bled.window.session(), before);
+    bled.window->workspace().undo();
+    EXPECT_NE(findRow(bled.window.session(), "snare-alone"), nullptr);
     bled.window->workspace().undo();
     EXPECT_EQ(bled.window.session(), before);
 }

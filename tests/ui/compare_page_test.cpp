@@ -110,6 +110,29 @@ TEST(Compare, HearsASmallerSetOfMicrophonesAgainstAllOfThem) {
     EXPECT_EQ(c.window.session(), before) << "listening changes nothing";
 }
 
+TEST(Compare, TriesWidthsAndSaysWhatTheyCostInMono) {
+    const Compared c;
+    const Session before = c.window.session();
+    c.page.choose(0, "");
+    c.page.choose(1, "width:150");
+    QTableWidget& table = c.page.figures().table();
+    const auto mono = [&](const QString& row) {
+        for (int r = 0; r < table.rowCount(); ++r) {
+            if (table.item(r, 0)->text() == row) return table.item(r, 10)->text();
+        }
+        return QString();
+    };
+    ASSERT_TRUE(
+        eventually([&] { return c.page.settled() && mono("Overhead").startsWith('+'); }, 120))
+        << mono("Overhead").toStdString();
+    c.page.choose(1, "width:0");
+    ASSERT_TRUE(
+        eventually([&] { return c.page.settled() && mono("Overhead").startsWith(u'−'); }, 120))
+        << mono("Overhead").toStdString();
+    EXPECT_EQ(mono("Snare Top"), "0.0") << "which is mono";
+    EXPECT_EQ(c.window.session(), before);
+}
+
 TEST(Compare, IsWorkedByKeyboardAndEndsWithThePage) {
     Compared c;
     auto& page = c.page;

@@ -53,8 +53,8 @@ std::vector<SignalLevels> measureAllLevels(const KitMics& kit, const Progress& p
 std::string recordingsKey(const Session& session, AudioStore& store) {
     std::string all = std::string(kKitVersion) + " " + std::to_string(session.sampleRate);
     for (const Row& row : session.rows) {
-        // Layers are no microphone: with or without them the kit is the same.
-        if (row.kind != RowKind::element || !playsRecordings(row)) continue;
+        // Layers and parts are no microphone: with or without them the kit is the same.
+        if (!isListenedTo(row)) continue;
         all += "\n" + row.id + " " + std::string(toString(row.role)) + " " + row.drum;
         for (const Source& s : row.sources)
             all += " " + store.contentHash(s.file) + " " + std::to_string(s.channel) + " " +

@@ -1,5 +1,7 @@
 #include "core/measure/kit/kit_mics.h"
 
+#include "core/session/bleed.h"
+
 #include <algorithm>
 #include <cmath>
 
@@ -25,10 +27,6 @@ int tomRank(const std::string& id) {
     return id.starts_with("rack") ? 0 : (id.starts_with("floor") ? 2 : 1);
 }
 
-bool isElement(const Row& row) {
-    return row.kind == RowKind::element && !row.sources.empty();
-}
-
 // The recording of one side from its pair's first sample to its last.
 std::span<const float> aligned(KitMics& kit, std::span<const float> samples, Frames late,
                                Frames length) {
@@ -40,6 +38,10 @@ std::span<const float> aligned(KitMics& kit, std::span<const float> samples, Fra
 }
 
 }  // namespace
+
+bool isListenedTo(const Row& row) {
+    return row.kind == RowKind::element && !row.sources.empty() && !isPart(row);
+}
 
 bool isMicrophone(Role role) {
     return role != Role::sample && role != Role::loop && role != Role::trigger;
@@ -57,7 +59,7 @@ std::vector<KitDrum> drumsOf(const Session& session) {
         return drums.back();
     };
     for (const Row& row : session.rows) {
-        if (!isElement(row)) continue;
+        if (!isListenedTo(row)) continue;
         whole = whole || hearsAll(row.role);
         if (!row.drum.empty()) drum(row.drum).mics.push_back(static_cast<int>(roles.size()));
         roles.push_back(row.role);
@@ -120,7 +122,7 @@ KitMics kitMics(const Session& session, AudioStore& store, const Progress& progr
     kit.padded.reserve(2 * session.rows.size());
     for (std::size_t r = 0; r < session.rows.size(); ++r) {
         const Row& row = session.rows[r];
-        if (!isElement(row)) continue;
+        if (!isListenedTo(row)) continue;
         report(progress, static_cast<double>(r) / static_cast<double>(session.rows.size()),
                "Reading " + row.name);
         MicSignal mic;

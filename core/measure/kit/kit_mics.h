@@ -61,8 +61,10 @@ std::string drumOfRow(const Session& session, std::string_view row);
 // row's own.
 std::string drumDriving(const Session& session, std::string_view row, const Stage& stage);
 
-// Every element of the session; guests and references are left out. Recordings of a pair may begin
-// and end apart. Throws Error when a recording cannot be read.
+// Whether a row is listened to: an element that plays recordings, and not a part of another one's.
+bool isListenedTo(const Row& row);
+// Every element of the session that is listened to; guests and references are left out. Recordings
+// of a pair may begin and end apart. Throws Error when a recording cannot be read.
 KitMics kitMics(const Session& session, AudioStore& store, const Progress& progress = {});
 
 }  // namespace ember

@@ -18,7 +18,7 @@ double linear(double db) {
 
 std::shared_ptr<const BandGains> stageGains(const BleedModel& model, const Row& row,
                                             const Stage& stage, int channel) {
-    const int place = model.channelOf(row.id, channel);
+    const int place = model.channelOf(micOf(row), channel);
     if (place < 0) return nullptr;
     const double amount = 0.01 * stage.values[Bleed::amount];
     std::vector<double> gains;

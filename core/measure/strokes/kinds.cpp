@@ -7,7 +7,7 @@ namespace ember {
 namespace {
 
 constexpr double kFlamSeconds = 0.045;
-constexpr double kGhostDb = 12.0;
+constexpr double kGhostDb = 12.0, kAccentDb = 3.0;
 constexpr double kAccentVelocity = 0.9, kLevelExponent = 1.45;
 
 // The boundary between two groups of levels (Otsu, IEEE Trans. SMC 9(1), 1979), or `otherwise`
@@ -43,6 +43,12 @@ double levelFromVelocity(double velocity) {
     return 20.0 * kLevelExponent * std::log10(std::max(velocity, 0.01) / kAccentVelocity);
 }
 
+StrokeKind kindByLevel(double levelDb) {
+    return levelDb <= -kGhostDb    ? StrokeKind::ghost
+           : levelDb >= -kAccentDb ? StrokeKind::accent
+                                   : StrokeKind::normal;
+}
+
 double accentLevel(std::vector<double> levels) {
     if (levels.empty()) return 0.0;
     std::sort(levels.begin(), levels.end());
@@ -65,7 +71,7 @@ void sortIntoKinds(std::vector<Stroke*>& strokes) {
         if (!grace[i] && strokes[i]->levelDb > accents - kGhostDb)
             full.push_back(strokes[i]->levelDb);
     }
-    const double split = boundary(std::move(full), accents - 3.0);
+    const double split = boundary(std::move(full), accents - kAccentDb);
     for (std::size_t i = 0; i < strokes.size(); ++i) {
         Stroke& s = *strokes[i];
         s.kind = grace[i]                          ? StrokeKind::flam

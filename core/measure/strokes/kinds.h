@@ -15,6 +15,10 @@ namespace ember {
 // The accents' level is the 80th percentile of the strokes within 12 dB of the loudest tenth.
 void sortIntoKinds(std::vector<Stroke*>& strokesOfOneDrum);
 
+// The kind of a stroke of which nothing is known but its level against the accents: a stroke that
+// is only being played. Real-time safe.
+StrokeKind kindByLevel(double levelDb);
+
 // The level, in dB, that counts as this drum's accents.
 double accentLevel(std::vector<double> levelsDb);
 

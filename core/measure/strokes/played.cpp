@@ -6,13 +6,6 @@
 #include <map>
 
 namespace ember {
-namespace {
-
-bool earlier(const Stroke& a, const Stroke& b) {
-    return a.time < b.time;
-}
-
-}  // namespace
 
 std::vector<Stroke> programmedStrokes(const Session& session) {
     const Pattern& pattern = session.pattern.get();
@@ -29,7 +22,7 @@ std::vector<Stroke> programmedStrokes(const Session& session) {
         s.articulation = note.articulation;
         out.push_back(std::move(s));
     }
-    std::stable_sort(out.begin(), out.end(), earlier);
+    sortByTime(out);
     std::map<std::string_view, std::vector<Stroke*>> drums;
     for (Stroke& s : out) drums[s.drum].push_back(&s);
     for (auto& [drum, strokes] : drums) sortIntoKinds(strokes);

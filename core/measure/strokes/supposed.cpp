@@ -56,11 +56,6 @@ std::vector<Stroke> oneABlow(const std::vector<Stroke>& strokes) {
 
 }  // namespace
 
-void sortByTime(std::vector<Stroke>& strokes) {
-    std::stable_sort(strokes.begin(), strokes.end(),
-                     [](const Stroke& a, const Stroke& b) { return a.time < b.time; });
-}
-
 std::vector<Supposed> supposeStrokes(const KitMics& kit, const KitEvents& events,
                                      const std::vector<Share>& shares) {
     std::vector<Supposed> out;

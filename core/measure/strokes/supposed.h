@@ -27,7 +27,4 @@ void lookAgain(const KitMics& kit, std::vector<Supposed>& supposed, const Progre
 // The likely ones, one for what is one blow, in order of time, with velocities.
 std::vector<Stroke> likelyStrokes(const KitMics& kit, const std::vector<Supposed>& supposed);
 
-// Strokes at the same time stay in the order they are in.
-void sortByTime(std::vector<Stroke>& strokes);
-
 }  // namespace ember

@@ -1,0 +1,192 @@
+#include "app/layers/pads.h"
+
+#include "app/theme/theme.h"
+#include "app/widgets/labels.h"
+
+#include <QKeyEvent>
+#include <QPainter>
+#include <QVBoxLayout>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+namespace ember::app {
+namespace {
+
+constexpr int kShownMs = 160;
+constexpr std::array kKeys{Qt::Key_A, Qt::Key_S, Qt::Key_D, Qt::Key_F, Qt::Key_G, Qt::Key_H,
+                           Qt::Key_J, Qt::Key_K, Qt::Key_L, Qt::Key_Q, Qt::Key_W, Qt::Key_E,
+                           Qt::Key_R, Qt::Key_T, Qt::Key_U, Qt::Key_I};
+
+double strengthOf(Qt::KeyboardModifiers modifiers) {
+    return modifiers.testFlag(Qt::ShiftModifier) ? PadBoard::kHard
+           : modifiers.testFlag(Qt::AltModifier) ? PadBoard::kSoft
+                                                 : PadBoard::kUsual;
+}
+
+}  // namespace
+
+Pad::Pad(const QString& name, Qt::Key key, QWidget* parent) : QAbstractButton(parent), key_(key) {
+    const QString letter = QKeySequence(key).toString();
+    setText(name);
+    setAccessibleName(tr("%1, key %2").arg(name, letter));
+    setToolTip(tr("Strikes %1: the higher it is pressed, the harder; %2 by keys, with Shift hard, "
+                  "with Alt softly.")
+                   .arg(name, letter));
+    setFocusPolicy(Qt::StrongFocus);
+    setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+    fade_.setSingleShot(true);
+    fade_.setInterval(kShownMs);
+    connect(&fade_, &QTimer::timeout, this, [this] {
+        shown_ = 0.0;
+        update();
+    });
+}
+
+void Pad::strike(double velocity) {
+    shown_ = velocity;
+    fade_.start();
+    update();
+    emit struck(velocity);
+}
+
+void Pad::mousePressEvent(QMouseEvent* event) {
+    if (event->button() != Qt::LeftButton) return event->ignore();
+    setFocus(Qt::MouseFocusReason);
+    strike(std::clamp(1.0 - event->position().y() / height(), 0.1, 1.0));
+}
+
+void Pad::keyPressEvent(QKeyEvent* event) {
+    const bool own = event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter;
+    if (!own) return event->ignore();  // the board knows its letter
+    if (!event->isAutoRepeat()) strike(strengthOf(event->modifiers()));
+}
+
+void Pad::paintEvent(QPaintEvent*) {
+    QPainter painter(this);
+    const Palette& p = colours();
+    const QRectF area = QRectF(rect()).adjusted(1, 1, -1, -1);
+    painter.fillRect(area, p.stave);
+    if (shown_ > 0.0) {
+        const double top = area.bottom() - shown_ * area.height();
+        painter.fillRect(QRectF(area.left(), top, area.width(), area.bottom() - top), p.ember);
+    }
+    painter.setPen(QPen(hasFocus() ? p.ember : p.quiet, hasFocus() ? 1.6 : 1.0));
+    painter.drawRect(area);
+    painter.setPen(shown_ > 0.4 ? p.stave : p.chalk);
+    painter.drawText(
+        area.adjusted(8, 0, -8, -7), Qt::AlignLeft | Qt::AlignBottom,
+        fontMetrics().elidedText(text(), Qt::ElideRight, static_cast<int>(area.width()) - 16));
+    painter.setPen(shown_ > 0.9 ? p.stave : p.quiet);
+    painter.drawText(area.adjusted(8, 6, -8, 0), Qt::AlignRight | Qt::AlignTop,
+                     QKeySequence(key_).toString());
+}
+
+PadBoard::PadBoard(Workspace& workspace, Player& player, QWidget* parent)
+    : QWidget(parent), workspace_(workspace), player_(player) {
+    setObjectName("pads");
+    setAccessibleName(tr("Pads"));
+    setFocusPolicy(Qt::StrongFocus);
+    auto* box = new QVBoxLayout(this);
+    box->setContentsMargins(0, 0, 0, 0);
+    box->setSpacing(6);
+    line_ = new QHBoxLayout;
+    line_->setSpacing(6);
+    box->addLayout(line_);
+    auto* below = new QHBoxLayout;
+    keep_ = new QCheckBox(tr("Keep what I play"), this);
+    keep_->setObjectName("pads-keep");
+    keep_->setToolTip(
+        tr("What is struck while the song plays becomes notes of the pattern when it stops, or "
+           "when this is taken away: one edit, that undo takes back."));
+    connect(keep_, &QCheckBox::toggled, &player_, &Player::setKeeping);
+    below->addWidget(keep_);
+    auto* words = quietLabel(this, "pads-words");
+    words->setText(
+        tr("Pressed higher, struck harder. Letters strike at the usual strength, with "
+           "Shift hard, with Alt softly. A layer answers by its own rules."));
+    below->addWidget(words, 1);
+    box->addLayout(below);
+    connect(&player_, &Player::played, this, &PadBoard::keep);
+    connect(&workspace_, &Workspace::opened, this, [this] { keep_->setChecked(false); });
+    connect(&workspace_, &Workspace::opened, this, &PadBoard::refresh);
+    connect(&workspace_, &Workspace::changed, this, &PadBoard::refresh);
+    refresh();
+}
+
+void PadBoard::refresh() {
+    std::vector<Place> places;
+    for (const Row& row : workspace_.session().rows) {
+        if (row.layers.empty() || places.size() == kKeys.size()) continue;
+        const QString name = QString::fromStdString(row.name);
+        places.push_back({row.id, name, 0});
+        const bool other = std::any_of(row.layers.begin(), row.layers.end(), [](const Layer& l) {
+            return static_cast<StruckWay>(std::lround(l.at(Layer::way))) == StruckWay::other;
+        });
+        if (other && places.size() < kKeys.size())
+            places.push_back({row.id, tr("%1, other way").arg(name), 1});
+    }
+    if (places == places_) return;
+    places_ = std::move(places);
+    for (Pad* pad : pads_) pad->deleteLater();
+    pads_.clear();
+    for (std::size_t i = 0; i < places_.size(); ++i) {
+        const Place& place = places_[i];
+        auto* pad = new Pad(place.name, kKeys[i], this);
+        connect(pad, &Pad::struck, this, [this, place](double velocity) {
+            player_.strike(place.row, velocity, place.articulation);
+        });
+        line_->addWidget(pad);
+        pads_.push_back(pad);
+    }
+}
+
+Pad* PadBoard::padOf(int key) const {
+    const auto at =
+        std::find_if(pads_.begin(), pads_.end(), [&](const Pad* pad) { return pad->key() == key; });
+    return at != pads_.end() ? *at : nullptr;
+}
+
+// Letters that belong to pads do not do what they do elsewhere in the window.
+bool PadBoard::event(QEvent* event) {
+    if (event->type() == QEvent::ShortcutOverride) {
+        const auto* key = static_cast<QKeyEvent*>(event);
+        if (!key->modifiers().testFlag(Qt::ControlModifier) && padOf(key->key()) != nullptr) {
+            event->accept();
+            return true;
+        }
+    }
+    return QWidget::event(event);
+}
+
+void PadBoard::keyPressEvent(QKeyEvent* event) {
+    Pad* pad = event->modifiers().testFlag(Qt::ControlModifier) ? nullptr : padOf(event->key());
+    if (pad == nullptr) return QWidget::keyPressEvent(event);
+    if (!event->isAutoRepeat()) pad->strike(strengthOf(event->modifiers()));
+}
+
+void PadBoard::showEvent(QShowEvent* event) {
+    QWidget::showEvent(event);
+    setFocus();
+}
+
+void PadBoard::hideEvent(QHideEvent* event) {
+    keep_->setChecked(false);
+    QWidget::hideEvent(event);
+}
+
+void PadBoard::keep(const std::vector<Played>& take) {
+    const Session& session = workspace_.session();
+    const Pattern notes = takeOf(take, session.time);
+    if (notes.notes.empty())
+        return emit said(
+            tr("What was played lies before bar 1, where no notes can be; nothing was "
+               "kept."));
+    Session next = session;
+    next.pattern = Shared(together(session.pattern.get(), notes));
+    workspace_.edit(std::move(next));
+    emit said(tr("%1 notes kept of what was played.").arg(notes.notes.size()));
+}
+
+}  // namespace ember::app
