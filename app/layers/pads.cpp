@@ -68,18 +68,28 @@ void Pad::paintEvent(QPaintEvent*) {
     const Palette& p = colours();
     const QRectF area = QRectF(rect()).adjusted(1, 1, -1, -1);
     painter.fillRect(area, p.stave);
-    if (shown_ > 0.0) {
-        const double top = area.bottom() - shown_ * area.height();
-        painter.fillRect(QRectF(area.left(), top, area.width(), area.bottom() - top), p.ember);
-    }
-    painter.setPen(QPen(hasFocus() ? p.ember : p.quiet, hasFocus() ? 1.6 : 1.0));
+    // A stroke's wedge, as the Hits page draws it: how high it is pressed is how hard it is struck.
+    const QRectF wedge = area.adjusted(12, 9, -12, -27);
+    const auto upTo = [&](double share) {
+        const double top = wedge.bottom() - share * wedge.height(), half = 14.0 * share,
+                     middle = wedge.left() + 14.0;
+        return QPolygonF({{middle - half, top}, {middle + half, top}, {middle, wedge.bottom()}});
+    };
+    painter.setRenderHint(QPainter::Antialiasing);
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(p.hoop);
+    painter.drawPolygon(upTo(1.0));
+    painter.setBrush(p.ember);
+    if (shown_ > 0.0) painter.drawPolygon(upTo(shown_));
+    painter.setBrush(Qt::NoBrush);
+    painter.setPen(QPen(hasFocus() || shown_ > 0.0 ? p.ember : p.hoop, hasFocus() ? 1.8 : 1.0));
     painter.drawRect(area);
-    painter.setPen(shown_ > 0.4 ? p.stave : p.chalk);
+    painter.setPen(p.chalk);
     painter.drawText(
-        area.adjusted(8, 0, -8, -7), Qt::AlignLeft | Qt::AlignBottom,
+        area.adjusted(10, 0, -6, -6), Qt::AlignLeft | Qt::AlignBottom,
         fontMetrics().elidedText(text(), Qt::ElideRight, static_cast<int>(area.width()) - 16));
-    painter.setPen(shown_ > 0.9 ? p.stave : p.quiet);
-    painter.drawText(area.adjusted(8, 6, -8, 0), Qt::AlignRight | Qt::AlignTop,
+    painter.setPen(p.quiet);
+    painter.drawText(area.adjusted(8, 6, -10, 0), Qt::AlignRight | Qt::AlignTop,
                      QKeySequence(key_).toString());
 }
 
@@ -125,7 +135,7 @@ void PadBoard::refresh() {
             return static_cast<StruckWay>(std::lround(l.at(Layer::way))) == StruckWay::other;
         });
         if (other && places.size() < kKeys.size())
-            places.push_back({row.id, tr("%1, other way").arg(name), 1});
+            places.push_back({row.id, tr("%1, other").arg(name), 1});
     }
     if (places == places_) return;
     places_ = std::move(places);

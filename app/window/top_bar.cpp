@@ -37,7 +37,7 @@ TopBar::TopBar(Workspace& workspace, Player& player, Listener& listener, QWidget
     name_ = new QLabel(this);
     name_->setFont(face(14, QFont::DemiBold));
     name_->setStyleSheet("font-size: 14px; font-weight: 600;");
-    name_->setMinimumWidth(120);
+    name_->setMinimumWidth(60);  // narrow windows need the room
     name_->setMaximumWidth(200);
     line->addWidget(name_);
     const auto button = [&](const QString& text, const QString& help, bool checkable) {
@@ -70,8 +70,9 @@ TopBar::TopBar(Workspace& workspace, Player& player, Listener& listener, QWidget
         tr("Places worth listening to, best first for the chosen cell. N loops the "
            "next one, Shift+N the one before."));
     spot_->setAccessibleName(tr("Spot"));
-    spot_->setFixedWidth(176);
-    line->addWidget(spot_);
+    spot_->setMinimumWidth(90);
+    spot_->setMaximumWidth(176);
+    line->addWidget(spot_, 2);
     // Two lines in what room there is; hovering says it in full.
     compareNote_ = new QLabel(this);
     compareNote_->setProperty("quiet", true);
@@ -96,12 +97,13 @@ TopBar::TopBar(Workspace& workspace, Player& player, Listener& listener, QWidget
     monitor_ = new QSlider(Qt::Horizontal, this);
     monitor_->setRange(-60, 0);
     monitor_->setValue(-24);
-    monitor_->setFixedWidth(110);
+    monitor_->setMinimumWidth(60);
+    monitor_->setMaximumWidth(110);
     monitor_->setAccessibleName(tr("Monitor level"));
     monitor_->setToolTip(
         tr("How loud you listen; the mix file is not touched by it. Nothing above −1 dBFS ever "
            "leaves here."));
-    line->addWidget(monitor_);
+    line->addWidget(monitor_, 1);
     monitorNote_ = new QLabel(this);
     monitorNote_->setFixedWidth(112);
     line->addWidget(monitorNote_);
@@ -143,10 +145,10 @@ void TopBar::toggleLoop() {
 
 void TopBar::refresh() {
     const bool open = !workspace_.empty();
-    name_->setText(open
-                       ? name_->fontMetrics().elidedText(
-                             QString::fromStdString(workspace_.session().name), Qt::ElideRight, 180)
-                       : QStringLiteral("Ember Cask"));
+    name_->setText(
+        open ? name_->fontMetrics().elidedText(QString::fromStdString(workspace_.session().name),
+                                               Qt::ElideRight, width() < 1100 ? 90 : 180)
+             : QStringLiteral("Ember Cask"));
     for (QWidget* w : std::initializer_list<QWidget*>{start_, play_, loop_, before_, scope_, spot_})
         w->setEnabled(open);
     play_->setChecked(player_.playing());
@@ -162,7 +164,12 @@ void TopBar::refresh() {
             if (loops(s.spot)) spot = QString::fromStdString(s.spot.name);
         }
     }
-    spot_->setText(spot_->fontMetrics().elidedText(spot, Qt::ElideRight, 150));
+    spot_->setText(spot_->fontMetrics().elidedText(spot, Qt::ElideRight, spot_->width() - 26));
+}
+
+void TopBar::resizeEvent(QResizeEvent* event) {
+    QWidget::resizeEvent(event);
+    refresh();
 }
 
 void TopBar::setCell(const std::string& row, Column column) {

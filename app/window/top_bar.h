@@ -36,6 +36,9 @@ class TopBar : public QWidget {
   signals:
     void compareAsked(bool before);
 
+  protected:
+    void resizeEvent(QResizeEvent* event) override;
+
   private:
     void refresh();
     void fillSpots();

@@ -6,6 +6,8 @@
 #include <QComboBox>
 #include <QPushButton>
 
+#include <algorithm>
+
 namespace ember {
 namespace {
 
@@ -20,6 +22,14 @@ int placeOf(const app::MainWindow& window, const QString& name) {
     return -1;
 }
 
+// The group's row.
+const Row& group(const Window& window, const std::string& name) {
+    const auto& rows = window.session().rows;
+    return *std::find_if(rows.begin(), rows.end(), [&](const Row& row) {
+        return row.kind == RowKind::bus && row.name == name;
+    });
+}
+
 void press(const Window& window, int digit) {
     QTest::keyClick(&*window, static_cast<Qt::Key>(Qt::Key_0 + digit), Qt::ControlModifier);
 }
@@ -31,7 +41,7 @@ TEST(Groups, AKeyMutesOneAndReturnsIt) {
     ASSERT_GE(place, 0);
     EXPECT_EQ(window->groups().group(place).text(), "Mute Snare");
     press(window, place + 1);
-    EXPECT_TRUE(findRow(window.session(), "snare")->mute);
+    EXPECT_TRUE(group(window, "Snare").mute);
     EXPECT_EQ(window->groups().group(place).text(), "Return Snare");
     EXPECT_EQ(window->lastMessage(), "Snare is silent.");
     window->workspace().undo();
@@ -39,7 +49,7 @@ TEST(Groups, AKeyMutesOneAndReturnsIt) {
     EXPECT_EQ(window->groups().group(place).text(), "Mute Snare");
     press(window, place + 1);
     press(window, place + 1);
-    EXPECT_FALSE(findRow(window.session(), "snare")->mute);
+    EXPECT_FALSE(group(window, "Snare").mute);
     EXPECT_EQ(window->lastMessage(), "Snare is heard again.");
     // A key without a group does nothing, and is not offered.
     EXPECT_FALSE(window->groups().group(8).isVisible());
@@ -62,7 +72,7 @@ TEST(Groups, GoOutOnTheBeatWhereThatIsWanted) {
     window->player().play();
     press(window, place + 1);
     EXPECT_EQ(window->lastMessage(), "Snare is silent from the next beat on.");
-    EXPECT_TRUE(findRow(window.session(), "snare")->mute) << "the edit itself waits for nothing";
+    EXPECT_TRUE(group(window, "Snare").mute) << "the edit itself waits for nothing";
     window->player().stop();
     // Standing still, nothing waits.
     press(window, place + 1);

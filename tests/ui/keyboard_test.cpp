@@ -173,5 +173,25 @@ TEST(Places, AreSaidInBarsAndTime) {
     EXPECT_EQ(app::placeText(session, 61.25).simplified().section(' ', 1), "1:01.2");
 }
 
+TEST(TopBar, HoldsWhatItHoldsInANarrowWindowToo) {
+    const Window window;
+    for (const int width : {1280, 960}) {
+        window->resize(width, 640);
+        ASSERT_TRUE(eventually([&] { return window->topBar().width() == window->width(); }));
+        const auto parts =
+            window->topBar().findChildren<QWidget*>(QString(), Qt::FindDirectChildrenOnly);
+        for (const QWidget* a : parts) {
+            if (!a->isVisible() || a->width() == 0) continue;
+            EXPECT_LE(a->geometry().right(), window->width()) << width;
+            for (const QWidget* b : parts) {
+                if (a == b || !b->isVisible() || b->width() == 0) continue;
+                EXPECT_FALSE(a->geometry().intersects(b->geometry()))
+                    << width << " " << a->objectName().toStdString() << " "
+                    << b->objectName().toStdString();
+            }
+        }
+    }
+}
+
 }  // namespace
 }  // namespace ember

@@ -206,7 +206,9 @@ bool shootLayers(app::MainWindow& window, const Camera& camera) {
     window.layers().findChild<QPushButton*>("layer-weigh")->click();
     if (!QTest::qWaitFor([&] { return window.layers().settled(); }, 60000) || !settled(window))
         return false;
+    window.layers().findChild<QPushButton*>("layer-pads")->click();
     QTest::qWait(300);
+    window.layers().pads().pads().front()->setFocus();
     camera.shoot("layers");
     return true;
 }
