@@ -55,10 +55,10 @@ TEST(Keyboard, StandsOnOneSheetThatIsSearched) {
         }
         return out;
     };
-    // Every key of a menu stands there.
+    // Every key of a menu stands there; of groups, those that there are.
     const QStringList all = shown();
     for (QAction* action : window->findChildren<QAction*>()) {
-        if (action->shortcut().isEmpty()) continue;
+        if (action->shortcut().isEmpty() || !action->isVisible()) continue;
         EXPECT_TRUE(all.contains(action->text())) << action->text().toStdString();
     }
     QTest::keyClicks(sheet->findChild<QLineEdit*>("key-words"), "snapshot");
