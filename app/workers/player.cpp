@@ -271,24 +271,6 @@ void Player::endPreview() {
     setLoop(workspace_.session());
 }
 
-void Player::hearReference(const std::string& row) {
-    if (row == referenceRow_) return;
-    referenceRow_ = row;
-    abandonWeighing_ = true;
-    weighing_.waitForFinished();
-    referenceDb_.reset();
-    if (row.empty()) {
-        listen(nextBeatAt());
-        drop(reference_);
-    } else {
-        PlanOptions options;
-        options.onlyRows = {row};
-        reference_.maker.make(workspace_.session(), options);
-        weighReference();
-    }
-    emit referenceChanged();
-}
-
 void Player::showPreview(bool heard) {
     if (std::exchange(previewHeard_, heard) == heard) return;
     // What is heard alone is heard from its loop on.

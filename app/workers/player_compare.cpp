@@ -1,4 +1,5 @@
-// Before and after: the session beside itself with something passed by, as loud as it is.
+// Before and after: the session beside itself with something passed by, or a reference in its
+// place, as loud as it is.
 
 #include "app/widgets/figures.h"
 #include "app/workers/player.h"
@@ -108,6 +109,24 @@ void Player::passBy() {
 std::array<double, 2> Player::comparedSpan(const Session& session) const {
     if (session.loop.on) return {session.loop.from, session.loop.to};
     return {position(), std::min(length(), position() + 8.0)};
+}
+
+void Player::hearReference(const std::string& row) {
+    if (row == referenceRow_) return;
+    referenceRow_ = row;
+    abandonWeighing_ = true;
+    weighing_.waitForFinished();
+    referenceDb_.reset();
+    if (row.empty()) {
+        listen(nextBeatAt());
+        drop(reference_);
+    } else {
+        PlanOptions options;
+        options.onlyRows = {row};
+        reference_.maker.make(workspace_.session(), options);
+        weighReference();
+    }
+    emit referenceChanged();
 }
 
 void Player::weighReference() {
