@@ -392,6 +392,8 @@ void Clip::prefetch(Frames from, Frames to) const {
 }
 
 void Clip::hold(std::span<const FrameSpan> stretches) const {
+    // Several sides play one clip: each asks.
+    if (std::equal(stretches.begin(), stretches.end(), held_.begin(), held_.end())) return;
     // mlock() takes whole pages: of the one a stretch begins in, too.
     const auto each = [this](const FrameSpan& s, auto&& work) {
         const auto page = static_cast<std::uintptr_t>(::sysconf(_SC_PAGESIZE));

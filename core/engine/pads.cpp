@@ -19,7 +19,7 @@ void Pads::strike(double velocity, int articulation) {
     stroke.time = ++blows_;  // what is struck by chance is not struck by the same chance again
     for (std::size_t l = 0; l < layers_.size(); ++l) {
         const ReadyLayer& layer = layers_[l];
-        if (!layer.isStruck(stroke, counts_[l])) continue;
+        if (!isStruck(layer.layer, stroke, counts_[l])) continue;
         Voice voice = layer.voice(turns_[l]++, now_ + std::max<Frames>(0, layer.late), velocity);
         voice.stroke = blows_;
         start(layer, voice);

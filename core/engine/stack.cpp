@@ -27,30 +27,6 @@ double lot(const Layer& layer, const Stroke& stroke) {
     return Random(seed ^ static_cast<std::uint64_t>(std::llround(stroke.time * 1e5))).uniform();
 }
 
-// Whether a stroke starts a layer; `count`: how many of its way, and not spared, there were before.
-bool starts(const Layer& layer, const Stroke& s, long& count) {
-    const auto rule = static_cast<StruckBy>(std::lround(layer.at(Layer::struckBy)));
-    const auto way = static_cast<StruckWay>(std::lround(layer.at(Layer::way)));
-    if (way != StruckWay::any && (s.articulation == 0) != (way == StruckWay::usual)) return false;
-    if (s.kind == StrokeKind::ghost && layer.is(Layer::spareGhosts)) return false;
-    if (s.kind == StrokeKind::flam && layer.is(Layer::spareFlams)) return false;
-    const long place = count++, every = std::max(1L, std::lround(layer.at(Layer::every))),
-               first = std::lround(layer.at(Layer::first)) - 1;
-    switch (rule) {
-        case StruckBy::all:
-            return true;
-        case StruckBy::accents:
-            return s.kind == StrokeKind::accent;
-        case StruckBy::above:
-            return 100.0 * s.velocity >= layer.at(Layer::above);
-        case StruckBy::everyNth:
-            return place >= first && (place - first) % every == 0;
-        case StruckBy::share:
-            return 100.0 * lot(layer, s) < layer.at(Layer::share);
-    }
-    return false;
-}
-
 // A voice ends when another stroke starts one of its group.
 void choke(std::vector<Voice>& voices, const Row& row, double rate) {
     for (int group = 1; group <= 8; ++group) {
@@ -140,15 +116,34 @@ Voice ReadyLayer::voice(std::size_t turn, Frames start, double velocity) const {
     return v;
 }
 
-bool ReadyLayer::isStruck(const Stroke& stroke, long& count) const {
-    return starts(layer, stroke, count);
+bool isStruck(const Layer& layer, const Stroke& s, long& count) {
+    const auto rule = static_cast<StruckBy>(std::lround(layer.at(Layer::struckBy)));
+    const auto way = static_cast<StruckWay>(std::lround(layer.at(Layer::way)));
+    if (way != StruckWay::any && (s.articulation == 0) != (way == StruckWay::usual)) return false;
+    if (s.kind == StrokeKind::ghost && layer.is(Layer::spareGhosts)) return false;
+    if (s.kind == StrokeKind::flam && layer.is(Layer::spareFlams)) return false;
+    const long place = count++, every = std::max(1L, std::lround(layer.at(Layer::every))),
+               first = std::lround(layer.at(Layer::first)) - 1;
+    switch (rule) {
+        case StruckBy::all:
+            return true;
+        case StruckBy::accents:
+            return s.kind == StrokeKind::accent;
+        case StruckBy::above:
+            return 100.0 * s.velocity >= layer.at(Layer::above);
+        case StruckBy::everyNth:
+            return place >= first && (place - first) % every == 0;
+        case StruckBy::share:
+            return 100.0 * lot(layer, s) < layer.at(Layer::share);
+    }
+    return false;
 }
 
 std::vector<std::size_t> struckBy(const Layer& layer, const std::vector<Stroke>& strokes) {
     long count = 0;
     std::vector<std::size_t> out;
     for (std::size_t i = 0; i < strokes.size(); ++i) {
-        if (starts(layer, strokes[i], count)) out.push_back(i);
+        if (isStruck(layer, strokes[i], count)) out.push_back(i);
     }
     return out;
 }

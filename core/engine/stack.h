@@ -37,9 +37,6 @@ struct ReadyLayer {
 
     // Its sound in turn, from a frame on, as a stroke of that velocity starts it. Real-time safe.
     [[nodiscard]] Voice voice(std::size_t turn, Frames start, double velocity) const;
-    // Whether its rules let a stroke start it; `count`: how many before it they were asked about,
-    // which goes on by those that are of its way and not spared. Real-time safe.
-    [[nodiscard]] bool isStruck(const Stroke& stroke, long& count) const;
 };
 // The layers of a row that are on and can be opened; the others are told in `problems`, a sentence
 // each. Not real-time safe.
@@ -64,6 +61,9 @@ class Stack {
     Frames longest_ = 0, end_ = 0;
 };
 
+// Whether a layer's rules let a stroke start it; `count`: how many before it were of its way and
+// not spared, which goes on. Real-time safe.
+bool isStruck(const Layer& layer, const Stroke& stroke, long& count);
 // The strokes of the row's drum that start a layer, as places in `strokes` (those of the drum, in
 // order of time). Pure.
 std::vector<std::size_t> struckBy(const Layer& layer, const std::vector<Stroke>& strokes);
