@@ -150,6 +150,8 @@ void PadBoard::refresh() {
         line_->addWidget(pad);
         pads_.push_back(pad);
     }
+    // Who has the keyboard is seen on a pad.
+    setFocusProxy(pads_.empty() ? nullptr : pads_.front());
 }
 
 Pad* PadBoard::padOf(int key) const {

@@ -46,8 +46,9 @@ void GroupMenu::refresh() {
     for (const Row& row : workspace_.session().rows) {
         if (row.kind != RowKind::bus || place == kMostGroups) continue;
         ids_[static_cast<std::size_t>(place)] = row.id;
-        group(place).setText(
-            (row.mute ? tr("Return %1") : tr("Mute %1")).arg(QString::fromStdString(row.name)));
+        // What stands before a letter would be taken for its key.
+        const QString name = QString::fromStdString(row.name).replace('&', QStringLiteral("&&"));
+        group(place).setText((row.mute ? tr("Return %1") : tr("Mute %1")).arg(name));
         ++place;
     }
     for (int n = 0; n < kMostGroups; ++n) group(n).setVisible(n < place);

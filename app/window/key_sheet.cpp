@@ -60,8 +60,9 @@ void KeySheet::addMenu(const QMenu& menu) {
         if (action->shortcut().isEmpty() || !action->isVisible()) continue;
         if (group == nullptr) group = groupOf(keys_, menu.title().remove('&'));
         // "Undo" says behind a colon what it would take back now.
-        new QTreeWidgetItem(group, {action->shortcut().toString(QKeySequence::NativeText),
-                                    action->text().section(QStringLiteral(": "), 0, 0)});
+        QString does = action->text().section(QStringLiteral(": "), 0, 0);
+        does.replace(QStringLiteral("&&"), QStringLiteral("&"));
+        new QTreeWidgetItem(group, {action->shortcut().toString(QKeySequence::NativeText), does});
     }
 }
 

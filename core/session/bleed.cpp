@@ -114,6 +114,11 @@ NewRow withDrumAlone(Session session, std::string_view rowId, std::string_view d
     if (mic.kind != RowKind::element || !playsRecordings(mic))
         throw Error("“" + mic.name + "” plays no recording that a drum could be taken out of.");
     const std::string id = drumIn(session, drum);
+    if (id != kNoDrum && std::find(drums.begin(), drums.end(), id) == drums.end())
+        throw Error(
+            "“" + drumName(session, id) +
+            "” was not struck in what the kit was taken apart by, so nothing of it could be "
+            "played alone; choose another drum, or put its strokes in on the Hits page.");
     Row row;
     row.name = (id == kNoDrum ? "Rest" : drumName(session, id)) +
                (mic.drum == id ? " Alone" : " of " + mic.name);

@@ -44,7 +44,7 @@ Session withBleedModel(Session session, const std::string& model);
 // A row of its own that plays one drum of a row's recording alone, as placed in time as that row
 // is, and feeds `bus`: what a reverb, or a detector, is to hear. It is no microphone more: nothing
 // is listened for in it. `drums`: all that the model knows. Throws Error for rows without a
-// recording, unknown drums and what is no bus.
+// recording, drums that are unknown or that the model does not know, and what is no bus.
 NewRow withDrumAlone(Session session, std::string_view row, std::string_view drum,
                      std::string_view bus, const std::vector<std::string>& drums,
                      const std::string& model);

@@ -157,6 +157,10 @@ TEST(DrumAlone, IsNoMicrophoneMoreAndLastsWithTheSession) {
               }),
               "");
     EXPECT_NE(test::errorOf([&] {
+                  withDrumAlone(s, "snare-top", "kick", "hall", {"snare"}, alone.model);
+              }).find("was not struck"),
+              std::string::npos);
+    EXPECT_NE(test::errorOf([&] {
                   withDrumAlone(s, "snare-top", "snare", "hat", alone.drums, alone.model);
               }).find("is no bus"),
               std::string::npos);

@@ -51,6 +51,17 @@ TEST(Groups, AKeyMutesOneAndReturnsIt) {
     press(window, place + 1);
     EXPECT_FALSE(group(window, "Snare").mute);
     EXPECT_EQ(window->lastMessage(), "Snare is heard again.");
+    // A name may hold what menus read as a key.
+    Session named = window.session();
+    requireRow(named, group(window, "Snare").id).name = "Snare & Clap";
+    window->workspace().edit(std::move(named));
+    EXPECT_EQ(window->groups().group(place).text(), "Mute Snare && Clap");
+    EXPECT_EQ(app::KeySheet(*window->menuBar())
+                  .findChild<QTreeWidget*>("key-list")
+                  ->findItems("Mute Snare & Clap", Qt::MatchExactly | Qt::MatchRecursive, 1)
+                  .size(),
+              1);
+    window->workspace().undo();
     // A key without a group does nothing, and is not offered.
     EXPECT_FALSE(window->groups().group(8).isVisible());
     press(window, 9);

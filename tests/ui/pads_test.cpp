@@ -46,6 +46,7 @@ TEST(Pads, AreStruckByMouseAndByKeysWhileTheSongStands) {
     ASSERT_EQ(played.board.pads().size(), 1U);
     Pad* pad = played.board.pads().front();
     EXPECT_EQ(pad->accessibleName(), "Snare Layers, key A");
+    EXPECT_TRUE(pad->hasFocus()) << "it is seen that letters go there";
     const Session before = played.window.session();
     std::vector<double> how;
     QObject::connect(pad, &Pad::struck, pad, [&](double velocity) { how.push_back(velocity); });
