@@ -27,7 +27,8 @@ BleedEditor::BleedEditor(Bench bench, const std::string& row, const std::string&
         turn(drum.toStdString(), 0.0);
         bench_.workspace.endGesture();
     });
-    for (int i = 0; i < 3; ++i) addField(i);
+    for (std::size_t i = 0; i < processorType("bleed").table.size(); ++i)
+        addField(static_cast<int>(i));
     numbers()->addStretch(1);
     refresh();
 }

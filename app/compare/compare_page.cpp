@@ -242,9 +242,14 @@ void ComparePage::fillChoices() {
                     (anew ? kAnew : kAsItIs) + QString::fromStdString(set.id));
             }
         }
-        for (const int percent : kWidths)
-            sides_[side]->addItem(tr("Width: overheads, rooms and layers at %1 %").arg(percent),
-                                  kWide + QString::number(percent));
+        for (const int percent : kWidths) {
+            sides_[side]->addItem(tr("Width %1 %").arg(percent), kWide + QString::number(percent));
+            sides_[side]->setItemData(sides_[side]->count() - 1,
+                                      tr("Overheads, rooms and layers at %1 % of their width, 0 % "
+                                         "being mono.")
+                                          .arg(percent),
+                                      Qt::ToolTipRole);
+        }
         const int again = first || alike ? -1 : sides_[side]->findData(before);
         // At first, and as long as there was nothing to choose: what was kept last, against what
         // there is now.

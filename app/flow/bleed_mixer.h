@@ -1,10 +1,12 @@
 // Microphones down, drums across: how loud each drum is heard in each microphone, and what it is
-// turned to.
+// turned to. Of a programmed kit, the buses that stand for its overheads and rooms, and how loud
+// each drum feeds them.
 #pragma once
 
 #include "app/widgets/level_table.h"
 #include "app/workers/workspace.h"
 #include "core/report/bleed_table.h"
+#include "core/session/feeds.h"
 
 #include <optional>
 
@@ -20,11 +22,12 @@ class BleedMixer : public LevelTable {
         std::string row, drum;
         std::optional<BleedTable::Cell> heard;
         bool own = false;
+        bool fed = false;  // the row is a bus, and the drum feeds it
     };
 
     explicit BleedMixer(Workspace& workspace, QWidget* parent = nullptr);
     // What is shown: measured levels, with the drums that can be turned, and the hash they are
-    // turned by; empty: nothing can be turned yet.
+    // turned by; empty: nothing can be turned yet. Feeds are read from the session.
     void show(const BleedTable& table, const std::vector<std::string>& drums,
               const std::string& model);
     // Reads the session again.
@@ -49,8 +52,12 @@ class BleedMixer : public LevelTable {
     void toggle(const Place& place);
 
     Workspace& workspace_;
+    void fillApart(QTableWidgetItem& at, const BleedTable::Mic& mic) const;
+    [[nodiscard]] QString words(const Place& place, const QString& drum, double db) const;
+
     BleedTable table_;
-    std::vector<std::string> drums_;
+    KitFeeds feeds_;
+    std::vector<std::string> drums_, turned_;  // all; those that can be turned in microphones
     std::string model_;
 };
 

@@ -4,6 +4,7 @@
 #include "app/widgets/figures.h"
 #include "app/widgets/labels.h"
 #include "app/workers/watch.h"
+#include "core/advise/ready_bus.h"
 #include "core/base/error.h"
 #include "core/base/units.h"
 #include "core/dsp/bleed.h"
@@ -15,10 +16,21 @@
 #include <QScrollArea>
 #include <QtConcurrent/QtConcurrentRun>
 
+#include <algorithm>
 #include <array>
 #include <cmath>
 
 namespace ember::app {
+namespace {
+
+// Whether any microphone of the kit is there.
+bool isRecorded(const Session& session) {
+    return std::any_of(session.rows.begin(), session.rows.end(),
+                       [](const Row& row) { return isListenedTo(row) && isMicrophone(row.role); });
+}
+
+}  // namespace
+
 BleedPage::BleedPage(Workspace& workspace, Listener& listener, Player& player, QWidget* parent)
     : QWidget(parent), workspace_(workspace), listener_(listener), player_(player) {
     setObjectName("bleed-page");
@@ -43,6 +55,14 @@ BleedPage::BleedPage(Workspace& workspace, Listener& listener, Player& player, Q
         head->addWidget(button);
         starts_.push_back(button);
     }
+    space_ = new QPushButton(tr("Overheads and room"), this);
+    space_->setObjectName("bleed-space");
+    space_->setToolTip(
+        tr("Two buses that stand for the overheads and the room of a kit that nobody recorded; "
+           "every drum feeds them as it usually would, and here by how much."));
+    connect(space_, &QPushButton::clicked, this,
+            [this] { workspace_.attempt([&] { return withKitSpace(workspace_.session()); }); });
+    head->addWidget(space_);
     left->addLayout(head);
     auto* line = new QHBoxLayout;
     state_ = quietLabel(this, "bleed-state");
@@ -121,6 +141,17 @@ QWidget* BleedPage::makePanel() {
     side->addWidget(heard_);
     fields_ = new QVBoxLayout;
     side->addLayout(fields_);
+    listen_ = makeListening(panel);
+    side->addWidget(listen_, 1);
+    side->addStretch(0);
+    return panel;
+}
+
+QWidget* BleedPage::makeListening(QWidget* parent) {
+    auto* panel = new QWidget(parent);
+    auto* side = new QVBoxLayout(panel);
+    side->setContentsMargins(0, 0, 0, 0);
+    side->setSpacing(6);
     auto* title = new QLabel(tr("Listen"), panel);
     title->setProperty("title", true);
     side->addWidget(title);
@@ -179,6 +210,7 @@ std::string BleedPage::model() const {
 
 void BleedPage::takeKitApart() {
     if (running_.isRunning() || listener_.measured() == nullptr) return;
+    if (!isRecorded(workspace_.session())) return refresh();
     of_ = listener_.measured();
     abandon_ = outdated_ = false;
     problem_.clear();
@@ -234,37 +266,81 @@ void BleedPage::refresh() {
     drums_ = drums;
     mixer_->show(measured != nullptr ? bleedTable(workspace_.session(), *measured) : BleedTable{},
                  drums, by);
-    const bool gone = !used.empty() && findBleedModel(workspace_.store(), used) == nullptr;
     const bool stale = !running && !known_.empty() && !used.empty() && used != known_;
-    if (!running) {
-        state_->setText(
-            measured == nullptr ? (listener_.problem().isEmpty()
-                                       ? tr("The kit is listened to first; its strokes tell the "
-                                            "drums apart.")
-                                       : listener_.problem())
-            : !problem_.empty() ? QString::fromStdString(problem_)
-            : gone
-                ? tr("What this was taken apart by is gone: the recordings are played as they are "
-                     "until it is taken apart anew.")
-            : stale ? tr("Strokes, roles or recordings changed since this was taken apart. What is "
-                         "turned still plays by what was measured then.")
-                    : tr("Turned down, a drum is played quieter by what it gives this microphone, "
-                         "moment by moment and band by band; all parts together are the "
-                         "recording."));
-    }
+    if (!running) state_->setText(state(stale));
     cancel_->setVisible(running);
-    anew_->setVisible(stale || (!running && !problem_.empty()));
-    for (QPushButton* button : starts_) button->setEnabled(!by.empty());
+    const bool recorded = isRecorded(workspace_.session());
+    anew_->setVisible(stale || (recorded && !running && !problem_.empty()));
+    const KitFeeds feeds = kitFeeds(workspace_.session());
+    space_->setVisible(!recorded && !feeds.drums.empty() && feeds.buses.empty());
+    for (QPushButton* button : starts_) {
+        button->setEnabled(!by.empty());
+        button->setVisible(recorded);
+    }
     for (QPushButton* button : hearings_) button->setEnabled(!by.empty());
     alone_->setEnabled(!by.empty());
     showPlace();
 }
 
+QString BleedPage::state(bool stale) const {
+    const Session& session = workspace_.session();
+    const std::string used = bleedModelOf(session);
+    if (!isRecorded(session)) {
+        const KitFeeds feeds = kitFeeds(session);
+        return feeds.drums.empty()
+                   ? tr("No row is a microphone of the kit; say on the Board what the rows are.")
+               : feeds.buses.empty() ? tr("No microphone recorded this kit. “Overheads and room” "
+                                          "gives it both, which "
+                                          "every drum feeds.")
+                                     : tr("What each drum feeds into the kit's overheads and "
+                                          "rooms, behind its fader.");
+    }
+    if (listener_.measured() == nullptr) {
+        return listener_.problem().isEmpty()
+                   ? tr("The kit is listened to first; its strokes tell the drums apart.")
+                   : listener_.problem();
+    }
+    if (!problem_.empty()) return QString::fromStdString(problem_);
+    if (!used.empty() && findBleedModel(workspace_.store(), used) == nullptr) {
+        return tr(
+            "What this was taken apart by is gone: the recordings are played as they are "
+            "until it is taken apart anew.");
+    }
+    if (stale) {
+        return tr(
+            "Strokes, roles or recordings changed since this was taken apart. What is "
+            "turned still plays by what was measured then.");
+    }
+    return tr(
+        "Turned down, a drum is played quieter by what it gives this microphone, moment by "
+        "moment and band by band; all parts together are the recording.");
+}
+
+void BleedPage::showFeed(const BleedMixer::Place& place) {
+    const Session& session = workspace_.session();
+    const QString title = tr("%1 into %2")
+                              .arg(QString::fromStdString(drumName(session, place.drum)),
+                                   QString::fromStdString(findRow(session, place.row)->name));
+    place_->setText(place_->fontMetrics().elidedText(title, Qt::ElideRight, 290));
+    const double db = feedDb(session, place.drum, place.row);
+    heard_->setText(db > kSendLowest
+                        ? tr("Sent there at %1 dB by every row that plays it. What the bus makes "
+                             "of it is its chain; M on the Board closes it.")
+                              .arg(change(db))
+                        : tr("It does not feed it."));
+}
+
 void BleedPage::showPlace() {
     const auto place = mixer_->current();
     const Row* row = place ? findRow(workspace_.session(), place->row) : nullptr;
+    const bool mic = row != nullptr && !place->fed;
     place_->setVisible(row != nullptr);
     heard_->setVisible(row != nullptr);
+    listen_->setVisible(mic);
+    if (row != nullptr && place->fed) {
+        showFeed(*place);
+        row = nullptr;
+    }
     const Stage* stage = row != nullptr ? findBleed(*row) : nullptr;
     const std::string shown = stage != nullptr ? row->id : std::string();
     if (shown != shownRow_) {
@@ -316,7 +392,7 @@ void BleedPage::fillAlone() {
 
 void BleedPage::hear(std::optional<BleedHearing> what) {
     const auto place = mixer_->current();
-    hearing_ = place ? what : std::nullopt;
+    hearing_ = place && !place->fed ? what : std::nullopt;
     for (std::size_t i = 0; i < hearings_.size(); ++i)
         hearings_[i]->setChecked(hearing_ && static_cast<std::size_t>(*hearing_) == i);
     abandonWeighing_ = !hearing_;

@@ -37,10 +37,14 @@ class BleedPage : public QWidget {
 
   private:
     QWidget* makePanel();
+    QWidget* makeListening(QWidget* parent);
     void takeKitApart();
     void finish();
     void refresh();
+    // What the line over the table says.
+    [[nodiscard]] QString state(bool stale) const;
     void showPlace();
+    void showFeed(const BleedMixer::Place& place);
     void fillAlone();
     void hear(std::optional<BleedHearing> what);
     void play();  // what is to be heard, once it is known how loud
@@ -52,7 +56,8 @@ class BleedPage : public QWidget {
     Player& player_;
     BleedMixer* mixer_ = nullptr;
     QLabel *state_ = nullptr, *place_ = nullptr, *heard_ = nullptr, *listening_ = nullptr;
-    QPushButton *anew_ = nullptr, *cancel_ = nullptr, *alone_ = nullptr;
+    QPushButton *anew_ = nullptr, *cancel_ = nullptr, *alone_ = nullptr, *space_ = nullptr;
+    QWidget* listen_ = nullptr;  // what is for microphones alone
     BleedAdvice* advice_ = nullptr;
     std::vector<QPushButton*> starts_, hearings_;
     QVBoxLayout* fields_ = nullptr;

@@ -27,12 +27,9 @@ KitPage::KitPage(Workspace& workspace, Listener& listener, QWidget* parent)
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(14, 8, 14, 8);
     box->setSpacing(6);
-    box->addWidget(titleLabel(tr("Every drum in every microphone"), this));
+    box->addWidget(titleLabel(tr("Where the drums stand"), this));
     state_ = quiet({}, this);
     box->addWidget(state_);
-    matrix_ = new BleedMatrix(this);
-    box->addWidget(matrix_, 3);
-    box->addWidget(titleLabel(tr("Where the drums stand"), this));
     image_ = new Plot(this);
     image_->setObjectName("kit-image");
     image_->setAccessibleName(tr("Where the drums stand between left and right"));
@@ -43,12 +40,10 @@ KitPage::KitPage(Workspace& workspace, Listener& listener, QWidget* parent)
     places_ = image_->addGraph();
     seats_ = image_->addGraph();
     for (QCPGraph* graph : {places_, seats_}) graph->setLineStyle(QCPGraph::lsNone);
-    box->addWidget(image_, 2);
+    box->addWidget(image_, 1);
     width_ = quiet({}, this);
     width_->setObjectName("kit-width");
     box->addWidget(width_);
-    connect(matrix_, &BleedMatrix::chosen, this,
-            [this](const std::string& row, const std::string&) { emit rowAsked(row); });
     const auto again = [this] {
         if (isVisible()) refresh();
     };
@@ -66,9 +61,7 @@ void KitPage::refresh() {
     const auto measured = listener_.measured();
     if (measured == nullptr || workspace_.empty()) {
         state_->setText(
-            tr("The kit is still being listened to; what is heard where appears here."));
-        matrix_->setRowCount(0);
-        matrix_->setColumnCount(0);
+            tr("The kit is still being listened to; where its drums stand appears here."));
         places_->data()->clear();
         seats_->data()->clear();
         image_->replot(QCustomPlot::rpQueuedReplot);
@@ -76,10 +69,9 @@ void KitPage::refresh() {
         return;
     }
     state_->setText(tr(
-        "Peaks of clear strokes in dB against the loudest drum of that microphone; the capped bar "
-        "is its own drum. “Apart by”: its weakest strokes over the loudest neighbours, as "
-        "recorded and behind the key filter that helps most. Enter shows the row on the Board."));
-    matrix_->show(workspace_.session(), bleedTable(workspace_.session(), *measured));
+        "Dots: where the pair that hears the whole kit hears each drum, with how far that varies "
+        "from stroke to stroke. Rings: where its own microphone is panned now. How loud every "
+        "drum is in every microphone stands on Flow, Bleed (Ctrl+Shift+F)."));
     drawImage(*measured);
 }
 

@@ -35,11 +35,12 @@ QString weightText(const Contribution& c) {
 
 }  // namespace
 
-LayersPage::LayersPage(Workspace& workspace, Player& player, Listener& listener, QWidget* parent)
+LayersPage::LayersPage(Workspace& workspace, Player& player, Listener& listener, PadOptions pads,
+                       QWidget* parent)
     : QWidget(parent), workspace_(workspace), player_(player), listener_(listener) {
     setObjectName("layers-page");
     setAcceptDrops(true);
-    build();
+    build(std::move(pads));
     connect(&drawing_, &QFutureWatcher<void>::finished, this, &LayersPage::finishPicture);
     connect(&weighing_, &QFutureWatcher<void>::finished, this, &LayersPage::finishWeighing);
     connect(&lining_, &QFutureWatcher<void>::finished, this, &LayersPage::finishLineUp);

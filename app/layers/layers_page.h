@@ -34,7 +34,8 @@ class LayersPage : public QWidget {
     enum ListColumn { kName, kPart, kLevel, kOffset, kStrokes, kMix };
     enum AgreementColumn { kPair, kLow, kAttack, kWhole };
 
-    LayersPage(Workspace& workspace, Player& player, Listener& listener, QWidget* parent = nullptr);
+    LayersPage(Workspace& workspace, Player& player, Listener& listener, PadOptions pads,
+               QWidget* parent = nullptr);
     ~LayersPage() override;
 
     // Shows the row's stack; where it has none, how it gets one.
@@ -71,7 +72,7 @@ class LayersPage : public QWidget {
     void dropEvent(QDropEvent* event) override;
 
   private:
-    void build();
+    void build(PadOptions pads);
     QWidget* buildHead();
     QWidget* buildPanel();
     void refresh();

@@ -87,7 +87,7 @@ QWidget* LayersPage::buildPanel() {
     return panel;
 }
 
-void LayersPage::build() {
+void LayersPage::build(PadOptions pads) {
     auto* outer = new QVBoxLayout(this);
     outer->setContentsMargins(14, 8, 14, 8);
     outer->setSpacing(8);
@@ -150,7 +150,7 @@ void LayersPage::build() {
     across->addWidget(buildPanel());
     states_->addWidget(stack);
     outer->addWidget(states_, 1);
-    pads_ = new PadBoard(workspace_, player_, this);
+    pads_ = new PadBoard(workspace_, player_, std::move(pads), this);
     pads_->hide();
     connect(pads_, &PadBoard::said, this, &LayersPage::said);
     outer->addWidget(pads_);

@@ -2,19 +2,25 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/labels.h"
+#include "core/session/drum.h"
+#include "core/session/layers.h"
 
 #include <QKeyEvent>
 #include <QPainter>
+#include <QSettings>
 #include <QVBoxLayout>
+#include <QtConcurrent/QtConcurrentRun>
 
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <utility>
 
 namespace ember::app {
 namespace {
 
 constexpr int kShownMs = 160;
+constexpr const char* kInput = "pads-midi";  // in the settings
 constexpr std::array kKeys{Qt::Key_A, Qt::Key_S, Qt::Key_D, Qt::Key_F, Qt::Key_G, Qt::Key_H,
                            Qt::Key_J, Qt::Key_K, Qt::Key_L, Qt::Key_Q, Qt::Key_W, Qt::Key_E,
                            Qt::Key_R, Qt::Key_T, Qt::Key_U, Qt::Key_I};
@@ -93,8 +99,8 @@ void Pad::paintEvent(QPaintEvent*) {
                      QKeySequence(key_).toString());
 }
 
-PadBoard::PadBoard(Workspace& workspace, Player& player, QWidget* parent)
-    : QWidget(parent), workspace_(workspace), player_(player) {
+PadBoard::PadBoard(Workspace& workspace, Player& player, PadOptions options, QWidget* parent)
+    : QWidget(parent), workspace_(workspace), player_(player), options_(std::move(options)) {
     setObjectName("pads");
     setAccessibleName(tr("Pads"));
     setFocusPolicy(Qt::StrongFocus);
@@ -112,6 +118,30 @@ PadBoard::PadBoard(Workspace& workspace, Player& player, QWidget* parent)
            "when this is taken away: one edit, that undo takes back."));
     connect(keep_, &QCheckBox::toggled, &player_, &Player::setKeeping);
     below->addWidget(keep_);
+    click_ = choice(tr("Click"), "pads-click",
+                    tr("A click on every beat, higher on the first of a bar, while the song plays "
+                       "and the pads are open. It is in no mix."),
+                    &Player::setClick);
+    below->addWidget(click_);
+    countIn_ = choice(tr("Count in"), "pads-count-in",
+                      tr("With “Keep what I play”, the song begins behind a bar of click. What is "
+                         "struck in the last quarter of a second of it is played with the "
+                         "beginning."),
+                      &Player::setCountIn);
+    below->addWidget(countIn_);
+    midi_ = new QComboBox(this);
+    midi_->setObjectName("pads-midi");
+    midi_->addItem(tr("No MIDI input"), QString());
+    midi_->setAccessibleName(tr("MIDI input"));
+    midi_->setToolTip(
+        tr("A keyboard or pads that strike these: a key strikes the drum that it is "
+           "in General MIDI, or in this session's own list of notes."));
+    midi_->setMaximumWidth(190);
+    connect(midi_, &QComboBox::activated, this,
+            [this] { openInput(midi_->currentData().toString()); });
+    connect(&inputs_, &QFutureWatcher<std::vector<std::string>>::finished, this,
+            &PadBoard::fillInputs);
+    below->addWidget(midi_);
     auto* words = quietLabel(this, "pads-words");
     words->setText(
         tr("Pressed higher, struck harder. Letters strike at the usual strength, with "
@@ -125,17 +155,91 @@ PadBoard::PadBoard(Workspace& workspace, Player& player, QWidget* parent)
     refresh();
 }
 
+PadBoard::~PadBoard() {
+    input_.reset();  // it strikes from a thread of its own
+    inputs_.waitForFinished();
+}
+
+QCheckBox* PadBoard::choice(const QString& text, const char* name, const QString& what,
+                            void (Player::*set)(bool)) {
+    auto* box = new QCheckBox(text, this);
+    box->setObjectName(name);
+    box->setToolTip(what);
+    connect(box, &QCheckBox::toggled, this, [this, set, name](bool on) {
+        (player_.*set)(on && isVisible());
+        if (options_.remember) QSettings().setValue(name, on);
+    });
+    return box;
+}
+
+// --- MIDI ---------------------------------------------------------------------------
+
+void PadBoard::fillInputs() {
+    const QString chosen = input_ != nullptr   ? midi_->currentData().toString()
+                           : options_.remember ? QSettings().value(kInput).toString()
+                                               : QString();
+    while (midi_->count() > 1) midi_->removeItem(1);
+    for (const std::string& name : inputs_.result())
+        midi_->addItem(QString::fromStdString(name), QString::fromStdString(name));
+    const int at = chosen.isEmpty() ? 0 : midi_->findData(chosen);
+    midi_->setCurrentIndex(std::max(at, 0));
+    if (at > 0 && input_ == nullptr) openInput(chosen);
+    if (at < 0 && input_ != nullptr) {
+        input_.reset();
+        emit said(tr("%1 is not plugged in any more.").arg(chosen));
+    }
+}
+
+void PadBoard::openInput(const QString& name) {
+    input_.reset();
+    if (options_.remember) QSettings().setValue(kInput, name);
+    if (name.isEmpty()) return;
+    std::string why;
+    input_ = options_.midi.open(
+        name.toStdString(),
+        [this](const MidiStrike& strike) {
+            QMetaObject::invokeMethod(
+                this, [this, strike] { strikeKey(strike); }, Qt::QueuedConnection);
+        },
+        why);
+    if (input_ != nullptr) return;
+    midi_->setCurrentIndex(0);
+    emit said(QString::fromStdString(why));
+}
+
+void PadBoard::strikeKey(const MidiStrike& strike) {
+    const KeyMapping mapping = mappingOf(workspace_.session(), strike.key);
+    const auto isOf = [&](const Place& place, int articulation) {
+        return place.drum == mapping.drum && place.articulation == articulation;
+    };
+    // A drum that is struck in one way only answers to every way of it.
+    const bool other = std::any_of(places_.begin(), places_.end(),
+                                   [&](const Place& p) { return isOf(p, mapping.articulation); });
+    bool any = false;
+    for (std::size_t i = 0; i < places_.size() && !mapping.drum.empty(); ++i) {
+        if (!isOf(places_[i], other ? mapping.articulation : 0)) continue;
+        pads_[i]->strike(strike.velocity);
+        any = true;
+    }
+    if (any) return;
+    emit said(mapping.drum.empty()
+                  ? tr("Key %1 strikes no drum of this kit.").arg(strike.key)
+                  : tr("Key %1 strikes %2, which no layers play.")
+                        .arg(strike.key)
+                        .arg(QString::fromStdString(drumName(workspace_.session(), mapping.drum))));
+}
+
 void PadBoard::refresh() {
     std::vector<Place> places;
     for (const Row& row : workspace_.session().rows) {
         if (row.layers.empty() || places.size() == kKeys.size()) continue;
         const QString name = QString::fromStdString(row.name);
-        places.push_back({row.id, name, 0});
+        places.push_back({row.id, row.drum, name, 0});
         const bool other = std::any_of(row.layers.begin(), row.layers.end(), [](const Layer& l) {
             return static_cast<StruckWay>(std::lround(l.at(Layer::way))) == StruckWay::other;
         });
         if (other && places.size() < kKeys.size())
-            places.push_back({row.id, tr("%1, other").arg(name), 1});
+            places.push_back({row.id, row.drum, tr("%1, other").arg(name), 1});
     }
     if (places == places_) return;
     places_ = std::move(places);
@@ -181,10 +285,19 @@ void PadBoard::keyPressEvent(QKeyEvent* event) {
 void PadBoard::showEvent(QShowEvent* event) {
     QWidget::showEvent(event);
     setFocus();
+    for (QCheckBox* box : {click_, countIn_}) {
+        if (options_.remember) box->setChecked(QSettings().value(box->objectName()).toBool());
+    }
+    player_.setClick(click_->isChecked());
+    player_.setCountIn(countIn_->isChecked());
+    if (!inputs_.isRunning()) inputs_.setFuture(QtConcurrent::run(options_.midi.list));
 }
 
 void PadBoard::hideEvent(QHideEvent* event) {
     keep_->setChecked(false);
+    player_.setClick(false);
+    player_.setCountIn(false);
+    input_.reset();
     QWidget::hideEvent(event);
 }
 

@@ -2,14 +2,18 @@
 #pragma once
 
 #include "app/workers/player.h"
+#include "devices/midi_input.h"
 
 #include <QAbstractButton>
 #include <QCheckBox>
+#include <QComboBox>
+#include <QFutureWatcher>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QTimer>
 #include <QWidget>
 
+#include <memory>
 #include <vector>
 
 namespace ember::app {
@@ -38,14 +42,20 @@ class Pad : public QAbstractButton {
     QTimer fade_;
 };
 
-// All of them, and whether what is played is kept as notes.
+struct PadOptions {
+    MidiPorts midi{};
+    bool remember = false;  // the input, click and count-in, between starts
+};
+
+// All of them, struck by mouse, keys and MIDI, and whether what is played is kept as notes.
 class PadBoard : public QWidget {
     Q_OBJECT
   public:
     // How hard keys strike: alone, with Shift, with Alt.
     static constexpr double kUsual = 0.7, kHard = 0.95, kSoft = 0.3;
 
-    PadBoard(Workspace& workspace, Player& player, QWidget* parent = nullptr);
+    PadBoard(Workspace& workspace, Player& player, PadOptions options, QWidget* parent = nullptr);
+    ~PadBoard() override;
     [[nodiscard]] const std::vector<Pad*>& pads() const { return pads_; }
 
   signals:
@@ -60,20 +70,31 @@ class PadBoard : public QWidget {
   private:
     void refresh();
     void keep(const std::vector<Played>& take);
+    QCheckBox* choice(const QString& text, const char* name, const QString& what,
+                      void (Player::*set)(bool));
+    void fillInputs();
+    void openInput(const QString& name);
+    // What a MIDI key strikes: the pads of its drum, struck that way.
+    void strikeKey(const MidiStrike& strike);
     [[nodiscard]] Pad* padOf(int key) const;
 
     Workspace& workspace_;
     Player& player_;
     QHBoxLayout* line_ = nullptr;
-    QCheckBox* keep_ = nullptr;
+    QCheckBox *keep_ = nullptr, *click_ = nullptr, *countIn_ = nullptr;
     struct Place {
         std::string row;
+        std::string drum;
         QString name;
         int articulation = 0;
         bool operator==(const Place&) const = default;
     };
     std::vector<Place> places_;
     std::vector<Pad*> pads_;
+    PadOptions options_;
+    QComboBox* midi_ = nullptr;
+    QFutureWatcher<std::vector<std::string>> inputs_;
+    std::unique_ptr<MidiInput> input_;
 };
 
 }  // namespace ember::app

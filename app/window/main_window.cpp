@@ -51,7 +51,8 @@ MainWindow::MainWindow(const WindowOptions& options)
     hits_ = new HitsPage(workspace_, player_, listener_, pages_);
     kit_ = new KitPage(workspace_, listener_, pages_);
     flow_ = new FlowPage(workspace_, tracer_, player_, listener_, pages_);
-    layers_ = new LayersPage(workspace_, player_, listener_, pages_);
+    layers_ =
+        new LayersPage(workspace_, player_, listener_, {options.midi, options.remember}, pages_);
     compare_ = new ComparePage(workspace_, player_, listener_, pages_);
     logbook_ = new LogbookPage(workspace_, player_, listener_, pages_);
     for (QWidget* page : std::initializer_list<QWidget*>{intake_, board_, bench_, hits_, kit_,
@@ -109,7 +110,6 @@ MainWindow::MainWindow(const WindowOptions& options)
         showBoard();
         board_->select({row, std::nullopt});
     };
-    connect(kit_, &KitPage::rowAsked, this, showRow);
     connect(&logbook_->deliver(), &DeliverPanel::rowAsked, this, showRow);
     connect(&logbook_->deliver(), &DeliverPanel::renderAsked, this, &MainWindow::render);
     // What was said about one place no longer holds in another.

@@ -29,6 +29,7 @@ namespace ember::app {
 struct WindowOptions {
     QString recoveryFolder;
     Player::OpenDevice openDevice;
+    MidiPorts midi{};
     bool remember = true;  // window place, look and recent sessions, between starts
     bool ask = true;       // questions before unsaved work is left
 };

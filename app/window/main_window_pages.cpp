@@ -23,7 +23,7 @@ void MainWindow::showHits() {
 
 void MainWindow::showKit() {
     pages_->setCurrentWidget(kit_);
-    kit_->matrix().setFocus();
+    kit_->image().setFocus();
 }
 
 void MainWindow::showFlow() {

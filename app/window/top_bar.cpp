@@ -73,12 +73,11 @@ TopBar::TopBar(Workspace& workspace, Player& player, Listener& listener, QWidget
     spot_->setMinimumWidth(90);
     spot_->setMaximumWidth(176);
     line->addWidget(spot_, 2);
-    // Two lines in what room there is; hovering says it in full.
+    // In what room there is (fitNote); hovering says it in full.
     compareNote_ = new QLabel(this);
     compareNote_->setProperty("quiet", true);
     compareNote_->setObjectName("compare-note");
     compareNote_->setStyleSheet("font-size: 11px;");
-    compareNote_->setWordWrap(true);
     compareNote_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
     compareNote_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Ignored);
     line->addWidget(compareNote_, 1);
@@ -112,6 +111,7 @@ TopBar::TopBar(Workspace& workspace, Player& player, Listener& listener, QWidget
     connect(loop_, &QPushButton::clicked, this, &TopBar::toggleLoop);
     connect(before_, &QPushButton::clicked, this, [this](bool on) { emit compareAsked(on); });
     connect(scope_, &QComboBox::activated, this, [this] {
+        chosenScope_ = -1;
         if (before_->isChecked()) emit compareAsked(true);
     });
     connect(monitor_, &QSlider::valueChanged, this, [this](int value) {
@@ -155,9 +155,8 @@ void TopBar::refresh() {
     play_->setText(player_.playing() ? tr("Stop") : tr("Play"));
     loop_->setChecked(open && workspace_.session().loop.on);
     before_->setChecked(player_.hearingBefore());
-    compareNote_->setText(player_.reference().empty() ? player_.compareText()
-                                                      : player_.referenceText());
-    compareNote_->setToolTip(compareNote_->text());
+    fitNote(player_.reference().empty() ? player_.compareText() : player_.referenceText());
+    showScope();
     QString spot = tr("Spots");
     if (open) {
         for (const FoundSpot& s : listener_.spotsFor(cellRow_, cellColumn_)) {
@@ -165,6 +164,28 @@ void TopBar::refresh() {
         }
     }
     spot_->setText(spot_->fontMetrics().elidedText(spot, Qt::ElideRight, spot_->width() - 26));
+}
+
+void TopBar::fitNote(const QString& note) {
+    constexpr int kRoomForTwoLines = 130;
+    const int room = compareNote_->width();
+    compareNote_->setWordWrap(room >= kRoomForTwoLines);
+    compareNote_->setText(
+        room >= kRoomForTwoLines
+            ? note
+            : compareNote_->fontMetrics().elidedText(note, Qt::ElideRight, std::max(0, room)));
+    compareNote_->setToolTip(note);
+}
+
+void TopBar::showScope() {
+    const int effects = static_cast<int>(CompareScope::effects);
+    if (player_.hearingWithoutEffects()) {
+        if (scope_->currentIndex() == effects) return;
+        chosenScope_ = scope_->currentIndex();
+        scope_->setCurrentIndex(effects);
+    } else if (chosenScope_ >= 0) {
+        scope_->setCurrentIndex(std::exchange(chosenScope_, -1));
+    }
 }
 
 void TopBar::resizeEvent(QResizeEvent* event) {

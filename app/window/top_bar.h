@@ -41,6 +41,10 @@ class TopBar : public QWidget {
 
   private:
     void refresh();
+    // The note beside the comparison in the room it has: two lines, or one that is cut short.
+    void fitNote(const QString& note);
+    // Effects taken out by their key stand in the choice of what is compared, until they are back.
+    void showScope();
     void fillSpots();
     [[nodiscard]] bool loops(const Spot& spot) const;
 
@@ -50,6 +54,7 @@ class TopBar : public QWidget {
     QLabel *name_ = nullptr, *place_ = nullptr, *compareNote_ = nullptr, *monitorNote_ = nullptr;
     QPushButton *play_ = nullptr, *start_ = nullptr, *loop_ = nullptr, *before_ = nullptr;
     QComboBox* scope_ = nullptr;
+    int chosenScope_ = -1;  // what was chosen before showScope; -1: nothing is put back
     QToolButton* spot_ = nullptr;
     std::string cellRow_;
     Column cellColumn_ = Column::seat;

@@ -311,7 +311,7 @@ void Player::play() {
     const LoopSpan& loop = wanted().loop;
     if (loop.on && (position() < loop.from || position() >= loop.to)) seek(loop.from);
     if (!loop.on && position() >= length() - 0.01) seek(0.0);
-    engine_.play();
+    engine_.play(countIn());
     playing_ = true;
     emit playingChanged(true);
 }
@@ -406,7 +406,8 @@ void Player::poll() {
         prefetch(shown_.position, ahead);
         const LoopSpan& loop = wanted().loop;
         if (loop.on) prefetch(static_cast<Frames>(loop.from * wanted().sampleRate), ahead);
-        if (!loop.on && position() >= length()) {
+        // Who plays along may go on behind the end.
+        if (!loop.on && !keeping_ && position() >= length()) {
             stop();
             seek(0.0);
         }

@@ -118,6 +118,10 @@ class Player : public QObject {
     // stops, it is given by played().
     void setKeeping(bool on);
     [[nodiscard]] bool keeping() const { return keeping_; }
+    // A click on every beat of the song, in what is heard alone.
+    void setClick(bool on) { engine_.setClick(on); }
+    // Whether a song that is played to keep what is struck begins behind a bar of click.
+    void setCountIn(bool on) { countIn_ = on; }
 
     void useDevice(const DeviceRequest& request);
     [[nodiscard]] DeviceState device() const;
@@ -192,6 +196,7 @@ class Player : public QObject {
     void weighReference();
     void weighVariants();
     void takeStruck();
+    [[nodiscard]] Frames countIn() const;
     void variantMade(std::size_t side, PlanMaker::Made& made);
     [[nodiscard]] Listen variantHeard() const;
     Workspace& workspace_;
@@ -236,7 +241,7 @@ class Player : public QObject {
     std::atomic<bool> abandonVariants_{false};
     QElapsedTimer polled_;  // since the position that is shown
 
-    bool keeping_ = false;
+    bool keeping_ = false, countIn_ = false;
     std::map<std::uint32_t, Played> asked_;  // struck, by number, of which nobody knows yet when
     std::vector<Played> take_;
 

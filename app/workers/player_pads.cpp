@@ -26,6 +26,13 @@ void Player::setKeeping(bool on) {
     keeping_ = on;
 }
 
+// A bar before where the song stands.
+Frames Player::countIn() const {
+    if (!countIn_ || !keeping_) return 0;
+    const double at = position();
+    return static_cast<Frames>((at - barsLater(wanted().time, at, -1)) * wanted().sampleRate);
+}
+
 void Player::takeStruck() {
     Struck struck;
     while (engine_.pollStruck(struck)) {

@@ -2,11 +2,13 @@
 
 #include "core/base/error.h"
 #include "core/dsp/seat.h"
+#include "core/session/feeds.h"
 #include "core/session/kit.h"
 #include "core/session/routing.h"
 
 #include <algorithm>
 #include <array>
+#include <optional>
 #include <utility>
 #include <vector>
 
@@ -22,25 +24,48 @@ struct Processing {
 struct Recipe {
     ReadyBus bus;
     std::vector<Processing> chain;
-    bool (*sent)(Role role);
+    std::optional<double> (*sent)(Role role);  // how loud a role goes there, dB; nothing: it stays
     const char* endsAfter = nullptr;  // note value after which its gate closes behind each stroke
 };
 
-bool isSnare(Role role) {
-    return role == Role::snareTop || role == Role::snare;
+std::optional<double> whole(bool sent) {
+    return sent ? std::optional(0.0) : std::nullopt;
 }
 bool isSkin(Role role) {
     const std::string_view bus = busOf(role);
     return bus == "kick-bus" || bus == "snare-bus" || bus == "tom-bus";
 }
+std::optional<double> snare(Role role) {
+    return whole(role == Role::snareTop || role == Role::snare);
+}
+std::optional<double> skins(Role role) {
+    return whole(isSkin(role));
+}
 // Without the wires, which a plate would only hiss with.
-bool isSnareOrTom(Role role) {
-    return isSkin(role) && busOf(role) != "kick-bus" && role != Role::snareBottom;
+std::optional<double> snareAndToms(Role role) {
+    return whole(isSkin(role) && busOf(role) != "kick-bus" && role != Role::snareBottom);
+}
+// By the bus of their kind; what hears the whole kit stays. Overheads stand over the cymbals and
+// hear the kick through everything else; a room hears most what is struck hardest.
+std::optional<double> byKind(Role role, double kick, double snare, double toms, double cymbals) {
+    if (hearsAll(role)) return {};
+    const std::string_view bus = busOf(role);
+    if (bus == "kick-bus") return kick;
+    if (bus == "snare-bus") return snare;
+    if (bus == "tom-bus") return toms;
+    if (bus == "cymbal-bus") return cymbals;
+    return {};
+}
+std::optional<double> inOverheads(Role role) {
+    return byKind(role, -14.0, -4.0, -5.0, 0.0);
+}
+std::optional<double> inRoom(Role role) {
+    return byKind(role, -4.0, 0.0, -2.0, -8.0);
 }
 
 // Cymbals are left out: pressing lifts what rings on, and a space smears it.
-const std::array<Recipe, 5>& recipes() {
-    static const std::array<Recipe, 5> all{
+const std::array<Recipe, 7>& recipes() {
+    static const std::array<Recipe, 7> all{
         Recipe{{"press", "Press",
                 "Kick, snare and toms pressed hard beside the mix, without their lowest lows: "
                 "raised under it, they gain body and keep their front."},
@@ -53,7 +78,7 @@ const std::array<Recipe, 5>& recipes() {
                   {"release", 90.0},
                   {"key-high-pass", 80.0},
                   {"make-up", 12.0}}}},
-               isSkin},
+               skins},
         // Its level stays what it is: what follows the loudness would come late to every blend.
         Recipe{
             {"dirt", "Dirt",
@@ -63,12 +88,12 @@ const std::array<Recipe, 5>& recipes() {
               {{"b1.on", 1.0}, {"b1.shape", 3.0}, {"b1.frequency", 150.0}, {"b1.slope", 3.0}}},
              {"saturation",
               {{"drive", 24.0}, {"curve", 1.0}, {"match-level", 0.0}, {"output", -12.0}}}},
-            isSkin},
+            skins},
         Recipe{
             {"plate", "Plate", "A plate for snare and toms: dense at once, bright, without walls."},
             {{"reverb",
               {{"kind", 0.0}, {"decay", 1300.0}, {"pre-delay", 15.0}, {"low-cut", 180.0}}}},
-            isSnareOrTom},
+            snareAndToms},
         Recipe{{"room", "Small Room",
                 "A small room for kick, snare and toms, so that they stand in one place."},
                {{"reverb",
@@ -78,7 +103,7 @@ const std::array<Recipe, 5>& recipes() {
                   {"size", 80.0},
                   {"low-decay", 60.0},
                   {"low-cut", 120.0}}}},
-               isSkin},
+               skins},
         Recipe{
             {"burst", "Burst",
              "A large room for the snare that stops an eighth after each stroke: big, and gone "
@@ -92,15 +117,36 @@ const std::array<Recipe, 5>& recipes() {
                {"low-cut", 150.0}}},
              {"gate",
               {{"key-source", 1.0}, {"stroke-early", 2.0}, {"release", 10.0}, {"floor", -80.0}}}},
-            isSnare,
-            "1/8"}};
+            snare,
+            "1/8"},
+        Recipe{{"overheads", "Kit Overheads",
+                "What a pair over a programmed kit would hear: every drum, the cymbals most, near "
+                "and open."},
+               {{"reverb",
+                 {{"kind", 1.0},
+                  {"decay", 320.0},
+                  {"pre-delay", 4.0},
+                  {"size", 70.0},
+                  {"early", 90.0},
+                  {"low-cut", 150.0}}}},
+               inOverheads},
+        Recipe{{"kit-room", "Kit Room",
+                "What a pair in the room of a programmed kit would hear: every drum, kick and "
+                "snare most, late and large."},
+               {{"reverb",
+                 {{"kind", 1.0},
+                  {"decay", 900.0},
+                  {"pre-delay", 12.0},
+                  {"size", 120.0},
+                  {"low-cut", 50.0}}}},
+               inRoom}};
     return all;
 }
 
 // Its gate listens to the strokes of what is sent there and closes a note value behind each.
 Session endingBehindStrokes(Session session, const std::string& bus, const Recipe& recipe) {
     const auto key = std::find_if(session.rows.begin(), session.rows.end(), [&](const Row& r) {
-        return r.kind == RowKind::element && recipe.sent(r.role);
+        return r.kind == RowKind::element && recipe.sent(r.role).has_value();
     });
     if (key != session.rows.end()) {
         const std::string id = key->id;
@@ -162,10 +208,29 @@ Session withReadyBus(Session session, std::string_view id) {
     session = withValue(std::move(session), bus, "seat", "level",
                         processorType("seat").table[Seat::level].minimum);
     for (const Row& row : std::vector(session.rows)) {
-        if (row.kind != RowKind::element || !recipe->sent(row.role)) continue;
+        const auto level =
+            row.kind == RowKind::element ? recipe->sent(row.role) : std::optional<double>();
+        if (!level) continue;
         Send send;
         send.to = bus;
+        send.levelDb = *level;
         session = withSend(std::move(session), row.id, send);
+    }
+    return session;
+}
+
+Session withKitSpace(Session session) {
+    if (kitFeeds(session).drums.empty())
+        throw Error(
+            "No layers play a drum here: a kit that was recorded has its overheads and rooms.");
+    for (const auto& [id, db] : {std::pair("overheads", -16.0), std::pair("kit-room", -22.0)}) {
+        session = withReadyBus(std::move(session), id);
+        const std::string bus = readyBusIn(session, id);
+        session = withValue(std::move(session), bus, "seat", "level", db);
+        for (const Row& row : std::vector(session.rows)) {
+            if (playsRecordings(row) && findSend(row, bus) != nullptr)
+                session = withSendRemoved(std::move(session), row.id, bus);
+        }
     }
     return session;
 }

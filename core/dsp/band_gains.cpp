@@ -11,7 +11,28 @@ std::int64_t floorDivided(std::int64_t a, std::int64_t b) {
     return a >= 0 ? a / b : -((-a + b - 1) / b);
 }
 
+// A window is cut over so many frames, which end where the stroke begins.
+constexpr int kFade = 48;
+
+// From 0 to 1 up to a cut; `i` frames behind it.
+float riseAt(int i) {
+    if (i >= 0) return 1.0F;
+    if (i < -kFade) return 0.0F;
+    const float part = static_cast<float>(i + kFade) / static_cast<float>(kFade);
+    return part * part * (3.0F - 2.0F * part);
+}
+
+bool isWhole(std::span<const float> gain) {
+    return std::all_of(gain.begin(), gain.end(), [](float g) { return g == 1.0F; });
+}
+
 }  // namespace
+
+const BandGains::Cut* BandGains::cutOf(std::int64_t window) const {
+    const auto at = std::lower_bound(cuts.begin(), cuts.end(), window,
+                                     [](const Cut& cut, std::int64_t w) { return cut.window < w; });
+    return at != cuts.end() && at->window == window ? &*at : nullptr;
+}
 
 BandGrid bandGrid(double sampleRate, Frames end) {
     constexpr double kLinear = 200.0, kStep = 1.189207115002721;  // a quarter of an octave
@@ -62,15 +83,15 @@ BandGainReader::BandGainReader(SongSignal signal, std::shared_ptr<const BandGain
     }
 }
 
-// Adds a window's part from its hop number `into` on to the sum, which begins there.
-void BandGainReader::addWindow(Cursor& cursor, std::int64_t window, int into) {
+void BandGainReader::addPart(std::int64_t window, std::span<const float> gain, int from, int to) {
+    if (from >= to || isWhole(gain)) return;
     const BandGrid& grid = gains_->grid;
-    if (window < 0 || window >= grid.windows) return;
-    const auto gain = gains_->at(window);
-    if (std::all_of(gain.begin(), gain.end(), [](float g) { return g == 1.0F; })) return;
     const auto time = fft_.time();
     signal_.read((window - 3) * grid.hop(), time);
-    for (std::size_t i = 0; i < time.size(); ++i) time[i] *= shape_[i];
+    for (int i = 0; i < grid.window; ++i) {
+        const auto at = static_cast<std::size_t>(i);
+        time[at] *= shape_[at] * (riseAt(i - from) - riseAt(i - to));
+    }
     const auto spectrum = fft_.forward();
     for (std::size_t b = 0; b < gain.size(); ++b) {
         const auto first = static_cast<std::size_t>(grid.firstBin[b]);
@@ -78,8 +99,21 @@ void BandGainReader::addWindow(Cursor& cursor, std::int64_t window, int into) {
             b + 1 < gain.size() ? static_cast<std::size_t>(grid.firstBin[b + 1]) : bins_.size();
         // Forward and back make it a window's length louder, the four windows twice.
         const float more = (gain[b] - 1.0F) * 0.5F / static_cast<float>(grid.window);
-        for (std::size_t k = first; k < end; ++k) bins_[k] = more * spectrum[k];
+        for (std::size_t k = first; k < end; ++k) bins_[k] += more * spectrum[k];
     }
+}
+
+// Adds a window's part from its hop number `into` on to the sum, which begins there.
+void BandGainReader::addWindow(Cursor& cursor, std::int64_t window, int into) {
+    const BandGrid& grid = gains_->grid;
+    if (window < 0 || window >= grid.windows) return;
+    const auto gain = gains_->at(window);
+    const BandGains::Cut* cut = gains_->cutOf(window);
+    if (isWhole(gain) && (cut == nullptr || isWhole(gains_->beforeOf(*cut)))) return;
+    std::fill(bins_.begin(), bins_.end(), std::complex<float>());
+    const int cutAt = cut != nullptr ? cut->at : -kFade;
+    if (cut != nullptr) addPart(window, gains_->beforeOf(*cut), -kFade, cutAt);
+    addPart(window, gain, cutAt, grid.window + kFade);
     fft_.inverse(bins_);
     const auto back = fft_.time();
     const auto skipped = static_cast<std::size_t>(into) * static_cast<std::size_t>(grid.hop());

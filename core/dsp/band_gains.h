@@ -3,7 +3,9 @@
 // A short-time Fourier transform (windows of a square-rooted Hann shape, three quarters over one
 // another; Griffin & Lim, IEEE Trans. ASSP 32(2), 1984) on a grid that is anchored to song zero:
 // what is heard at a place of the song depends on that place alone, whoever asks in which portions.
-// Gains of one leave the recording as it is, bit for bit.
+// Gains of one leave the recording as it is, bit for bit. Where a stroke lies within a window, that
+// is cut in two at the stroke, each with gains of its own, so that nothing of what follows is heard
+// before it (as windows are switched in coding: Edler, Frequenz 43(9), 1989).
 #pragma once
 
 #include "core/base/fft.h"
@@ -37,9 +39,24 @@ BandGrid bandGrid(double sampleRate, Frames end);
 std::vector<float> bandWindow(int length);
 
 struct BandGains {
-    BandGrid grid;
-    std::vector<float> gain;  // linear, by window and band
+    // A window that is cut: up to its frame `at`, gains of `before` at `row`; from there on those
+    // of the window.
+    struct Cut {
+        std::int64_t window = 0;
+        int at = 0;
+        std::size_t row = 0;
+    };
 
+    BandGrid grid;
+    std::vector<float> gain;    // linear, by window and band
+    std::vector<Cut> cuts;      // by window, one at most
+    std::vector<float> before;  // by cut and band
+
+    [[nodiscard]] const Cut* cutOf(std::int64_t window) const;
+    [[nodiscard]] std::span<const float> beforeOf(const Cut& cut) const {
+        const auto bands = static_cast<std::size_t>(grid.bands());
+        return {before.data() + cut.row * bands, bands};
+    }
     [[nodiscard]] std::span<const float> at(std::int64_t window) const {
         const auto bands = static_cast<std::size_t>(grid.bands());
         return {gain.data() + static_cast<std::size_t>(window) * bands, bands};
@@ -78,6 +95,8 @@ class BandGainReader {
     Cursor& cursorAt(std::int64_t hop);
     void goOn(Cursor& cursor);
     void addWindow(Cursor& cursor, std::int64_t window, int into);
+    // Adds what gains do to the part of a window in [from, to), faded at its cuts, to bins_.
+    void addPart(std::int64_t window, std::span<const float> gain, int from, int to);
 
     SongSignal signal_;
     std::shared_ptr<const BandGains> gains_;

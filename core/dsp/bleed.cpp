@@ -5,16 +5,15 @@ namespace {
 
 const std::vector<Parameter>& bleedTable() {
     static const std::vector<Parameter> table{
-        structuralParameter(
-            {"amount",
-             "Amount",
-             Unit::percent,
-             0.0,
-             100.0,
-             100.0,
-             Scale::linear,
-             "How much of what the drums are turned to is done, in dB: at half, −24 dB are −12.",
-             {}}),
+        structuralParameter({"amount",
+                             "Amount",
+                             Unit::percent,
+                             0.0,
+                             100.0,
+                             100.0,
+                             Scale::linear,
+                             "How much of all this is done, in dB: at half, −24 dB are −12.",
+                             {}}),
         structuralParameter(
             {"floor",
              "Floor",
@@ -37,6 +36,42 @@ const std::vector<Parameter>& bleedTable() {
                              "smoother, and lets more of "
                              "the others through around each stroke.",
                              {}}),
+        structuralParameter(
+            {"even",
+             "Even Strokes",
+             Unit::percent,
+             0.0,
+             100.0,
+             0.0,
+             Scale::linear,
+             "Brings every stroke of the microphone's own drum, band by band, towards what is "
+             "usual "
+             "for one struck as hard: what rings, or lacks, on some strokes only. Their loudness "
+             "stays. Over the whole kit it is done to every drum.",
+             {}}),
+        structuralParameter(
+            {"crisp",
+             "Soft Strokes",
+             Unit::percent,
+             0.0,
+             100.0,
+             0.0,
+             Scale::linear,
+             "Gives soft strokes the balance of hard ones: ghost notes get their crispness, and "
+             "stay as soft as they are.",
+             {}}),
+        structuralParameter(
+            {"room",
+             "Own Room",
+             Unit::dB,
+             -60.0,
+             12.0,
+             0.0,
+             Scale::linear,
+             "Turns up or down the room that the drum itself excites in its own microphone; the "
+             "lowest is silence. How loud the room is there is told by the other drums, against "
+             "what microphones in the room hear of them.",
+             {}}),
     };
     return table;
 }
@@ -48,7 +83,7 @@ ProcessorType bleedType() {
             "Bleed",
             Column::gate,
             false,
-            "Turns every drum that a microphone hears up or down by itself.",
+            "Turns every drum that a microphone hears up or down by itself, and shapes its own.",
             "Power models of every drum in every microphone (Kokkinis, Reiss & Mourjopoulos, IEEE "
             "TASLP 20(3), 2012) played as soft Wiener masks that sum to one.",
             bleedTable(),

@@ -41,7 +41,7 @@ class Compiler {
         }
         for (std::size_t i = 0; i < rows_.size(); ++i) listen(static_cast<int>(i));
         for (std::size_t i = 0; i < rows_.size(); ++i) connect(static_cast<int>(i));
-        drawCurves();
+        drawTime();
         for (const Row& from : plan_.session.rows) {
             std::vector<char>& row = plan_.leads.emplace_back();
             for (const Row& to : plan_.session.rows)
@@ -123,7 +123,8 @@ class Compiler {
                 part.clip = nullptr;
             }
             if (model && part.clip)
-                part.gains = stageGains(*model, row, *bleed, static_cast<int>(parts.size()));
+                part.gains =
+                    stageGains(*model, plan_.session, row, *bleed, static_cast<int>(parts.size()));
             parts.push_back(std::move(part));
         }
         node.source = std::make_unique<RowSource>(std::move(parts), rate, node.delays(rate),
@@ -138,7 +139,7 @@ class Compiler {
     // What a row's bleed stage plays by; none where it has nothing to do. A model that is gone is a
     // problem: the recording is played.
     std::shared_ptr<const BleedModel> bleedOf(const Row& row, const Stage* stage) {
-        if (stage == nullptr || stage->drums.empty()) return nullptr;
+        if (stage == nullptr || !changesSound(*stage)) return nullptr;
         auto model = findBleedModel(store_, stage->data);
         const bool known = model != nullptr && model->sampleRate == plan_.session.sampleRate &&
                            model->channelOf(micOf(row), 0) >= 0;
@@ -175,12 +176,13 @@ class Compiler {
         }
     }
 
-    // What moves along the song, once it is known how long that is. What repeats stops a while
-    // behind its end.
-    void drawCurves() {
+    // What goes by the song's time, once it is known how long that is: the click, and what moves.
+    // It stops a while behind the song's end.
+    void drawTime() {
         constexpr double kBehind = 60.0;  // seconds
         const double rate = plan_.session.sampleRate,
                      until = static_cast<double>(plan_.length) / rate + kBehind;
+        plan_.beats = beatsOf(plan_.session.time, rate, static_cast<Frames>(until * rate));
         const auto readers = [&](const std::vector<Curve>& curves, ParameterTable table) {
             std::vector<CurveReader> out;
             for (const Curve& c : curves) {

@@ -18,6 +18,8 @@ namespace {
 constexpr std::size_t kRetired = 256;
 // Commands that one callback obeys at most; undoing a first pass over a whole kit brings hundreds.
 constexpr int kCommands = 64;
+// Who plays along may be this early, in seconds.
+constexpr double kUpbeat = 0.25;
 
 struct Command {
     enum class Kind {
@@ -32,6 +34,7 @@ struct Command {
         move,
         strike,
         audition,
+        click,
         monitor,
         dim
     };
@@ -86,6 +89,10 @@ struct Engine::Impl : Retired {
     Frames position = 0, jumpFrom = 0;
     bool looping = false;
     Frames loopFrom = 0, loopTo = 0;
+    Frames counting = 0;   // until a song that is counted in begins
+    Frames sinceJump = 0;  // played since it began or was moved; loops do not count
+    Click click;
+    double clickRate = 0.0;
     double monitorDb = -24.0;
     bool dim = false;
     Smoother monitor;
@@ -115,15 +122,18 @@ struct Engine::Impl : Retired {
                 plans.listen(c.listen);
                 break;
             case Command::Kind::play:
-                playing = true;
+                counting = playing ? 0 : c.from;
+                playing = counting == 0;
                 break;
             case Command::Kind::stop:
                 playing = false;
+                counting = 0;
                 break;
             case Command::Kind::seek:
                 if (!jump) jumpFrom = position;
                 jump = wasPlaying;
                 position = c.from;
+                sinceJump = 0;
                 later.hurry();
                 break;
             case Command::Kind::loop:
@@ -140,6 +150,9 @@ struct Engine::Impl : Retired {
             case Command::Kind::audition:
                 if (Plan* plan = plans.find(c.planNumber); plan != nullptr)
                     plan->audition(c.audition);
+                break;
+            case Command::Kind::click:
+                click.setOn(c.on);
                 break;
             case Command::Kind::monitor:
                 monitorDb = c.value;
@@ -173,12 +186,26 @@ struct Engine::Impl : Retired {
     void strike(const Command& c) {
         if (Plan* plan = plans.find(c.planNumber); plan != nullptr)
             plan->strike(c.strike.row, c.strike.velocity, c.strike.articulation);
-        if (c.number != 0) struck.try_enqueue({c.number, heardAt(), playing});
+        const bool aboutTo = counting > 0 && counting < static_cast<Frames>(kUpbeat * rate);
+        if (c.number != 0) struck.try_enqueue({c.number, heardAt(), playing || aboutTo});
     }
 
     // Where in the song stands what is heard.
     [[nodiscard]] Frames heardAt() const {
-        return std::max<Frames>(0, position - (kBlock - readyAt) - plans.late());
+        return std::max<Frames>(0, position - counting - (kBlock - readyAt) - plans.late());
+    }
+
+    // The click belongs to what is heard, which is late by what the plan is.
+    void addClick(const BlockPlay& play) {
+        const Plan* plan = plans.find(plans.session());
+        const bool runs = play.mode != BlockPlay::Mode::silent || counting > 0;
+        if (plan == nullptr || !runs || (!click.on() && counting == 0))
+            return click.ring(ready[0], ready[1]);
+        Frames heard = play.position - counting - plans.late();
+        // What is heard at the beginning of a loop is still its end.
+        const bool round = looping && sinceJump > plans.late() && play.position < loopTo;
+        if (round && play.position >= loopFrom && heard < loopFrom) heard += loopTo - loopFrom;
+        click.add(plan->beats(), heard, ready[0], ready[1]);
     }
 
     void moveWhenDue() {
@@ -191,6 +218,7 @@ struct Engine::Impl : Retired {
     void setRate(double to) {
         rate = to;
         monitor.prepare(to);
+        if (to != clickRate) click.prepare(clickRate = to);
         ceiling.recover = 1.0 - std::exp(-1.0 / (0.2 * to));
     }
 
@@ -211,6 +239,7 @@ struct Engine::Impl : Retired {
             play.loopTo = loopTo;
         }
         if (playing) {
+            sinceJump = wasPlaying ? sinceJump + kBlock : 0;
             // A song that starts at its very beginning is not faded in: live and offline agree.
             play.mode = wasPlaying ? (jump ? Mode::jump : Mode::play)
                                    : (position == 0 ? Mode::play : Mode::fadeIn);
@@ -233,8 +262,14 @@ struct Engine::Impl : Retired {
     void makeBlock() {
         moveWhenDue();
         plans.prepareBlock(place());
-        plans.run(nextBlock(), ready[0], ready[1]);
+        const BlockPlay play = nextBlock();
+        plans.run(play, ready[0], ready[1]);
+        addClick(play);
         readyAt = 0;
+        if (counting > 0) {
+            counting = std::max<Frames>(0, counting - kBlock);
+            playing = counting == 0;
+        }
     }
 };
 
@@ -291,9 +326,10 @@ void Engine::listen(const Listen& what) {
     impl_->commands.enqueue(c);
 }
 
-void Engine::play() {
+void Engine::play(Frames countIn) {
     Command c;
     c.kind = Command::Kind::play;
+    c.from = onGrid(countIn + kBlock - 1);
     impl_->commands.enqueue(c);
 }
 
@@ -348,6 +384,13 @@ std::uint32_t Engine::strike(const Strike& strike, std::uint32_t plan) {
 
 bool Engine::pollStruck(Struck& struck) {
     return impl_->struck.try_dequeue(struck);
+}
+
+void Engine::setClick(bool on) {
+    Command c;
+    c.kind = Command::Kind::click;
+    c.on = on;
+    impl_->commands.enqueue(c);
 }
 
 void Engine::setMonitorDb(double db) {

@@ -54,7 +54,8 @@ struct Strike {
     double velocity = 0.9;  // 0..1
     int articulation = 0;   // 0: the usual way
 };
-// When a strike was: where in the song what was heard then stood.
+// When a strike was: where in the song what was heard then stood. One just before a song that is
+// being counted in is played with it.
 struct Struck {
     std::uint32_t number = 0;  // of strike()
     Frames position = 0;
@@ -84,7 +85,9 @@ class Engine {
     void drop(std::uint32_t plan);
     // Takes the place of what was to be heard next.
     void listen(const Listen& what);
-    void play();
+    // `countIn`: from so many frames on, which nothing but the click is heard in, until the song
+    // begins where it stands.
+    void play(Frames countIn = 0);
     void stop();
     // Song time in frames; taken to the block grid.
     void seek(Frames position);
@@ -98,6 +101,8 @@ class Engine {
     std::uint32_t strike(const Strike& strike, std::uint32_t plan = 0);
     // When the next strike in the session's plan was; false when none is waiting.
     bool pollStruck(Struck& struck);
+    // The click on the session's beats, with the song and where it is counted in.
+    void setClick(bool on);
     void setMonitorDb(double db);  // -90 is silent
     void setDim(bool dim);         // 12 dB down
     // Next meter frame, false when none is waiting.

@@ -188,6 +188,9 @@ const float* Plan::beforeFader(int row, int channel) const {
 Frames Plan::length() const {
     return impl_->length;
 }
+std::span<const Beat> Plan::beats() const {
+    return impl_->beats;
+}
 double Plan::sampleRate() const {
     return impl_->session.sampleRate;
 }

@@ -8,6 +8,7 @@
 #pragma once
 
 #include "core/audio/store.h"
+#include "core/engine/click.h"
 #include "core/engine/curve_reader.h"
 #include "core/engine/meter.h"
 #include "core/engine/row_source.h"
@@ -110,6 +111,8 @@ class Plan {
     [[nodiscard]] const float* beforeFader(int row, int channel) const;
     // The longest recording's end in song time.
     [[nodiscard]] Frames length() const;
+    // Of the song, to some time behind its end.
+    [[nodiscard]] std::span<const Beat> beats() const;
     [[nodiscard]] double sampleRate() const;
     // NaN or infinite blocks that were stopped at their row since the start.
     [[nodiscard]] std::int64_t stoppedBlocks() const;

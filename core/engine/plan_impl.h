@@ -88,6 +88,7 @@ struct Plan::Impl {
     std::vector<std::vector<int>> levels;  // all rows
     int main = -1;
     Frames length = 0;
+    std::vector<Beat> beats;
     std::atomic<std::int64_t> stopped{0};
     std::vector<std::string> problems;
     std::unique_ptr<tbb::task_arena> arena;

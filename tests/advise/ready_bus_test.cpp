@@ -2,16 +2,20 @@
 
 #include "core/advise/ready_bus.h"
 
+#include "core/advise/programmed.h"
 #include "core/base/error.h"
 #include "core/base/units.h"
 #include "core/engine/render.h"
 #include "core/engine/trace.h"
+#include "core/session/feeds.h"
 #include "core/session/routing.h"
 #include "demo/mix.h"
+#include "demo/one_shots.h"
 #include "tests/support/support.h"
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 
 namespace ember {
 namespace {
@@ -102,6 +106,63 @@ TEST(ReadyBus, HasANameOfItsOwnAndRefusesWhatItDoesNotKnow) {
     ASSERT_NE(findRow(s, "plate-2"), nullptr);
     EXPECT_EQ(findRow(s, "plate-2")->name, "Plate 2");
     EXPECT_THROW(withReadyBus(s, "hall"), Error);
+}
+
+// The demo's programmed kit.
+const Session& programmedDemo() {
+    static const Session session = [] {
+        static const test::TempFolder folder;
+        demo::writeOneShots(folder.path());
+        return programmedKit({folder.path()}, test::sharedStore(), folder / demo::kBeatFile)
+            .session;
+    }();
+    return session;
+}
+
+TEST(KitSpace, EveryDrumOfAProgrammedKitFeedsItsOverheadsAndRoom) {
+    const Session& before = programmedDemo();
+    EXPECT_TRUE(kitFeeds(before).buses.empty());
+    const Session s = withKitSpace(before);
+    EXPECT_EQ(validate(s), "");
+    const KitFeeds feeds = kitFeeds(s);
+    EXPECT_EQ(feeds.buses, (std::vector<std::string>{"kit-overheads", "kit-room"}));
+    EXPECT_EQ(feeds.drums, kitFeeds(before).drums);
+    for (const std::string& drum : feeds.drums) {
+        EXPECT_GT(feedDb(s, drum, "kit-overheads"), -20.0) << drum;
+        EXPECT_GT(feedDb(s, drum, "kit-room"), -20.0) << drum;
+    }
+    // Over the cymbals more of them, in the room more of the kick.
+    EXPECT_GT(feedDb(s, "hihat", "kit-overheads"), feedDb(s, "kick", "kit-overheads") + 6.0);
+    EXPECT_GT(feedDb(s, "kick", "kit-room"), feedDb(s, "hihat", "kit-room"));
+    // Heard, and under the kit itself.
+    const std::vector<float> dry = mixOf(before).channels[0];
+    std::vector<float> added = mixOf(s).channels[0];
+    for (std::size_t i = 0; i < added.size(); ++i) added[i] -= dry[i];
+    const double share = rms(added, 0, 8 * 48000) / rms(dry, 0, 8 * 48000);
+    EXPECT_GT(share, 0.05);
+    EXPECT_LT(share, 0.7);
+    EXPECT_NE(test::errorOf([] { withKitSpace(test::shortSession()); }), "");
+}
+
+TEST(KitSpace, AFeedIsTheSendOfEveryRowThatPlaysTheDrum) {
+    const Session s = withKitSpace(programmedDemo());
+    const Session turned = withFeed(s, "snare", "kit-room", -9.5);
+    EXPECT_EQ(feedDb(turned, "snare", "kit-room"), -9.5);
+    EXPECT_EQ(feedDb(turned, "kick", "kit-room"), feedDb(s, "kick", "kit-room"));
+    const Session without = withFeed(turned, "snare", "kit-room", kSendLowest);
+    EXPECT_EQ(feedDb(without, "snare", "kit-room"), kSendLowest);
+    for (const Row& row : without.rows) {
+        EXPECT_TRUE(row.drum != "snare" || findSend(row, "kit-room") == nullptr) << row.id;
+    }
+    EXPECT_EQ(feedDb(withFeed(without, "snare", "kit-room", -3.0), "snare", "kit-room"), -3.0);
+    EXPECT_EQ(parseFeed("silent"), kSendLowest);
+    EXPECT_EQ(parseFeed("-6"), -6.0);
+    for (const auto& wrong :
+         {std::function<void()>([&] { withFeed(s, "cowbell", "kit-room", 0.0); }),
+          std::function<void()>([&] { withFeed(s, "snare", "nowhere", 0.0); }),
+          std::function<void()>([&] { withFeed(s, "snare", "kit-room", 40.0); }),
+          std::function<void()>([] { parseFeed("loud"); })})
+        EXPECT_NE(test::errorOf(wrong), "");
 }
 
 }  // namespace

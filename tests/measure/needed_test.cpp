@@ -14,24 +14,6 @@
 namespace ember {
 namespace {
 
-const test::TruthKit& playedKit() {
-    static const auto kit =
-        test::worldKit(test::World::simulated, test::Half::fitted, 3, demo::MicSet::full, 20.0);
-    return *kit;
-}
-
-std::vector<Stroke> playedStrokes(const test::TruthKit& truth) {
-    std::vector<Stroke> out;
-    for (const demo::Stroke& s : truth.recording().strokes) {
-        Stroke stroke;
-        stroke.drum = truth.drumOf(s);
-        stroke.time = s.time;
-        stroke.velocity = s.velocity;
-        out.push_back(std::move(stroke));
-    }
-    return out;
-}
-
 double median(std::vector<double> values) {
     const auto middle = values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2);
     std::nth_element(values.begin(), middle, values.end());
@@ -39,8 +21,8 @@ double median(std::vector<double> values) {
 }
 
 TEST(Needed, StrokesThatWereLeftOutAndNoneThatWereNeverPlayed) {
-    const test::TruthKit& truth = playedKit();
-    const std::vector<Stroke> all = playedStrokes(truth);
+    const test::TruthKit& truth = test::playedKit();
+    const std::vector<Stroke> all = truth.strokes();
     std::vector<Stroke> known;
     std::vector<SupposedStroke> leftOut, kept, madeUp;
     int snares = 0;
@@ -68,8 +50,8 @@ TEST(Needed, StrokesThatWereLeftOutAndNoneThatWereNeverPlayed) {
 }
 
 TEST(Needed, IsNotToldWhereNoMicrophoneStands) {
-    const test::TruthKit& truth = playedKit();
-    const LearntKit learnt(truth.kit(), kitFrame(truth.kit(), playedStrokes(truth)), {});
+    const test::TruthKit& truth = test::playedKit();
+    const LearntKit learnt(truth.kit(), kitFrame(truth.kit(), truth.strokes()), {});
     const std::vector<SupposedStroke> strokes{{"cymbal", 5.0}, {"gong", 5.0}, {"snare", 1e6}};
     EXPECT_EQ(neededStrokes(learnt, strokes), (std::vector<double>{-1.0, -1.0, -1.0}));
 }
@@ -86,7 +68,7 @@ TEST(Needed, TheSecondLookGivesAndTakes) {
     EXPECT_FALSE(isLookedAtAgain(DrumFamily::hat));
     EXPECT_FALSE(isLookedAtAgain(DrumFamily::cymbal));
     // On a kit whose ghost notes are as quiet as its bleed, it finds more of what was played.
-    const test::TruthKit& truth = playedKit();
+    const test::TruthKit& truth = test::playedKit();
     const KitMics& kit = truth.kit();
     const KitEvents events = findEvents(kit);
     std::vector<Supposed> supposed = supposeStrokes(kit, events, attribute(kit, events));

@@ -4,6 +4,7 @@
 #include "core/engine/render.h"
 #include "core/engine/trace_cache.h"
 #include "core/measure/kit/kit_measure.h"
+#include "core/measure/separate/channel_gains.h"
 #include "core/measure/separate/kept_models.h"
 #include "core/measure/separate/stage_gains.h"
 #include "core/measure/strokes/strokes.h"
@@ -29,10 +30,11 @@ std::vector<float> heard(SongSignal signal, BandGains gains) {
     return out;
 }
 
-std::vector<double> only(const BleedModel& model, std::size_t part) {
-    std::vector<double> gains(model.drums.size() + 1, 0.0);
-    gains[part] = 1.0;
-    return gains;
+ChannelTurns only(const BleedModel& model, std::size_t part) {
+    ChannelTurns turns;
+    turns.parts.assign(model.drums.size() + 1, 0.0);
+    turns.parts[part] = 1.0;
+    return turns;
 }
 
 // The short demo session with the kit taken apart.
@@ -74,8 +76,11 @@ TEST(Separate, ThePartsOfEveryMicrophoneAddUpToItsRecording) {
 TEST(Separate, WhatIsHeardDependsOnThePlaceInTheSongAlone) {
     const KitMics kit = kitMics(test::shortSession(), sharedStore());
     const MicSignal& mic = kit.mics[2];
-    auto gains = std::make_shared<const BandGains>(bandGains(
-        apartModel(), apartModel().channelOf(mic.id, 0), only(apartModel(), 0), 0.01, 0.03));
+    ChannelTurns turns = only(apartModel(), 0);
+    turns.floor = 0.01;
+    turns.soft = 0.03;
+    auto gains = std::make_shared<const BandGains>(
+        bandGains(apartModel(), apartModel().channelOf(mic.id, 0), turns));
     const SongSignal signal{mic.channels[0], mic.offset};
     std::vector<float> whole(96000);
     BandGainReader(signal, gains).read(0, whole);

@@ -74,6 +74,18 @@ std::string TruthKit::drumOf(const demo::Stroke& stroke) const {
     return isTom(id) ? "tom" : "cymbal";
 }
 
+std::vector<Stroke> TruthKit::strokes() const {
+    std::vector<Stroke> out;
+    for (const demo::Stroke& s : recording_.strokes) {
+        Stroke stroke;
+        stroke.drum = drumOf(s);
+        stroke.time = s.time;
+        stroke.velocity = s.velocity;
+        out.push_back(std::move(stroke));
+    }
+    return out;
+}
+
 double TruthKit::delay(const demo::Stroke& stroke, const std::string& mic) const {
     double least = 1e9;
     for (std::size_t m = 0; m < kit_.mics.size(); ++m) {

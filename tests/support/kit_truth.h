@@ -2,9 +2,12 @@
 #pragma once
 
 #include "core/measure/kit/kit_mics.h"
+#include "core/session/stroke.h"
 #include "demo/kit.h"
 
 #include <array>
+#include <string>
+#include <vector>
 
 namespace ember::test {
 
@@ -25,6 +28,8 @@ class TruthKit {
     // The id that the measurements have for what was struck: "tom" and "cymbal" where what was
     // struck has no microphone of its own.
     [[nodiscard]] std::string drumOf(const demo::Stroke& stroke) const;
+    // All that was struck, as the measurements would find it at best.
+    [[nodiscard]] std::vector<Stroke> strokes() const;
     // Seconds from a stroke to its arrival in an element.
     [[nodiscard]] double delay(const demo::Stroke& stroke, const std::string& mic) const;
     // Whether the drum was struck so that an event at `seconds` can be it.

@@ -40,4 +40,9 @@ std::unique_ptr<TruthKit> worldKit(World world, Half half, int number, demo::Mic
     return worldKitWithTone(world, half, number, mics, seconds).truth;
 }
 
+const TruthKit& playedKit() {
+    static const auto kit = worldKit(World::simulated, Half::fitted, 3, demo::MicSet::full, 20.0);
+    return *kit;
+}
+
 }  // namespace ember::test

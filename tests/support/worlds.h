@@ -16,6 +16,8 @@ const char* nameOf(World world);
 // judging from 300 on.
 std::unique_ptr<TruthKit> worldKit(World world, Half half, int number, demo::MicSet mics,
                                    double seconds = 50.0);
+// One of them, simulated, of 20 s, made once.
+const TruthKit& playedKit();
 // The same, with what is known of the kit beside its strokes.
 struct WorldKit {
     std::unique_ptr<TruthKit> truth;

@@ -4,7 +4,10 @@
 #include "core/session/bleed.h"
 
 #include "app/board/row_menu.h"
+#include "core/session/feeds.h"
+#include "core/session/file.h"
 #include "core/session/routing.h"
+#include "demo/one_shots.h"
 #include "tests/ui/ui_support.h"
 
 #include <QComboBox>
@@ -216,6 +219,71 @@ TEST(BleedMixer, WhatIsProposedIsAcceptedMeasuredTakenBackAndDeclined) {
     bled.button("bleed-decline").click();
     EXPECT_EQ(listener.open("bleed").size(), proposed - 1);
     EXPECT_EQ(shown(), nullptr);
+}
+
+TEST(BleedMixer, ShowsWhatIsHeardAndHowFarDrumsStandApart) {
+    Bled bled;
+    ASSERT_GE(bled.mixer.rowCount(), 6);
+    ASSERT_GE(bled.mixer.columnCount(), 6);
+    ASSERT_TRUE(bled.choose("Snare in Snare Top: heard 0 dB")) << "its own drum is the loudest";
+    const int row = bled.mixer.currentRow(), last = bled.mixer.columnCount() - 1;
+    EXPECT_EQ(bled.mixer.horizontalHeaderItem(last)->text(), "Apart by");
+    EXPECT_TRUE(bled.mixer.item(row, last)
+                    ->data(Qt::AccessibleTextRole)
+                    .toString()
+                    .contains("own strokes in Snare Top lie"));
+    // It is read, and not turned.
+    const Session before = bled.window.session();
+    bled.mixer.setCurrentCell(row, last);
+    QTest::keyClick(&bled.mixer, Qt::Key_Return);
+    QTest::keyClick(&bled.mixer, Qt::Key_Down, Qt::ControlModifier);
+    EXPECT_EQ(bled.window.session(), before);
+    EXPECT_TRUE(bled.choose("Overhead hears the whole kit"));
+}
+
+TEST(BleedMixer, AProgrammedKitIsFedIntoItsOverheadsAndRoom) {
+    Window window(false);
+    const auto shots = window.folder() / "shots";
+    demo::writeOneShots(shots);
+    window->takeKit({QString::fromStdString(shots.string())},
+                    QString::fromStdString((shots / demo::kBeatFile).string()));
+    ASSERT_TRUE(eventually([&] { return !window->workspace().empty(); }, 60.0));
+    const Session before = window.session();
+    QTest::keyClick(&*window, Qt::Key_F, Qt::ControlModifier | Qt::ShiftModifier);
+    app::BleedPage& page = window->flow().bleed();
+    ASSERT_TRUE(page.isVisible());
+    BleedMixer& mixer = page.mixer();
+    auto* space = page.findChild<QPushButton*>("bleed-space");
+    ASSERT_TRUE(space->isVisible());
+    EXPECT_FALSE(page.findChild<QPushButton*>("bleed-anew")->isVisible());
+    QTest::mouseClick(space, Qt::LeftButton);
+    EXPECT_FALSE(space->isVisible());
+    ASSERT_EQ(mixer.rowCount(), 2);
+    EXPECT_EQ(mixer.verticalHeaderItem(1)->text(), "Kit Room");
+    mixer.setFocus();
+    for (int c = 0; c < mixer.columnCount(); ++c) {
+        if (mixer.horizontalHeaderItem(c)->text() == "Snare") mixer.setCurrentCell(1, c);
+    }
+    const auto fed = [&] { return feedDb(window.session(), "snare", "kit-room"); };
+    EXPECT_EQ(fed(), 0.0);
+    QTest::keyClick(&mixer, Qt::Key_Down, Qt::ControlModifier);
+    EXPECT_EQ(fed(), -1.0);
+    mixer.currentItem()->setText("-7.5");
+    EXPECT_EQ(fed(), -7.5);
+    EXPECT_EQ(mixer.currentItem()->data(Qt::AccessibleTextRole).toString(),
+              "Snare feeds Kit Room at −7.5 dB");
+    EXPECT_TRUE(page.findChild<QLabel*>("bleed-place")->text().contains("Snare into Kit Room"));
+    QTest::keyClick(&mixer, Qt::Key_Delete);
+    EXPECT_EQ(fed(), kSendLowest);
+    QTest::keyClick(&mixer, Qt::Key_Return);
+    EXPECT_EQ(fed(), -12.0);
+    // Saved and opened again it is the same; undone, it was never there.
+    const auto file = window.folder() / "kit.json";
+    window->workspace().save(QString::fromStdString(file.string()));
+    EXPECT_EQ(feedDb(loadDocument(file).session(), "snare", "kit-room"), -12.0);
+    for (int edit = 0; edit < 5; ++edit) window->workspace().undo();
+    EXPECT_EQ(window.session(), before);
+    EXPECT_TRUE(space->isVisible());
 }
 
 }  // namespace

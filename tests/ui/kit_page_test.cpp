@@ -21,35 +21,14 @@ using test::dragHandle;
 using test::eventually;
 using test::Window;
 
-TEST(KitPage, ShowsEveryDrumInEveryMicrophoneAndTheImage) {
+TEST(KitPage, ShowsWhereTheDrumsStand) {
     const Window window;
     ASSERT_TRUE(window.listened());
     QTest::keyClick(&*window, Qt::Key_K, Qt::ControlModifier);
     ASSERT_TRUE(window->kit().isVisible());
-    app::BleedMatrix& matrix = window->kit().matrix();
-    ASSERT_GE(matrix.rowCount(), 6);
-    ASSERT_GE(matrix.columnCount(), 5);
-    QStringList drums, mics;
-    for (int c = 0; c < matrix.columnCount(); ++c) drums << matrix.horizontalHeaderItem(c)->text();
-    for (int r = 0; r < matrix.rowCount(); ++r) mics << matrix.verticalHeaderItem(r)->text();
-    const auto snare = drums.indexOf("Snare"), top = mics.indexOf("Snare Top");
-    ASSERT_GE(snare, 0);
-    ASSERT_GE(top, 0);
-    EXPECT_EQ(matrix.item(static_cast<int>(top), static_cast<int>(snare))->text(), "0")
-        << "its own drum is the loudest";
-    EXPECT_TRUE(matrix.item(static_cast<int>(top), static_cast<int>(snare))
-                    ->data(Qt::AccessibleTextRole)
-                    .toString()
-                    .contains("Snare in Snare Top"));
     EXPECT_TRUE(window->kit().imageText().contains("mono costs"))
         << window->kit().imageText().toStdString();
     EXPECT_TRUE(window->kit().image().accessibleDescription().contains("Snare at"));
-    // By keyboard to a microphone's row.
-    matrix.setFocus();
-    matrix.setCurrentCell(static_cast<int>(top), 0);
-    QTest::keyClick(&matrix, Qt::Key_Return);
-    EXPECT_TRUE(window->board().isVisible());
-    EXPECT_EQ(window->board().selected().row, "snare-top");
 }
 
 TEST(Bench, AnEmptyStepSaysWhatBelongsThereAndAddsIt) {

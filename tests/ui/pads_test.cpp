@@ -3,6 +3,7 @@
 #include "tests/ui/ui_support.h"
 
 #include <QCheckBox>
+#include <QComboBox>
 #include <QPushButton>
 
 #include <cmath>
@@ -116,6 +117,77 @@ TEST(Pads, WhatIsPlayedBecomesNotesThatUndoTakesBack) {
     EXPECT_EQ(played.window.session(), before);
     ASSERT_TRUE(played.window->openSession(QString::fromStdString(file.string())));
     EXPECT_EQ(played.window.session().pattern, kept.pattern);
+}
+
+TEST(Pads, AreStruckByAMidiKeyboard) {
+    Played played;
+    auto* inputs = played.board.findChild<QComboBox*>("pads-midi");
+    EXPECT_EQ(inputs->count(), 1) << "nothing is plugged in";
+    const auto show = [&] {
+        played.board.hide();
+        played.board.show();
+    };
+    test::MidiKeyboards& midi = played.window.midi();
+    midi.names = {"Little Keys", "Drum Pads"};
+    show();
+    ASSERT_TRUE(eventually([&] { return inputs->count() == 3; }));
+    const auto choose = [&](int at) {
+        inputs->setCurrentIndex(at);
+        emit inputs->activated(at);
+    };
+    choose(2);
+    ASSERT_TRUE(midi.isOpen());
+    std::vector<double> how;
+    Pad* pad = played.board.pads().front();
+    QObject::connect(pad, &Pad::struck, pad, [&](double velocity) { how.push_back(velocity); });
+    midi.strike(38, 0.5);  // the snare
+    ASSERT_TRUE(eventually([&] { return how.size() == 1; }));
+    EXPECT_EQ(how[0], 0.5);
+    EXPECT_TRUE(eventually([&] { return played.sounds(); }));
+    midi.strike(36, 0.5);  // the kick, which no layers play
+    ASSERT_TRUE(eventually([&] {
+        return played.window->lastMessage() == "Key 36 strikes Kick, which no layers play.";
+    }));
+    midi.strike(100, 0.5);
+    ASSERT_TRUE(eventually(
+        [&] { return played.window->lastMessage() == "Key 100 strikes no drum of this kit."; }));
+    EXPECT_EQ(how.size(), 1U);
+    // Pulled out: said, and the pads go on.
+    midi.names = {"Little Keys"};
+    choose(2);
+    EXPECT_FALSE(midi.isOpen());
+    EXPECT_EQ(inputs->currentIndex(), 0);
+    EXPECT_EQ(played.window->lastMessage(), "Drum Pads is gone.");
+    choose(1);
+    EXPECT_TRUE(midi.isOpen());
+    played.board.hide();
+    EXPECT_FALSE(midi.isOpen());
+}
+
+TEST(Pads, ATakeIsCountedInAndGoesOnBehindTheEnd) {
+    Played played;
+    app::Player& player = played.window->player();
+    for (const char* name : {"pads-keep", "pads-count-in"})
+        played.board.findChild<QCheckBox*>(name)->click();
+    const Session& session = played.window.session();
+    const double from = secondsOfBar(session.time, 1), bar = secondsOfBar(session.time, 2) - from;
+    player.seek(from);
+    player.play();
+    // What is heard meanwhile stands before where it was played from.
+    ASSERT_TRUE(eventually(
+        [&] { return player.frame().position > 0 && player.position() < from - 0.5 * bar; }));
+    EXPECT_FALSE(player.frame().playing);
+    ASSERT_TRUE(eventually([&] { return player.frame().playing; }));
+    QTest::keyClick(&played.board, Qt::Key_A);
+    ASSERT_TRUE(eventually([&] { return player.position() > from + 0.3; }));
+    player.stop();
+    ASSERT_TRUE(eventually([&] { return played.notes() == 1; }));
+    // The end of the recordings is no end while one plays along.
+    player.seek(player.length() - 0.1);
+    played.board.findChild<QCheckBox*>("pads-count-in")->click();
+    player.play();
+    EXPECT_TRUE(eventually([&] { return player.position() > player.length() + 0.3; }));
+    EXPECT_TRUE(player.playing());
 }
 
 }  // namespace

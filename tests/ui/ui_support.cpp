@@ -12,7 +12,9 @@
 #include <QMimeData>
 #include <QStandardPaths>
 
+#include <algorithm>
 #include <cstring>
+#include <thread>
 
 namespace ember::test {
 
@@ -33,6 +35,27 @@ bool eventually(const std::function<bool()>& met, double seconds) {
     return QTest::qWaitFor(met, static_cast<int>(kPatience * seconds * 1000.0));
 }
 
+void MidiKeyboards::strike(int key, double velocity) const {
+    std::thread([&] { callback_({key, velocity}); }).join();
+}
+
+std::unique_ptr<MidiInput> MidiKeyboards::open(const std::string& name, MidiCallback callback,
+                                               std::string& why) {
+    struct Opened : MidiInput {
+        std::shared_ptr<bool> open;
+        ~Opened() override { *open = false; }
+    };
+    if (std::find(names.begin(), names.end(), name) == names.end()) {
+        why = name + " is gone.";
+        return nullptr;
+    }
+    callback_ = std::move(callback);
+    *open_ = true;
+    auto out = std::make_unique<Opened>();
+    out->open = open_;
+    return out;
+}
+
 Window::Window(bool open) {
     app::WindowOptions options;
     options.recoveryFolder = QString::fromStdString((folder_ / "recovery").string());
@@ -46,6 +69,10 @@ Window::Window(bool open) {
         auto device = std::make_unique<SimulatedDevice>(simulated, std::move(callback));
         device_ = device.get();
         return device;
+    };
+    options.midi.list = [this] { return midi_.names; };
+    options.midi.open = [this](const std::string& name, MidiCallback callback, std::string& why) {
+        return midi_.open(name, std::move(callback), why);
     };
     window_ = std::make_unique<app::MainWindow>(options);
     window_->resize(1280, 800);

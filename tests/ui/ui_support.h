@@ -19,6 +19,22 @@ bool inRealWindow();
 // Runs the event loop until `met`, at most `seconds`.
 bool eventually(const std::function<bool()>& met, double seconds = 30.0);
 
+// Keyboards that tests plug in and play.
+class MidiKeyboards {
+  public:
+    std::vector<std::string> names;
+
+    // Strikes a key of the one that is open, from a thread of its own, as a real one does.
+    void strike(int key, double velocity) const;
+    std::unique_ptr<MidiInput> open(const std::string& name, MidiCallback callback,
+                                    std::string& why);
+    [[nodiscard]] bool isOpen() const { return *open_; }
+
+  private:
+    MidiCallback callback_;
+    std::shared_ptr<bool> open_ = std::make_shared<bool>(false);
+};
+
 class Window {
   public:
     explicit Window(bool open = true);
@@ -28,6 +44,7 @@ class Window {
     // Waits until the kit has been listened to.
     [[nodiscard]] bool listened() const;
     [[nodiscard]] SimulatedDevice* device() const { return device_; }
+    [[nodiscard]] MidiKeyboards& midi() { return midi_; }
     [[nodiscard]] const TempFolder& folder() const { return folder_; }
     [[nodiscard]] const Session& session() const { return window_->workspace().session(); }
     [[nodiscard]] double value(const std::string& row, const std::string& stage,
@@ -40,6 +57,7 @@ class Window {
   private:
     TempFolder folder_;
     SimulatedDevice* device_ = nullptr;
+    MidiKeyboards midi_;
     std::unique_ptr<app::MainWindow> window_;
 };
 

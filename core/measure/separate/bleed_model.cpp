@@ -2,8 +2,8 @@
 
 #include "core/base/archive.h"
 #include "core/base/error.h"
-#include "core/measure/separate/drum_powers.h"
 #include "core/measure/separate/learnt_kit.h"
+#include "core/measure/separate/mic_powers.h"
 
 #include <oneapi/tbb/parallel_for.h>
 
@@ -68,63 +68,14 @@ BleedModel measureBleedModel(const KitMics& kit, const std::vector<Stroke>& stro
     model.moved.resize(cells);
     model.beside.resize(cells);
     fit.followMoments(learnt.frame().close, model, progress);
+    model.arrivals = measureArrivals(kit, model);
     return model;
-}
-
-BandGains bandGains(const BleedModel& model, int channel, std::span<const double> gains,
-                    double floor, double soft) {
-    const BandGrid& grid = model.grid;
-    BandGains out{grid, {}};
-    const auto bands = static_cast<std::size_t>(grid.bands());
-    const auto windows = static_cast<std::size_t>(grid.windows);
-    out.gain.assign(windows * bands, 1.0F);
-    if (model.drums.empty() || channel < 0) return out;
-    const DrumPowers drums(model, channel);
-    const auto rest = static_cast<float>(gains.back());
-    constexpr std::size_t kPortion = 256;
-    tbb::parallel_for(std::size_t{0}, (windows + kPortion - 1) / kPortion, [&](std::size_t p) {
-        const std::size_t first = p * kPortion, last = std::min(windows, first + kPortion);
-        std::vector<float> power((last - first) * bands), all((last - first) * bands),
-            kept((last - first) * bands);
-        for (std::size_t i = 0; i < all.size(); ++i) {
-            all[i] = drums.noise()[i % bands];
-            kept[i] = rest * all[i];
-        }
-        for (std::size_t d = 0; d < model.drums.size(); ++d) {
-            drums.of(static_cast<int>(d), static_cast<std::int64_t>(first), power);
-            const auto gain = static_cast<float>(gains[d]);
-            for (std::size_t i = 0; i < all.size(); ++i) {
-                all[i] += power[i];
-                kept[i] += gain * power[i];
-            }
-        }
-        for (std::size_t i = 0; i < all.size(); ++i)
-            out.gain[first * bands + i] = std::max(static_cast<float>(floor), kept[i] / all[i]);
-    });
-    // A moving mean in dB over `soft` seconds, by band.
-    const auto reach =
-        static_cast<std::ptrdiff_t>(std::lround(0.5 * soft * model.sampleRate / grid.hop()));
-    if (reach > 0) {
-        tbb::parallel_for(std::size_t{0}, bands, [&](std::size_t b) {
-            std::vector<double> sums(windows + 1, 0.0);
-            for (std::size_t w = 0; w < windows; ++w)
-                sums[w + 1] = sums[w] + std::log(std::max(
-                                            1e-4, static_cast<double>(out.gain[w * bands + b])));
-            for (std::size_t w = 0; w < windows; ++w) {
-                const auto at = static_cast<std::ptrdiff_t>(w);
-                const auto from = static_cast<std::size_t>(std::max<std::ptrdiff_t>(0, at - reach));
-                const std::size_t to = std::min(windows, w + static_cast<std::size_t>(reach) + 1);
-                out.gain[w * bands + b] = static_cast<float>(
-                    std::exp((sums[to] - sums[from]) / static_cast<double>(to - from)));
-            }
-        });
-    }
-    return out;
 }
 
 namespace {
 
-constexpr std::uint32_t kModelVersion = 1;
+// 1: without scales, frames of hits and arrivals.
+constexpr std::uint32_t kModelVersion = 2;
 
 void put(Writer& out, const std::string& text) {
     out.resize(text);
@@ -179,6 +130,9 @@ std::string toBytes(const BleedModel& model) {
     for (const auto* list : {&model.pictures, &model.levels, &model.balance, &model.noise,
                              &model.moved, &model.beside})
         put(out, *list);
+    put(out, model.scales);
+    put(out, model.struck);
+    put(out, model.arrivals);
     return out.bytes();
 }
 
@@ -186,7 +140,7 @@ BleedModel bleedModelFrom(std::string_view bytes) {
     Reader in(bytes);
     std::uint32_t version = 0;
     take(in, version);
-    if (version != kModelVersion)
+    if (version == 0 || version > kModelVersion)
         throw Error("What the kit was taken apart by is of another version; take it apart anew.");
     BleedModel model;
     take(in, model.sampleRate);
@@ -209,6 +163,11 @@ BleedModel bleedModelFrom(std::string_view bytes) {
     for (auto* list : {&model.pictures, &model.levels, &model.balance, &model.noise, &model.moved,
                        &model.beside})
         take(in, *list);
+    if (version > 1) {
+        take(in, model.scales);
+        take(in, model.struck);
+        take(in, model.arrivals);
+    }
     const std::size_t bands = model.grid.firstBin.size(), drums = model.drums.size(),
                       channels = model.channels.size();
     const bool fits =
@@ -219,7 +178,10 @@ BleedModel bleedModelFrom(std::string_view bytes) {
          model.balance.size() == drums * channels * bands &&
          model.noise.size() == channels * bands &&
          model.moved.size() == drums * static_cast<std::size_t>(model.grid.windows) * bands &&
-         model.beside.size() == model.moved.size());
+         model.beside.size() == model.moved.size() &&
+         (model.scales.empty() ||
+          (model.scales.size() == channels && model.struck.size() == model.hits.size() &&
+           model.arrivals.size() == drums * channels)));
     const bool known = std::all_of(model.hits.begin(), model.hits.end(), [&](const auto& hit) {
         return hit.drum >= 0 && static_cast<std::size_t>(hit.drum) < drums;
     });

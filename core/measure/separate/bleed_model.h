@@ -52,6 +52,13 @@ struct BleedModel {
     // All by band last. pictures: [drum][channel][length]; levels: [hit]; balance and noise:
     // [drum][channel] and [channel]; moved and beside: [drum][window].
     std::vector<LogPower> pictures, levels, balance, noise, moved, beside;
+    // May be unknown: what powers were multiplied by, by channel; the frame of the song of each
+    // hit; and how many frames later a drum is heard in a channel ([drum][channel]), kNeverHeard
+    // where that is not told.
+    std::vector<float> scales;
+    std::vector<std::int64_t> struck;
+    std::vector<std::int16_t> arrivals;
+    static constexpr std::int16_t kNeverHeard = INT16_MIN;
 
     [[nodiscard]] int channelOf(std::string_view row, int channel) const;  // -1: not in it
     [[nodiscard]] int drumOf(std::string_view id) const;                   // -1: not in it
@@ -62,12 +69,6 @@ struct BleedModel {
 // whatever the number of cores; throws Cancelled.
 BleedModel measureBleedModel(const KitMics& kit, const std::vector<Stroke>& strokes,
                              const Progress& progress = {});
-
-// What to do to one channel so that each drum is turned to its gain (linear, by the model's drums;
-// then what belongs to none). No gain is less than `floor` (linear); evened out over `soft`
-// seconds. Shares of all drums and of none add up to one.
-BandGains bandGains(const BleedModel& model, int channel, std::span<const double> gains,
-                    double floor = 0.0, double soft = 0.0);
 
 // Bytes for the cache and beside a session, and back; reading throws Error where they are damaged.
 std::string toBytes(const BleedModel& model);

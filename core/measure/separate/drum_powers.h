@@ -1,7 +1,7 @@
 // What each drum of a bleed model gives one channel. See bleed_model.h.
 #pragma once
 
-#include "core/measure/separate/bleed_model.h"
+#include "core/measure/separate/own_sound.h"
 
 #include <algorithm>
 #include <cstdint>
@@ -25,8 +25,15 @@ class DrumPowers {
   public:
     // `model` must outlive it.
     DrumPowers(const BleedModel& model, int channel);
-    // Powers from window `first` on, by window and band.
-    void of(int drum, std::int64_t first, std::span<float> out) const;
+    // Powers from window `first` on, by window and band; shaped, each part of them times the gain
+    // that is done to it.
+    void of(int drum, std::int64_t first, std::span<float> out,
+            const OwnSound* shaped = nullptr) const;
+    // Adds what one hit gives a window, by band, times `gain` and as it is shaped.
+    void addHit(std::size_t hit, std::int64_t window, double gain, const OwnSound* shaped,
+                std::span<float> out) const;
+    // Adds what a drum sounds beside its strokes in a window, by band, times `gain`.
+    void addBeside(std::size_t drum, std::int64_t window, double gain, std::span<float> out) const;
     // What belongs to none, by band.
     [[nodiscard]] std::span<const float> noise() const { return noise_; }
 

@@ -5,6 +5,7 @@
 #include "core/base/hash.h"
 #include "core/base/number.h"
 #include "core/measure/kit/kit_measure.h"
+#include "core/measure/separate/corrected.h"
 #include "core/session/bleed.h"
 
 #include <algorithm>
@@ -20,7 +21,7 @@ namespace fs = std::filesystem;
 
 // Raise it when kits are taken apart in another way, and kKitVersion (kit_measure.cpp) with it:
 // notes and rings are read from what is taken apart.
-constexpr const char* kBleedVersion = "bleed 2";
+constexpr const char* kBleedVersion = "bleed 3";
 
 fs::path modelFile(const fs::path& folder, const std::string& hash) {
     return folder / (hash + ".bleed");
@@ -98,12 +99,36 @@ std::shared_ptr<const BleedModel> apartBy(const std::string& recordings, const K
     return model;
 }
 
+namespace {
+
+// By corrected strokes: what listening took the kit apart by, measured anew where they differ; or
+// all of it.
+BleedModel measureCorrected(const Session& session, AudioStore& store, const KitMics& kit,
+                            const std::vector<Stroke>& strokes, const Progress& progress) {
+    if (!session.strokeEdits.empty()) {
+        Session uncorrected = session;
+        uncorrected.strokeEdits.clear();
+        const auto known =
+            apartBy(recordingsKey(session, store), kit,
+                    measureSessionStrokes(uncorrected, store, within(progress, 0.0, 0.4)).strokes,
+                    store, within(progress, 0.4, 0.9));
+        if (known) {
+            if (auto model = corrected(*known, kit, strokes, within(progress, 0.9, 1.0)))
+                return std::move(*model);
+        }
+    }
+    return measureBleedModel(kit, strokes, progress);
+}
+
+}  // namespace
+
 std::string takeApart(const Session& session, AudioStore& store, const Progress& progress) {
     const KitStrokes strokes = measureSessionStrokes(session, store, within(progress, 0.0, 0.5));
     const std::string key = keyOf(recordingsKey(session, store), strokes.strokes);
     if (auto known = knownBy(store, key)) return std::move(*known);
     const KitMics kit = kitMics(session, store);
-    const BleedModel model = measureBleedModel(kit, strokes.strokes, within(progress, 0.5, 1.0));
+    const BleedModel model =
+        measureCorrected(session, store, kit, strokes.strokes, within(progress, 0.5, 1.0));
     if (model.channels.empty())
         throw Error("No row is a microphone of the kit; say on the Board what the rows are.");
     if (model.drums.empty())

@@ -14,7 +14,8 @@
 namespace ember {
 
 // Takes the session's microphones apart by its strokes, as found and corrected, or finds what was
-// measured before of the same; returns its hash. Any thread; throws Error (a kit without
+// measured before of the same; where strokes were corrected, what was measured by those that were
+// found, anew where they differ. Returns its hash. Any thread; throws Error (a kit without
 // microphones or strokes, too) or Cancelled.
 std::string takeApart(const Session& session, AudioStore& store, const Progress& progress = {});
 // The same of microphones by strokes; `recordings`: recordingsKey() of what they are. Null where

@@ -1,9 +1,7 @@
 #include "core/measure/separate/learnt_kit.h"
 
-#include "core/base/fft.h"
 #include "core/measure/separate/heard_drums.h"
-
-#include <oneapi/tbb/parallel_for.h>
+#include "core/measure/separate/mic_powers.h"
 
 #include <algorithm>
 #include <cmath>
@@ -12,47 +10,6 @@ namespace ember {
 namespace {
 
 constexpr double kPictureSeconds = 0.9;
-
-// Power of every channel by window and band, against the channel's mean.
-PowerMap measurePowers(const KitMics& kit, const BleedModel& model, const Progress& progress) {
-    const BandGrid& grid = model.grid;
-    PowerMap out(static_cast<int>(model.channels.size()), grid.windows, grid.bands());
-    const std::vector<float> shape = bandWindow(grid.window);
-    std::vector<SongSignal> signals;
-    for (const MicSignal& mic : kit.mics) {
-        if (!isMicrophone(mic.role)) continue;
-        for (const auto& channel : mic.channels) signals.push_back({channel, mic.offset});
-    }
-    report(progress, 0.0, "listening to every band");
-    tbb::parallel_for(std::size_t{0}, signals.size(), [&](std::size_t c) {
-        RealFft fft(grid.window);
-        double sum = 0.0;
-        for (std::int64_t w = 0; w < grid.windows; ++w) {
-            const auto time = fft.time();
-            signals[c].read((w - 3) * grid.hop(), time);
-            for (std::size_t i = 0; i < time.size(); ++i) time[i] *= shape[i];
-            const auto bins = fft.forward();
-            float* to = out.at(static_cast<int>(c), w);
-            for (std::size_t b = 0; b < grid.firstBin.size(); ++b) {
-                const auto end = b + 1 < grid.firstBin.size()
-                                     ? static_cast<std::size_t>(grid.firstBin[b + 1])
-                                     : bins.size();
-                float power = 0.0F;
-                for (auto k = static_cast<std::size_t>(grid.firstBin[b]); k < end; ++k)
-                    power += std::norm(bins[k]);
-                to[b] = power;
-                sum += static_cast<double>(power);
-            }
-        }
-        const auto cells = static_cast<double>(grid.windows) * grid.bands();
-        const auto scale = static_cast<float>(cells / std::max(sum, 1e-9));
-        for (std::int64_t w = 0; w < grid.windows; ++w) {
-            float* values = out.at(static_cast<int>(c), w);
-            for (int b = 0; b < grid.bands(); ++b) values[b] = values[b] * scale + 1e-9F;
-        }
-    });
-    return out;
-}
 
 bool standsAt(const KitMics& kit, const KitDrum& drum, const BleedModel::Channel& channel) {
     return std::any_of(drum.mics.begin(), drum.mics.end(), [&](int mic) {
@@ -119,6 +76,7 @@ KitFrame kitFrame(const KitMics& kit, const std::vector<Stroke>& strokes) {
         const int drum = model.drumOf(stroke.drum);
         if (drum < 0) continue;
         model.hits.push_back({drum, windowBefore(model, stroke.time)});
+        model.struck.push_back(std::llround(stroke.time * kit.sampleRate));
         out.velocities.push_back(static_cast<float>(stroke.velocity));
     }
     return out;

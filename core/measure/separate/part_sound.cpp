@@ -1,5 +1,7 @@
 #include "core/measure/separate/part_sound.h"
 
+#include "core/measure/separate/channel_gains.h"
+
 #include <memory>
 
 namespace ember {
@@ -10,10 +12,11 @@ PartSound::PartSound(const MicSignal& mic, std::size_t channel)
 PartSound::PartSound(const BleedModel& model, const MicSignal& mic, std::size_t channel,
                      std::size_t part)
     : PartSound(mic, channel) {
-    std::vector<double> gains(model.drums.size() + 1, 0.0);
-    gains[part] = 1.0;
+    ChannelTurns turns;
+    turns.parts.assign(model.drums.size() + 1, 0.0);
+    turns.parts[part] = 1.0;
     const int place = model.channelOf(mic.id, static_cast<int>(channel));
-    others_.emplace(signal_, std::make_shared<const BandGains>(bandGains(model, place, gains)));
+    others_.emplace(signal_, std::make_shared<const BandGains>(bandGains(model, place, turns)));
 }
 
 std::vector<float> PartSound::read(Frames from, std::size_t frames) {

@@ -6,11 +6,12 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numeric>
 
 namespace ember {
 namespace {
 
-constexpr int kFirstRounds = 4, kRounds = 15, kMomentRounds = 20;
+constexpr int kFirstRounds = 4, kRounds = 15, kLevelRounds = 12, kMomentRounds = 20;
 // What is at least left over where the model explains everything.
 constexpr float kLeftOver = 0.01F;
 // How much evidence a stroke's velocity counts for, against all it left in the microphones; and how
@@ -46,6 +47,26 @@ PictureFit::PictureFit(const PowerMap& powers, const BleedModel& frame,
       known_(drums_ * channels_, false),
       over_(powers.channels, powers.windows, powers.bands),
       under_(powers.channels, powers.windows, powers.bands) {}
+
+PictureFit::PictureFit(const PowerMap& powers, const BleedModel& frame,
+                       const std::vector<float>& velocities, const BleedModel& known)
+    : PictureFit(powers, frame, velocities) {
+    const auto take = [](std::vector<float>& to, const std::vector<LogPower>& from) {
+        to.resize(from.size());
+        std::transform(from.begin(), from.end(), to.begin(), fromLogPower);
+    };
+    take(pictures_, known.pictures);
+    take(levels_, frame.levels);
+    take(noise_, known.noise);
+    take(balance_, known.balance);
+    const std::size_t size = length_ * bands_;
+    for (std::size_t i = 0; i < known_.size(); ++i) {
+        const auto from = pictures_.begin() + static_cast<std::ptrdiff_t>(i * size);
+        known_[i] = std::any_of(from, from + static_cast<std::ptrdiff_t>(size),
+                                [](float power) { return power > 2.0F * kTiny; });
+    }
+    findLoudest(known);
+}
 
 void PictureFit::startLevels() {
     for (std::size_t h = 0; h < frame_.hits.size(); ++h) {
@@ -129,7 +150,7 @@ void PictureFit::explain() {
     });
 }
 
-void PictureFit::moveLevels() {
+void PictureFit::moveLevels(const std::vector<std::size_t>& hits) {
     // How far each band counts when a stroke is weighed as a whole.
     std::vector<float> weight(drums_ * bands_, 0.0F);
     for (std::size_t d = 0; d < drums_; ++d) {
@@ -142,7 +163,8 @@ void PictureFit::moveLevels() {
         for (std::size_t b = 0; b < bands_; ++b) sum += to[b] = std::sqrt(to[b]);
         for (std::size_t b = 0; b < bands_; ++b) to[b] /= std::max(sum, kTiny);
     }
-    tbb::parallel_for(std::size_t{0}, frame_.hits.size(), [&](std::size_t h) {
+    tbb::parallel_for(std::size_t{0}, hits.size(), [&](std::size_t i) {
+        const std::size_t h = hits[i];
         const auto& hit = frame_.hits[h];
         std::vector<float> more(bands_, 0.0F), less(bands_, 0.0F);
         std::size_t cells = 0;
@@ -241,11 +263,40 @@ void PictureFit::weighDrums() {
     }
 }
 
+// Each drum's mean where it is loudest, in the song that a model was learnt from.
+void PictureFit::findLoudest(const BleedModel& known) {
+    loudest_.assign(drums_ * bands_, 0.0F);
+    std::vector<float> sums(drums_ * bands_, 0.0F);
+    for (std::size_t i = 0; i < known.levels.size(); ++i)
+        sums[static_cast<std::size_t>(known.hits[i / bands_].drum) * bands_ + i % bands_] +=
+            fromLogPower(known.levels[i]);
+    for (std::size_t i = 0; i < drums_ * channels_; ++i) {
+        const std::size_t d = i / channels_;
+        const float* shape = pictures_.data() + i * length_ * bands_;
+        for (std::size_t b = 0; b < bands_; ++b) {
+            float sum = 0.0F;
+            for (std::size_t l = 0; l < length_; ++l) sum += shape[l * bands_ + b];
+            loudest_[d * bands_ + b] =
+                std::max(loudest_[d * bands_ + b],
+                         sum * sums[d * bands_ + b] / static_cast<float>(known.grid.windows));
+        }
+    }
+}
+
 void PictureFit::goRound() {
+    std::vector<std::size_t> all(frame_.hits.size());
+    std::iota(all.begin(), all.end(), std::size_t{0});
     explain();
-    moveLevels();
+    moveLevels(all);
     explain();
     movePictures();
+}
+
+void PictureFit::fitLevels(const std::vector<std::size_t>& hits) {
+    for (int round = 0; round < kLevelRounds; ++round) {
+        explain();
+        moveLevels(hits);
+    }
 }
 
 void PictureFit::learn(const std::vector<bool>& first, const std::vector<bool>& heard,

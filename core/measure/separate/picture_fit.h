@@ -37,12 +37,18 @@ class PictureFit {
     // of its hits. Both must outlive the fit.
     PictureFit(const PowerMap& powers, const BleedModel& frame,
                const std::vector<float>& velocities);
+    // A stretch of a song that `known` was learnt from, with its pictures; the frame has the levels
+    // of its hits, too, some of which may begin before it.
+    PictureFit(const PowerMap& powers, const BleedModel& frame,
+               const std::vector<float>& velocities, const BleedModel& known);
 
     // Pictures, levels and noise. `first`, by drum and channel: pictures that are learnt before the
     // others, which begin with what these leave over; `heard`: there are pictures at all. Throws
     // Cancelled.
     void learn(const std::vector<bool>& first, const std::vector<bool>& heard,
                const Progress& progress);
+    // Levels of some hits anew, by the pictures there are.
+    void fitLevels(const std::vector<std::size_t>& hits);
     // Fills moved and beside of `into`, moment by moment. `close`: drums that a microphone of their
     // own stands at, by place.
     void followMoments(const std::vector<bool>& close, BleedModel& into,
@@ -67,9 +73,10 @@ class PictureFit {
     void startPictures(int drum, const std::vector<bool>& where, bool explained);
     void goRound();
     void explain();
-    void moveLevels();
+    void moveLevels(const std::vector<std::size_t>& hits);
     void movePictures();
     void weighDrums();
+    void findLoudest(const BleedModel& known);
     struct Moments;
     [[nodiscard]] Moments startMoments(std::int64_t first, std::int64_t count,
                                        const std::vector<bool>& close) const;

@@ -7,10 +7,14 @@
 
 namespace ember {
 
-// Gains for one of a row's channels by what its drums are turned to, amount, floor and softness;
-// the same object for the same of all these while somebody holds it. Null where the channel is not
-// in the model. Any thread.
-std::shared_ptr<const BandGains> stageGains(const BleedModel& model, const Row& row,
-                                            const Stage& stage, int channel);
+// Whether a bleed stage does anything.
+bool changesSound(const Stage& bleed);
+
+// Gains for one of a row's channels by its bleed stage: what drums are turned to, amount, floor,
+// softness, and what is done to the drum that the row stands at (to all, where it hears the whole
+// kit); the same object for the same of all these while somebody holds it. Null where the channel
+// is not in the model. Any thread.
+std::shared_ptr<const BandGains> stageGains(const BleedModel& model, const Session& session,
+                                            const Row& row, const Stage& stage, int channel);
 
 }  // namespace ember
