@@ -216,17 +216,19 @@ void PadBoard::strikeKey(const MidiStrike& strike) {
     const bool other = std::any_of(places_.begin(), places_.end(),
                                    [&](const Place& p) { return isOf(p, mapping.articulation); });
     bool any = false;
-    for (std::size_t i = 0; i < places_.size() && !mapping.drum.empty(); ++i) {
+    for (std::size_t i = 0; i < places_.size(); ++i) {
         if (!isOf(places_[i], other ? mapping.articulation : 0)) continue;
         pads_[i]->strike(strike.velocity);
         any = true;
     }
     if (any) return;
-    emit said(mapping.drum.empty()
-                  ? tr("Key %1 strikes no drum of this kit.").arg(strike.key)
-                  : tr("Key %1 strikes %2, which no layers play.")
-                        .arg(strike.key)
-                        .arg(QString::fromStdString(drumName(workspace_.session(), mapping.drum))));
+    const std::vector<Drum>& drums = workspace_.session().drums;
+    const bool known = std::any_of(drums.begin(), drums.end(),
+                                   [&](const Drum& d) { return d.id == mapping.drum; });
+    emit said(known ? tr("Key %1 strikes %2, which no layers play.")
+                          .arg(strike.key)
+                          .arg(QString::fromStdString(drumName(workspace_.session(), mapping.drum)))
+                    : tr("Key %1 strikes no drum of this kit.").arg(strike.key));
 }
 
 void PadBoard::refresh() {

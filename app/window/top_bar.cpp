@@ -170,10 +170,9 @@ void TopBar::fitNote(const QString& note) {
     constexpr int kRoomForTwoLines = 130;
     const int room = compareNote_->width();
     compareNote_->setWordWrap(room >= kRoomForTwoLines);
-    compareNote_->setText(
-        room >= kRoomForTwoLines
-            ? note
-            : compareNote_->fontMetrics().elidedText(note, Qt::ElideRight, std::max(0, room)));
+    compareNote_->setText(room >= kRoomForTwoLines ? note
+                                                   : compareNote_->fontMetrics().elidedText(
+                                                         note, Qt::ElideRight, std::max(0, room)));
     compareNote_->setToolTip(note);
 }
 

@@ -7,7 +7,6 @@
 #include "core/session/feeds.h"
 #include "core/session/file.h"
 #include "core/session/routing.h"
-#include "demo/one_shots.h"
 #include "tests/ui/ui_support.h"
 
 #include <QComboBox>
@@ -243,11 +242,7 @@ TEST(BleedMixer, ShowsWhatIsHeardAndHowFarDrumsStandApart) {
 
 TEST(BleedMixer, AProgrammedKitIsFedIntoItsOverheadsAndRoom) {
     Window window(false);
-    const auto shots = window.folder() / "shots";
-    demo::writeOneShots(shots);
-    window->takeKit({QString::fromStdString(shots.string())},
-                    QString::fromStdString((shots / demo::kBeatFile).string()));
-    ASSERT_TRUE(eventually([&] { return !window->workspace().empty(); }, 60.0));
+    ASSERT_TRUE(window.takeProgrammedDemo());
     const Session before = window.session();
     QTest::keyClick(&*window, Qt::Key_F, Qt::ControlModifier | Qt::ShiftModifier);
     app::BleedPage& page = window->flow().bleed();

@@ -231,11 +231,7 @@ TEST(Layers, TheLibraryFindsHearsAndGivesSounds) {
 
 TEST(ProgrammedKit, OpensFromAFolderAndIsEditedNoteByNote) {
     Window window(false);
-    const auto shots = window.folder() / "shots";
-    demo::writeOneShots(shots);
-    window->takeKit({QString::fromStdString(shots.string())},
-                    QString::fromStdString((shots / demo::kBeatFile).string()));
-    ASSERT_TRUE(eventually([&] { return !window->workspace().empty(); }, 60.0));
+    ASSERT_TRUE(window.takeProgrammedDemo());
     EXPECT_TRUE(window->board().isVisible());
     ASSERT_TRUE(window.listened());
     ASSERT_TRUE(window.settle());

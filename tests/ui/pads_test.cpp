@@ -148,9 +148,9 @@ TEST(Pads, AreStruckByAMidiKeyboard) {
     ASSERT_TRUE(eventually([&] {
         return played.window->lastMessage() == "Key 36 strikes Kick, which no layers play.";
     }));
-    midi.strike(100, 0.5);
+    midi.strike(5, 0.5);
     ASSERT_TRUE(eventually(
-        [&] { return played.window->lastMessage() == "Key 100 strikes no drum of this kit."; }));
+        [&] { return played.window->lastMessage() == "Key 5 strikes no drum of this kit."; }));
     EXPECT_EQ(how.size(), 1U);
     // Pulled out: said, and the pads go on.
     midi.names = {"Little Keys"};

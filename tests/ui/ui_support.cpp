@@ -4,6 +4,7 @@
 #include "core/advise/intake.h"
 #include "core/base/error.h"
 #include "demo/mix.h"
+#include "demo/one_shots.h"
 
 #include <QApplication>
 #include <QDropEvent>
@@ -84,6 +85,14 @@ Window::Window(bool open) {
         window_->showBoard();
         if (!settle()) throw Error("The session did not settle.");
     }
+}
+
+bool Window::takeProgrammedDemo() const {
+    const auto shots = folder_ / "shots";
+    demo::writeOneShots(shots);
+    window_->takeKit({QString::fromStdString(shots.string())},
+                     QString::fromStdString((shots / demo::kBeatFile).string()));
+    return eventually([&] { return !window_->workspace().empty(); }, 60.0);
 }
 
 bool Window::listened() const {

@@ -41,6 +41,8 @@ class Window {
     ~Window();
     [[nodiscard]] app::MainWindow& operator*() const { return *window_; }
     [[nodiscard]] app::MainWindow* operator->() const { return window_.get(); }
+    // Takes in the demo's one-shots with their notes; false where that takes too long.
+    [[nodiscard]] bool takeProgrammedDemo() const;
     // Waits until the kit has been listened to.
     [[nodiscard]] bool listened() const;
     [[nodiscard]] SimulatedDevice* device() const { return device_; }
