@@ -40,10 +40,10 @@ BleedPage::BleedPage(Workspace& workspace, Listener& listener, Player& player, Q
     auto* left = new QVBoxLayout;
     left->setSpacing(6);
     auto* head = new QHBoxLayout;
-    auto* title = new QLabel(tr("Every drum in every microphone"), this);
-    title->setProperty("title", true);
-    title->setMinimumWidth(120);  // the buttons beside it need the room more
-    head->addWidget(title, 1);
+    title_ = new QLabel(this);
+    title_->setProperty("title", true);
+    title_->setMinimumWidth(120);  // the buttons beside it need the room more
+    head->addWidget(title_, 1);
     for (const BleedStart& start : bleedStarts()) {
         auto* button = new QPushButton(QString::fromStdString(start.name), this);
         button->setObjectName(QString::fromStdString("bleed-start-" + start.id));
@@ -82,12 +82,8 @@ BleedPage::BleedPage(Workspace& workspace, Listener& listener, Player& player, Q
     left->addLayout(line);
     mixer_ = new BleedMixer(workspace, this);
     left->addWidget(mixer_, 1);
-    auto* words = quietLabel(this, "bleed-words");
-    words->setText(
-        tr("Left bar: heard, against the microphone's loudest drum. Right bar: after. A cap: its "
-           "own drum. Enter turns a drum down or back, a number typed or Ctrl with the arrows "
-           "turns it, Delete turns it back, O switches a microphone's bleed step."));
-    left->addWidget(words);
+    words_ = quietLabel(this, "bleed-words");
+    left->addWidget(words_);
     across->addLayout(left, 1);
     across->addWidget(makePanel());
 
@@ -271,6 +267,16 @@ void BleedPage::refresh() {
     cancel_->setVisible(running);
     const bool recorded = isRecorded(workspace_.session());
     anew_->setVisible(stale || (recorded && !running && !problem_.empty()));
+    title_->setText(recorded ? tr("Every drum in every microphone")
+                             : tr("Every drum in the kit's overheads and rooms"));
+    words_->setText(
+        recorded
+            ? tr("Left bar: heard, against the microphone's loudest drum. Right bar: after. A cap: "
+                 "its own drum. Enter turns a drum down or back, a number typed or Ctrl with the "
+                 "arrows turns it, Delete turns it back, O switches a microphone's bleed step.")
+            : tr("Enter sends a drum there or takes it away, a number typed or Ctrl with the "
+                 "arrows "
+                 "says how loud, Delete takes it away."));
     const KitFeeds feeds = kitFeeds(workspace_.session());
     space_->setVisible(!recorded && !feeds.drums.empty() && feeds.buses.empty());
     for (QPushButton* button : starts_) {

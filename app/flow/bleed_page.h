@@ -55,7 +55,8 @@ class BleedPage : public QWidget {
     Listener& listener_;
     Player& player_;
     BleedMixer* mixer_ = nullptr;
-    QLabel *state_ = nullptr, *place_ = nullptr, *heard_ = nullptr, *listening_ = nullptr;
+    QLabel *title_ = nullptr, *words_ = nullptr, *state_ = nullptr, *place_ = nullptr,
+           *heard_ = nullptr, *listening_ = nullptr;
     QPushButton *anew_ = nullptr, *cancel_ = nullptr, *alone_ = nullptr, *space_ = nullptr;
     QWidget* listen_ = nullptr;  // what is for microphones alone
     BleedAdvice* advice_ = nullptr;
