@@ -211,7 +211,7 @@ void MainWindow::buildTabs() {
         {tab(tr("Hits"), tr("Every stroke on the recordings (Ctrl+H).")), {hits_}},
         {tab(tr("Layers"), tr("Sounds that strokes start: stacks and support (Ctrl+Y).")),
          {layers_}},
-        {tab(tr("Kit"), tr("Who is heard where, and where the drums stand (Ctrl+K).")), {kit_}},
+        {tab(tr("Kit"), tr("Where the drums stand between left and right (Ctrl+K).")), {kit_}},
         {tab(tr("Flow"),
              tr("Who feeds whom: buses, sends, room and latency (Ctrl+F); every drum in "
                 "every microphone (Ctrl+Shift+F).")),
