@@ -243,10 +243,15 @@ BENCHMARK(BM_OneKnob)->Unit(benchmark::kMicrosecond);
 // A row's bleed step, for a callback of 512 frames as above: less than an equaliser that moves.
 void BM_Bleed(benchmark::State& state) {
     const std::vector<float> sound(48000 * 4, 0.25F);
-    BandGains gains{bandGrid(48000.0, static_cast<Frames>(sound.size())), {}};
+    BandGains gains;
+    gains.grid = bandGrid(48000.0, static_cast<Frames>(sound.size()));
     gains.gain.resize(static_cast<std::size_t>(gains.grid.windows * gains.grid.bands()));
     for (std::size_t i = 0; i < gains.gain.size(); ++i)
         gains.gain[i] = 0.1F + 0.8F * static_cast<float>(i % 7) / 7.0F;
+    // Eight strokes a second, each in four windows.
+    for (std::int64_t w = 0; w < gains.grid.windows; w += 3)
+        gains.cuts.push_back({w, gains.grid.window / 2, gains.cuts.size()});
+    gains.before.assign(gains.cuts.size() * static_cast<std::size_t>(gains.grid.bands()), 0.1F);
     BandGainReader reader({sound, 0}, std::make_shared<const BandGains>(std::move(gains)));
     std::vector<float> block(kBlock);
     Frames at = 0;
