@@ -62,6 +62,7 @@ BleedPage::BleedPage(Workspace& workspace, Listener& listener, Player& player, Q
            "every drum feeds them as it usually would, and here by how much."));
     connect(space_, &QPushButton::clicked, this,
             [this] { workspace_.attempt([&] { return withKitSpace(workspace_.session()); }); });
+    space_->hide();  // for programmed kits alone
     head->addWidget(space_);
     left->addLayout(head);
     auto* line = new QHBoxLayout;
