@@ -2,7 +2,7 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/figures.h"
-#include "core/measure/separate/kept_models.h"
+#include "core/measure/separate/stage_gains.h"
 #include "core/session/bleed.h"
 
 #include <algorithm>
@@ -76,10 +76,16 @@ void BleedEditor::redraw() {
     plot_->xAxis->setTicker(names);
     plot_->setHandles(handles);
     plot_->replot();
-    say(findBleedModel(bench_.workspace.store(), stage().data) != nullptr
-            ? tr("All drums in all microphones: Flow, Bleed (Ctrl+Shift+F).")
-            : tr("What the kit was taken apart by is not there: the recording is played. Take it "
-                 "apart on Flow, Bleed (Ctrl+Shift+F)."));
+    const auto model = findBleedModel(bench_.workspace.store(), stage().data);
+    if (model == nullptr) {
+        say(tr(
+            "What the kit was taken apart by is not there: the recording is played. Take it apart "
+            "on Flow, Bleed (Ctrl+Shift+F)."));
+        return;
+    }
+    const std::string problem = shapeProblem(*model, bench_.workspace.session(), row(), stage());
+    say(problem.empty() ? tr("All drums in all microphones: Flow, Bleed (Ctrl+Shift+F).")
+                        : QString::fromStdString(problem));
 }
 
 }  // namespace ember::app

@@ -63,7 +63,7 @@ class BleedMixerCell : public QStyledItemDelegate {
         if (const QVariant fed = index.data(kFed); fed.isValid()) {
             QColor ground = p.ember;
             ground.setAlpha(220);
-            if (fed.toDouble() > kSendLowest) bar(0.54, fed.toDouble(), ground);
+            if (fed.toDouble() > kSendLowest) bar(0.27, fed.toDouble(), ground);
             painter->setFont(option.font);
             painter->setPen(fed.toDouble() > kSendLowest ? p.chalk : p.quiet);
             painter->drawText(QRectF(option.rect).adjusted(4, 0, -4, -2),

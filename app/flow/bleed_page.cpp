@@ -10,6 +10,7 @@
 #include "core/dsp/bleed.h"
 #include "core/engine/trace.h"
 #include "core/measure/separate/kept_models.h"
+#include "core/measure/separate/stage_gains.h"
 #include "core/session/bleed.h"
 
 #include <QMenu>
@@ -278,6 +279,7 @@ void BleedPage::refresh() {
             : tr("Enter sends a drum there or takes it away, a number typed or Ctrl with the "
                  "arrows "
                  "says how loud, Delete takes it away."));
+    words_->setVisible(mixer_->rowCount() > 0);
     const KitFeeds feeds = kitFeeds(workspace_.session());
     space_->setVisible(!recorded && !feeds.drums.empty() && feeds.buses.empty());
     for (QPushButton* button : starts_) {
@@ -371,14 +373,19 @@ void BleedPage::showPlace() {
     const QString title = tr("%1 in %2").arg(drum, QString::fromStdString(row->name));
     place_->setText(place_->fontMetrics().elidedText(title, Qt::ElideRight, 290));
     const double gain = drumGain(*row, place->drum);
-    heard_->setText(
+    QString heard =
         place->heard
             ? tr("Its clear strokes peak at %1 dBFS there, %2 dB against the loudest drum. Turned "
                  "to %3.")
                   .arg(figure(place->heard->peakDb, 0), figure(place->heard->relativeDb, 0),
                        QString::fromStdString(bleedText(gain)))
             : tr("No stroke of it was clear enough there to say how loud it is. Turned to %1.")
-                  .arg(QString::fromStdString(bleedText(gain))));
+                  .arg(QString::fromStdString(bleedText(gain)));
+    const auto by = findBleedModel(workspace_.store(), model());
+    if (stage != nullptr && by != nullptr)
+        heard +=
+            " " + QString::fromStdString(shapeProblem(*by, workspace_.session(), *row, *stage));
+    heard_->setText(heard.trimmed());
 }
 
 void BleedPage::fillAlone() {

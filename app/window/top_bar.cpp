@@ -80,6 +80,8 @@ TopBar::TopBar(Workspace& workspace, Player& player, Listener& listener, QWidget
     compareNote_->setStyleSheet("font-size: 11px;");
     compareNote_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
     compareNote_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Ignored);
+    // A note that is still to be fitted makes the bar no higher.
+    compareNote_->setMaximumHeight(2 * QFontMetrics(face(11)).lineSpacing());
     line->addWidget(compareNote_, 1);
     scope_ = new QComboBox(this);
     scope_->addItems({tr("this cell"), tr("this row"), tr("everything"), tr("effects")});

@@ -4,7 +4,7 @@
 #include "core/dsp/bleed.h"
 #include "core/engine/render.h"
 #include "core/measure/kit/kit_measure.h"
-#include "core/measure/separate/kept_models.h"
+#include "core/measure/separate/stage_gains.h"
 #include "core/session/bleed.h"
 #include "tests/support/support.h"
 
@@ -165,6 +165,31 @@ TEST(OwnSound, TheRoomIsToldByWhatOthersGiveTheMicrophone) {
     EXPECT_GT(dry.roomAt(0, 10), 0.98F);
     EXPECT_LT(dry.roomAt(30, 10), 0.05F);
     EXPECT_EQ(dry.at(130, 10), 1.0F);
+}
+
+TEST(OwnSound, WhereItCanDoNothingThatIsSaid) {
+    MadeModel made;
+    Session s = test::shortSession();
+    Row& row = requireRow(s, "rack-tom");
+    made.model.drums = {row.drum, "snare"};
+    made.model.channels = {{"rack-tom", 0}, {"room", 0}};
+    s = withBleed(s, "rack-tom", std::string(32, 'b'));
+    const auto said = [&](const char* parameter, double value) {
+        const Session asked = withValue(s, "rack-tom", "bleed", parameter, value);
+        const Row& tom = *findRow(asked, "rack-tom");
+        return shapeProblem(made.model, asked, tom, *findBleed(tom));
+    };
+    EXPECT_EQ(said("even", 0.0), "");
+    EXPECT_EQ(said("even", 50.0), "");
+    EXPECT_EQ(said("room", -12.0), "");
+    made.model.hits.resize(kUsualStrokes - 1);
+    EXPECT_NE(said("even", 50.0).find("Fewer than 12 strokes"), std::string::npos);
+    EXPECT_NE(said("crisp", 50.0), "");
+    EXPECT_EQ(said("room", -12.0), "") << "the room is told by others";
+    made.model.channels.pop_back();
+    EXPECT_NE(said("room", -12.0).find("cannot be told apart"), std::string::npos);
+    made.model.drums[0] = "kick";
+    EXPECT_NE(said("even", 50.0).find("nothing to shape"), std::string::npos);
 }
 
 // The short demo session with a note of a kilohertz, as a ring would be, behind every third of the

@@ -250,9 +250,12 @@ TEST(BleedMixer, AProgrammedKitIsFedIntoItsOverheadsAndRoom) {
     BleedMixer& mixer = page.mixer();
     auto* space = page.findChild<QPushButton*>("bleed-space");
     ASSERT_TRUE(space->isVisible());
+    auto* words = page.findChild<QLabel*>("bleed-words");
+    EXPECT_FALSE(words->isVisible()) << "there is no table yet";
     EXPECT_FALSE(page.findChild<QPushButton*>("bleed-anew")->isVisible());
     QTest::mouseClick(space, Qt::LeftButton);
     EXPECT_FALSE(space->isVisible());
+    EXPECT_TRUE(words->isVisible());
     ASSERT_EQ(mixer.rowCount(), 2);
     EXPECT_EQ(mixer.verticalHeaderItem(1)->text(), "Kit Room");
     mixer.setFocus();

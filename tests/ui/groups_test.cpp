@@ -4,6 +4,7 @@
 #include "tests/ui/ui_support.h"
 
 #include <QComboBox>
+#include <QLabel>
 #include <QPushButton>
 
 #include <algorithm>
@@ -113,6 +114,18 @@ TEST(Groups, OneKeyTakesEveryEffectOutAndBringsItBack) {
     })) << player.compareText().toStdString();
     EXPECT_EQ(window.session(), before) << "it is heard and not decided";
     EXPECT_TRUE(window->topBar().findChild<QPushButton*>("before")->isChecked());
+    auto* compared = window->topBar().findChild<QComboBox*>();
+    EXPECT_EQ(compared->currentText(), "effects") << "what is passed by is said";
+    // In a narrow window the note beside it is cut short, and the bar stays as high as it was.
+    auto* note = window->topBar().findChild<QLabel*>("compare-note");
+    const int high = window->topBar().height();
+    EXPECT_EQ(note->text(), player.compareText());
+    window->resize(960, 640);
+    ASSERT_TRUE(eventually([&] { return window->topBar().width() == 960; }));
+    EXPECT_LE(window->topBar().height(), high);
+    EXPECT_LE(note->sizeHint().width(), std::max(note->width(), 12));
+    EXPECT_EQ(note->toolTip(), player.compareText()) << "it is there in full";
+    window->resize(1280, 800);
     // What is edited meanwhile is heard in it too, and it stays.
     window->workspace().setValue("snare-top", "seat", "level", -3.0);
     window->workspace().addStage("hat", "clipper");
@@ -122,6 +135,7 @@ TEST(Groups, OneKeyTakesEveryEffectOutAndBringsItBack) {
     EXPECT_FALSE(player.hearingWithoutEffects());
     ASSERT_TRUE(eventually([&] { return player.frame().heard == 0; }));
     EXPECT_EQ(window->groups().effects().text(), "Take all effects out");
+    EXPECT_EQ(compared->currentText(), "this cell") << "as it was chosen before";
     // By the comparison's own choice too; another scope in its place is another mix.
     auto* scope = window->topBar().findChild<QComboBox*>();
     scope->setCurrentText("effects");

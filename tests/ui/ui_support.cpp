@@ -92,7 +92,10 @@ bool Window::takeProgrammedDemo() const {
     demo::writeOneShots(shots);
     window_->takeKit({QString::fromStdString(shots.string())},
                      QString::fromStdString((shots / demo::kBeatFile).string()));
-    return eventually([&] { return !window_->workspace().empty(); }, 60.0);
+    if (!eventually([&] { return !window_->workspace().empty(); }, 60.0)) return false;
+    // Keys go to the window once its progress is gone.
+    window_->activateWindow();
+    return eventually([&] { return window_->isActiveWindow(); });
 }
 
 bool Window::listened() const {

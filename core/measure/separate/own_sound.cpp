@@ -12,7 +12,7 @@ namespace ember {
 namespace {
 
 // Strokes that say together what is usual of those about as loud, and into how many kinds at most.
-constexpr std::size_t kAlike = 12, kMostGroups = 8;
+constexpr std::size_t kAlike = kUsualStrokes, kMostGroups = 8;
 // What lacks comes back half-way: some of what is usual rings, and lifting it lifts bleed.
 constexpr double kLifted = 0.5;
 // Of the logarithm of power: what is taken down by no more than 12 dB and lifted by 6.

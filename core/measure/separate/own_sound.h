@@ -21,6 +21,9 @@ struct OwnShape {
     [[nodiscard]] bool shapes() const { return even != 0.0 || crisp != 0.0 || room != 1.0; }
 };
 
+// Strokes that a drum needs before anything is usual of it.
+inline constexpr std::size_t kUsualStrokes = 12;
+
 // Gains by window and band, and by place in the drum's picture and band. What is usual is read from
 // all a stroke gives until the drum is struck again, moment by moment and band by band, of strokes
 // about as loud. What is too much goes, by no more than 12 dB; what lacks comes back half-way, by

@@ -5,6 +5,7 @@
 #include "core/measure/separate/channel_gains.h"
 #include "core/session/bleed.h"
 
+#include <algorithm>
 #include <map>
 #include <mutex>
 
@@ -77,6 +78,33 @@ std::string keyOf(const ChannelTurns& turns) {
 bool changesSound(const Stage& bleed) {
     return !bleed.drums.empty() || bleed.values[Bleed::even] != 0.0 ||
            bleed.values[Bleed::crisp] != 0.0 || bleed.values[Bleed::room] != 0.0;
+}
+
+std::string shapeProblem(const BleedModel& model, const Session& session, const Row& row,
+                         const Stage& bleed) {
+    const bool strokes = bleed.values[Bleed::even] != 0.0 || bleed.values[Bleed::crisp] != 0.0,
+               room = bleed.values[Bleed::room] != 0.0;
+    if (!strokes && !room) return {};
+    const std::vector<int> own = shapedDrums(model, row);
+    if (own.empty())
+        return "No drum that “" + row.name + "” stands at was struck: there is nothing to shape.";
+    const bool enough = std::any_of(own.begin(), own.end(), [&](int drum) {
+        return std::count_if(model.hits.begin(), model.hits.end(), [&](const auto& hit) {
+                   return hit.drum == drum;
+               }) >= static_cast<std::ptrdiff_t>(kUsualStrokes);
+    });
+    if (strokes && !enough)
+        return "Fewer than " + std::to_string(kUsualStrokes) +
+               " strokes were found: what is usual of them is not known, and they stay.";
+    // A channel that stands in the room itself has nobody to tell it by but the others there.
+    const std::vector<int> far = roomChannels(model, session);
+    const int place = model.channelOf(micOf(row), 0);
+    const bool told = model.drums.size() > 1 &&
+                      std::any_of(far.begin(), far.end(), [&](int c) { return c != place; });
+    if (room && !told)
+        return "No other microphone stands in the room, or no other drum is heard: its own room "
+               "cannot be told apart, and stays.";
+    return {};
 }
 
 std::shared_ptr<const BandGains> stageGains(const BleedModel& model, const Session& session,

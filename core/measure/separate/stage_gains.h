@@ -4,11 +4,17 @@
 #include "core/measure/separate/kept_models.h"
 
 #include <memory>
+#include <string>
 
 namespace ember {
 
 // Whether a bleed stage does anything.
 bool changesSound(const Stage& bleed);
+
+// A sentence where a bleed stage is to shape its drum and cannot: too few strokes, nobody else to
+// tell the room by; empty where it can, or where nothing is asked of it. Any thread.
+std::string shapeProblem(const BleedModel& model, const Session& session, const Row& row,
+                         const Stage& bleed);
 
 // Gains for one of a row's channels by its bleed stage: what drums are turned to, amount, floor,
 // softness, and what is done to the drum that the row stands at (to all, where it hears the whole
