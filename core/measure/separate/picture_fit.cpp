@@ -65,7 +65,9 @@ PictureFit::PictureFit(const PowerMap& powers, const BleedModel& frame,
         known_[i] = std::any_of(from, from + static_cast<std::ptrdiff_t>(size),
                                 [](float power) { return power > 2.0F * kTiny; });
     }
-    findLoudest(known);
+    std::vector<float> levels;
+    take(levels, known.levels);
+    loudest_ = loudestOf(means(known.hits, levels, known.grid.windows));
 }
 
 void PictureFit::startLevels() {
@@ -234,53 +236,38 @@ void PictureFit::movePictures() {
     });
 }
 
-// Each drum's usual balance between the microphones, by band, and its mean where it is loudest.
-void PictureFit::weighDrums() {
-    balance_.assign(drums_ * channels_ * bands_, 0.0F);
-    loudest_.assign(drums_ * bands_, 0.0F);
-    std::vector<float> sums(drums_ * bands_, 0.0F);
-    for (std::size_t h = 0; h < frame_.hits.size(); ++h) {
+std::vector<float> PictureFit::means(const std::vector<BleedModel::Hit>& hits,
+                                     std::span<const float> levels, std::int64_t windows) const {
+    std::vector<float> sums(drums_ * bands_, 0.0F), out(drums_ * channels_ * bands_, 0.0F);
+    for (std::size_t i = 0; i < levels.size(); ++i)
+        sums[static_cast<std::size_t>(hits[i / bands_].drum) * bands_ + i % bands_] += levels[i];
+    for (std::size_t i = 0; i < drums_ * channels_; ++i) {
+        float* to = out.data() + i * bands_;
+        const float* shape = pictures_.data() + i * length_ * bands_;
+        for (std::size_t l = 0; l < length_; ++l) {
+            for (std::size_t b = 0; b < bands_; ++b) to[b] += shape[l * bands_ + b];
+        }
         for (std::size_t b = 0; b < bands_; ++b)
-            sums[static_cast<std::size_t>(frame_.hits[h].drum) * bands_ + b] +=
-                levels_[h * bands_ + b];
+            to[b] *= sums[i / channels_ * bands_ + b] / static_cast<float>(windows);
     }
-    for (std::size_t d = 0; d < drums_; ++d) {
-        for (std::size_t c = 0; c < channels_; ++c) {
-            float* to = balance_.data() + (d * channels_ + c) * bands_;
-            const float* shape = picture(static_cast<int>(d), static_cast<int>(c));
-            for (std::size_t l = 0; l < length_; ++l) {
-                for (std::size_t b = 0; b < bands_; ++b) to[b] += shape[l * bands_ + b];
-            }
-            for (std::size_t b = 0; b < bands_; ++b) {
-                to[b] *= sums[d * bands_ + b] / static_cast<float>(powers_.windows);
-                loudest_[d * bands_ + b] = std::max(loudest_[d * bands_ + b], to[b]);
-            }
-        }
-        for (std::size_t c = 0; c < channels_; ++c) {
-            for (std::size_t b = 0; b < bands_; ++b)
-                balance_[(d * channels_ + c) * bands_ + b] /= loudest_[d * bands_ + b] + kTiny;
-        }
-    }
+    return out;
 }
 
-// Each drum's mean where it is loudest, in the song that a model was learnt from.
-void PictureFit::findLoudest(const BleedModel& known) {
-    loudest_.assign(drums_ * bands_, 0.0F);
-    std::vector<float> sums(drums_ * bands_, 0.0F);
-    for (std::size_t i = 0; i < known.levels.size(); ++i)
-        sums[static_cast<std::size_t>(known.hits[i / bands_].drum) * bands_ + i % bands_] +=
-            fromLogPower(known.levels[i]);
-    for (std::size_t i = 0; i < drums_ * channels_; ++i) {
-        const std::size_t d = i / channels_;
-        const float* shape = pictures_.data() + i * length_ * bands_;
-        for (std::size_t b = 0; b < bands_; ++b) {
-            float sum = 0.0F;
-            for (std::size_t l = 0; l < length_; ++l) sum += shape[l * bands_ + b];
-            loudest_[d * bands_ + b] =
-                std::max(loudest_[d * bands_ + b],
-                         sum * sums[d * bands_ + b] / static_cast<float>(known.grid.windows));
-        }
+std::vector<float> PictureFit::loudestOf(const std::vector<float>& means) const {
+    std::vector<float> out(drums_ * bands_, 0.0F);
+    for (std::size_t i = 0; i < means.size(); ++i) {
+        float& loudest = out[i / (channels_ * bands_) * bands_ + i % bands_];
+        loudest = std::max(loudest, means[i]);
     }
+    return out;
+}
+
+// Each drum's usual balance between the microphones, by band, and its mean where it is loudest.
+void PictureFit::weighDrums() {
+    balance_ = means(frame_.hits, levels_, powers_.windows);
+    loudest_ = loudestOf(balance_);
+    for (std::size_t i = 0; i < balance_.size(); ++i)
+        balance_[i] /= loudest_[i / (channels_ * bands_) * bands_ + i % bands_] + kTiny;
 }
 
 void PictureFit::goRound() {

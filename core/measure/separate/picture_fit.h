@@ -76,7 +76,12 @@ class PictureFit {
     void moveLevels(const std::vector<std::size_t>& hits);
     void movePictures();
     void weighDrums();
-    void findLoudest(const BleedModel& known);
+    // Each drum's mean in every channel over so many windows, by band: [drum][channel].
+    [[nodiscard]] std::vector<float> means(const std::vector<BleedModel::Hit>& hits,
+                                           std::span<const float> levels,
+                                           std::int64_t windows) const;
+    // The largest of each drum's means, by band.
+    [[nodiscard]] std::vector<float> loudestOf(const std::vector<float>& means) const;
     struct Moments;
     [[nodiscard]] Moments startMoments(std::int64_t first, std::int64_t count,
                                        const std::vector<bool>& close) const;
