@@ -95,6 +95,14 @@ void LayerCommands::addLayerCommands(CLI::App& app) {
     set_ = command("set", "move one parameter of a layer");
     set_->add_option("parameter", layer_, "LAYER.PARAMETER, for example click.offset")->required();
     set_->add_option("value", value_)->required();
+    print_ = command("print", "the stack as samples, with what it is made of");
+    print_->add_option("--out", target_, "folder for the samples")->required();
+    print_->add_option("--steps", printed_.steps, "of velocity")->check(CLI::Range(1, 16));
+    print_->add_option("--variations", printed_.variations, "of each, in turn")
+        ->check(CLI::Range(1, 16));
+    print_->add_option("--longest", printed_.longest, "seconds of a sample")
+        ->check(CLI::Range(0.1, 30.0));
+    print_->add_flag("--flac", printed_.flac, "FLAC of 24 bit in place of WAV of 32-bit floats");
 }
 
 void LayerCommands::addPatternCommands(CLI::App& app) {
@@ -281,6 +289,28 @@ void LayerCommands::importMidi(const Output& out) {
         &remarks);
 }
 
+void LayerCommands::print(const Output& out) {
+    const Session session = openSession(session_);
+    AudioStore store;
+    const StackPrint made =
+        printStack(session, store, requireRowName(session, row_), target_, printed_);
+    Json samples = Json::array();
+    for (const StackSample& s : made.samples) {
+        samples.push_back({{"file", s.file.string()},
+                           {"velocity", s.velocity},
+                           {"step", s.step},
+                           {"variation", s.variation},
+                           {"seconds", s.seconds},
+                           {"peak_dbfs", s.peakDb}});
+        out.say(s.file.string() + ": " + numberText(s.seconds, 2) + " s, peak " +
+                numberText(s.peakDb, 1) + " dBFS");
+    }
+    if (!made.map.empty()) out.say(made.map.string() + ": the set by velocity");
+    out.say(made.recipe.string() + ": the stack, to be opened again");
+    out.machine(
+        {{"samples", samples}, {"map", made.map.string()}, {"recipe", made.recipe.string()}});
+}
+
 void LayerCommands::run(bool json) {
     const Output out{json};
     AudioStore store;
@@ -288,6 +318,7 @@ void LayerCommands::run(bool json) {
     if (*align_) align(out);
     if (*contributions_) contributions(out);
     if (*agreements_) agreements(out);
+    if (*print_) print(out);
     if (*show_) show(out);
     if (*export_) exportMidi(out);
     if (*import_) importMidi(out);

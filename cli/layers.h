@@ -2,6 +2,7 @@
 #pragma once
 
 #include "cli/output.h"
+#include "core/report/print_stack.h"
 
 #include <CLI/CLI.hpp>
 
@@ -26,11 +27,12 @@ class LayerCommands {
     void align(const Output& out);
     void contributions(const Output& out);
     void agreements(const Output& out);
+    void print(const Output& out);
     void show(const Output& out);
     void exportMidi(const Output& out);
     void importMidi(const Output& out);
     CLI::App *kit_, *align_, *contributions_, *agreements_, *fit_, *add_, *support_, *remove_,
-        *set_;
+        *set_, *print_;
     CLI::App *show_, *humanise_, *correct_, *export_, *import_;
     std::filesystem::path session_, file_, other_, target_, midi_;
     std::vector<std::string> files_;
@@ -38,6 +40,7 @@ class LayerCommands {
     double timing_ = 8.0, velocity_ = 8.0, limit_ = 20.0, share_ = 100.0;
     int grid_ = 4;
     std::uint64_t seed_ = 1;
+    StackPrintOptions printed_;
     bool strokes_ = false, beside_ = false, twins_ = false;
 };
 

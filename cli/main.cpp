@@ -3,6 +3,7 @@
 
 #include "cli/curve.h"
 #include "cli/edit.h"
+#include "cli/freeze.h"
 #include "cli/layers.h"
 #include "cli/library.h"
 #include "cli/measure.h"
@@ -176,7 +177,7 @@ void check(const Output& out, const fs::path& file) {
             "“" + changed.string() +
             "” is not the recording it was: put the old one back or take it in anew.");
     for (const Row& row : session.rows) {
-        eachFile(row, [&](const Source& source) {
+        eachRecording(row, [&](const Source& source) {
             try {
                 if (source.channel >= AudioReader(source.file).info().channels)
                     problems.push_back("“" + source.file + "” has no channel " +
@@ -345,6 +346,7 @@ int main(int argc, char** argv) {
     cli::LayerCommands layering(app);
     cli::LibraryCommands shelf(app);
     cli::SeparateCommand separating(app);
+    cli::FreezeCommand freezing(app);
     cli::ProveCommands proving(app);
     cli::CurveCommand drawing(app);
     auto* processorsCommand =
@@ -376,6 +378,7 @@ int main(int argc, char** argv) {
         layering.run(out.json);
         shelf.run(out.json);
         separating.run(out.json);
+        freezing.run(out.json);
         proving.run(out.json);
         drawing.run(out.json);
         if (*loudnessCommand) cli::loudness(out, target);

@@ -93,6 +93,8 @@ BenchPage::BenchPage(Bench bench, QWidget* parent) : QWidget(parent), bench_(ben
         head->addWidget(button);
     }
     outer->addLayout(head);
+    frozen_ = new FrozenNote(bench_.workspace, bench_.player, bench_.printer, this);
+    outer->addWidget(frozen_);
     scroll_ = new QScrollArea(this);
     scroll_->setWidgetResizable(true);
     scroll_->setFrameShape(QFrame::NoFrame);
@@ -118,6 +120,7 @@ BenchPage::BenchPage(Bench bench, QWidget* parent) : QWidget(parent), bench_(ben
 
 void BenchPage::open(const BoardPlace& place) {
     place_ = place;
+    frozen_->setRow(place.row);
     built_.clear();
     if (!place.row.empty()) bench_.tracer.prefer(place.row);
     rebuild();

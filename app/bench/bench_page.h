@@ -1,6 +1,7 @@
 // The bench: one cell at full size, or a whole row or column of editors.
 #pragma once
 
+#include "app/bench/frozen_note.h"
 #include "app/bench/preset_button.h"
 #include "app/bench/stage_editor.h"
 #include "app/board/board.h"
@@ -43,6 +44,7 @@ class BenchPage : public QWidget {
     Bench bench_;
     BoardPlace place_;
     QLabel* title_ = nullptr;
+    FrozenNote* frozen_ = nullptr;
     QScrollArea* scroll_ = nullptr;
     QToolButton *add_ = nullptr, *copy_ = nullptr;
     PresetButton* chains_ = nullptr;

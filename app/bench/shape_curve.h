@@ -64,6 +64,10 @@ ShapeCurve spectrumCurve();
 ShapeCurve decayCurve();
 // Answers over time: delay.
 ShapeCurve echoCurve();
+// What is added: a tone after its stroke; one sweep; strings.
+ShapeCurve weightCurve();
+ShapeCurve modulationCurve();
+ShapeCurve resonatorCurve();
 
 // A parameter's value by its id.
 inline double valueOf(const Stage& stage, const char* id) {

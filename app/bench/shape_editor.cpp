@@ -25,6 +25,9 @@ std::optional<ShapeCurve> curveOf(const std::string& type) {
     if (type == "exciter") return spectrumCurve();
     if (type == "reverb") return decayCurve();
     if (type == "delay") return echoCurve();
+    if (type == "weight") return weightCurve();
+    if (type == "modulation") return modulationCurve();
+    if (type == "resonator") return resonatorCurve();
     return std::nullopt;
 }
 

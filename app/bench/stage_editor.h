@@ -6,6 +6,7 @@
 #include "app/widgets/parameter_field.h"
 #include "app/workers/listener.h"
 #include "app/workers/player.h"
+#include "app/workers/printer.h"
 #include "app/workers/tracer.h"
 
 #include <QFutureWatcher>
@@ -22,6 +23,7 @@ struct Bench {
     Player& player;
     Tracer& tracer;
     Listener& listener;
+    Printer& printer;
 };
 
 enum class EditorSize { full, compact };

@@ -22,6 +22,7 @@ constexpr double kLeastColumn = 108.0;
 Board::Board(Workspace& workspace, Player& player, Tracer& tracer, QWidget* parent)
     : QAbstractScrollArea(parent), workspace_(workspace), player_(player), tracer_(tracer) {
     connect(&player_, &Player::referenceChanged, viewport(), qOverload<>(&QWidget::update));
+    connect(&player_, &Player::planReady, viewport(), qOverload<>(&QWidget::update));
     setObjectName("board");
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(tr("Board"));
@@ -220,9 +221,22 @@ void Board::select(const BoardPlace& place) {
     viewport()->update();
 }
 
+QString Board::givesText(const Row& row) const {
+    switch (player_.gives(row.id)) {
+        case Plan::Gives::print:
+            return tr("frozen");
+        case Plan::Gives::nothing:
+            return tr("rests");
+        case Plan::Gives::live:
+            break;
+    }
+    return {};
+}
+
 void Board::describeSelection() {
     const Row* row = findRow(workspace_.session(), selected_.row);
     QString text = row != nullptr ? QString::fromStdString(row->name) : QString();
+    if (row != nullptr && !givesText(*row).isEmpty()) text += ", " + givesText(*row);
     if (row != nullptr && player_.reference() == row->id) text += tr(", heard in place of the mix");
     if (selected_.column) {
         text += (text.isEmpty() ? "" : ", ") + columnLabel(*selected_.column);

@@ -94,6 +94,7 @@ void Board::paintHead(QPainter& painter, const Row& row, int index) {
             second = role.compare(QString::fromStdString(row.name), Qt::CaseInsensitive) == 0
                          ? width
                          : role + ", " + width;
+            if (row.printed) second = tr("printed, %1").arg(width);
             if (isUnsure(row)) {
                 second = tr("who is this?");
                 paintCertainty(painter, QRectF(left + wide - 14.0, area.top() + 21.0, 14.0, 14.0),
@@ -102,7 +103,10 @@ void Board::paintHead(QPainter& painter, const Row& row, int index) {
                 painter.setPen(p.chalk);
             }
         }
-        painter.drawText(QRectF(left, area.top() + 21.0, wide, 15.0), Qt::AlignVCenter, second);
+        const QString gives = givesText(row);
+        if (!gives.isEmpty()) second = gives + ", " + second;
+        painter.drawText(QRectF(left, area.top() + 21.0, wide, 15.0), Qt::AlignVCenter,
+                         QFontMetricsF(painter.font()).elidedText(second, Qt::ElideRight, wide));
     }
     const bool reference = row.kind == RowKind::reference;
     if (!reference) paintMeter(painter, meterRect(index), player_.meter(row.id));

@@ -19,7 +19,7 @@ QString tr(const char* text) {
 QString trouble(const Row& row, const Stage& stage, const StageTrace* t, const RowTrace* whole) {
     if (stage.type == "align") {
         bool missing = false;
-        eachFile(row, [&](const Source& source) {
+        eachRecording(row, [&](const Source& source) {
             std::error_code code;
             missing = missing || !std::filesystem::exists(source.file, code);
         });

@@ -1,8 +1,11 @@
 #include "app/board/row_menu.h"
 
+#include "app/board/row_report_dialog.h"
 #include "app/widgets/certainty.h"
 #include "core/session/bleed.h"
 #include "core/session/layers.h"
+#include "core/session/printed.h"
+#include "core/session/recipe.h"
 #include "core/session/routing.h"
 
 #include <QApplication>
@@ -75,7 +78,45 @@ void fillPairs(QMenu& menu, Workspace& workspace, const Row& row) {
     menu.setEnabled(!menu.isEmpty());
 }
 
+// A row as audio: frozen, or beside the mix in a row of its own.
+void addPrints(QMenu& menu, Workspace& workspace, Printer& printer, const Row& row) {
+    menu.addSeparator();
+    const bool fits = row.frozen && printFits(workspace.session(), row);
+    if (!fits)
+        menu.addAction(row.frozen ? QObject::tr("Freeze anew") : QObject::tr("Freeze"), &printer,
+                       [&printer, id = row.id] { printer.freeze({id}); })
+            ->setToolTip(QObject::tr("Plays audio that is printed of it, in place of its chain."));
+    if (row.frozen)
+        menu.addAction(fits ? QObject::tr("Play live") : QObject::tr("Forget its print"), &printer,
+                       [&printer, id = row.id] { printer.playLive({id}); });
+    menu.addAction(QObject::tr("Print to a row of its own …"), &printer,
+                   [&workspace, &printer, id = row.id] {
+                       askPrint(QApplication::activeWindow(), workspace, printer, id);
+                   });
+    if (!row.printed) return;
+    const bool fresh = printedIsNew(workspace.session(), row);
+    QAction* again = menu.addAction(fresh ? QObject::tr("Print anew (nothing has changed)")
+                                          : QObject::tr("Print anew: it was changed"),
+                                    &printer, [&printer, id = row.id] {
+                                        printer.print({{id, PrintJob::For::again}});
+                                    });
+    again->setEnabled(!fresh && findRow(workspace.session(), row.printed->row) != nullptr);
+}
+
 }  // namespace
+
+void askPrint(QWidget* parent, Workspace& workspace, Printer& printer, const std::string& id) {
+    const Row* row = findRow(workspace.session(), id);
+    if (row == nullptr) return;
+    bool good = false;
+    const double semitones = QInputDialog::getDouble(
+        parent, QObject::tr("Print to a row of its own"),
+        QObject::tr("“%1” is printed behind its chain to a row that plays in its place;\n"
+                    "it is muted itself. Shifted by so many semitones:")
+            .arg(nameOf(*row)),
+        0.0, kLowestShift, kHighestShift, 1, &good, {}, 1.0);
+    if (good) printer.print({{id, PrintJob::For::anotherRow, semitones}});
+}
 
 void askNewBus(QWidget* parent, Workspace& workspace) {
     makeNewBus(parent, workspace, [](Session session, const std::string&) { return session; });
@@ -110,7 +151,8 @@ void fillSendMenu(QMenu& menu, Workspace& workspace, const std::string& id) {
     });
 }
 
-void fillRowMenu(QMenu& menu, Workspace& workspace, const std::string& id) {
+void fillRowMenu(QMenu& menu, Workspace& workspace, Player& player, Printer& printer,
+                 const std::string& id) {
     const Row* row = findRow(workspace.session(), id);
     if (row == nullptr) return;
     menu.addAction(QObject::tr("Name …"), &menu,
@@ -121,10 +163,23 @@ void fillRowMenu(QMenu& menu, Workspace& workspace, const std::string& id) {
         fillBuses(*menu.addMenu(QObject::tr("Feeds")), workspace, *row);
         fillSendMenu(*menu.addMenu(QObject::tr("Sends to")), workspace, id);
     }
+    if (row->kind != RowKind::main && row->kind != RowKind::reference) {
+        addPrints(menu, workspace, printer, *row);
+        menu.addAction(QObject::tr("How it adds up …"), &workspace, [&workspace, &player, id] {
+            showRowReport(workspace, player, addsUpReport(workspace.session(), id), id,
+                          QApplication::activeWindow());
+        });
+    }
+    if (!hasSources(row->kind))
+        menu.addAction(QObject::tr("Who is heard …"), &workspace, [&workspace, &player, id] {
+            showRowReport(workspace, player, busCheckReport(workspace.session(), id), id,
+                          QApplication::activeWindow());
+        });
+    menu.addSeparator();
     if (row->kind == RowKind::bus)
         menu.addAction(QObject::tr("Remove this bus"), &workspace,
                        [&workspace, id] { workspace.removeBus(id); });
-    if (!row->layers.empty() || isPart(*row))
+    if (!row->layers.empty() || isMade(*row))
         menu.addAction(QObject::tr("Remove this row"), &workspace, [&workspace, id] {
             workspace.attempt([&] { return withRowRemoved(workspace.session(), id); });
         });

@@ -1,7 +1,8 @@
 // What a row is, changed from the Board: its name, role, bus, and its other side.
 #pragma once
 
-#include "app/workers/workspace.h"
+#include "app/workers/player.h"
+#include "app/workers/printer.h"
 
 #include <QMenu>
 
@@ -9,8 +10,9 @@
 
 namespace ember::app {
 
-// Fills a menu for one row; every choice is one undoable edit.
-void fillRowMenu(QMenu& menu, Workspace& workspace, const std::string& row);
+// Fills a menu for one row; every choice is one undoable edit, or opens a window of its own.
+void fillRowMenu(QMenu& menu, Workspace& workspace, Player& player, Printer& printer,
+                 const std::string& row);
 // The buses a row may be sent to, those it is sent to ticked, and one that is new.
 void fillSendMenu(QMenu& menu, Workspace& workspace, const std::string& row);
 // What is done with a bus that was chosen, given by its id.
@@ -19,6 +21,8 @@ using UseOfBus = std::function<Session(Session, const std::string& bus)>;
 void fillBusMenu(QMenu& menu, Workspace& workspace, const UseOfBus& use);
 // Asks for the name of a new bus and adds it, with nothing in it yet.
 void askNewBus(QWidget* parent, Workspace& workspace);
+// Asks by how much a row's print is shifted, and prints it to a row of its own.
+void askPrint(QWidget* parent, Workspace& workspace, Printer& printer, const std::string& row);
 // Asks for a row's name in a small window; nothing happens when it is cancelled.
 void askName(QWidget* parent, Workspace& workspace, const std::string& row);
 

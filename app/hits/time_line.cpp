@@ -7,6 +7,7 @@
 #include "core/measure/strokes/played.h"
 #include "core/session/bleed.h"
 #include "core/session/layers.h"
+#include "core/session/printed.h"
 
 #include <QtConcurrent/QtConcurrentRun>
 
@@ -89,7 +90,7 @@ void TimeLine::openRecordings() {
     for (const Row& row : session.rows) {
         if (row.kind == RowKind::bus) ++group;
         if ((row.kind != RowKind::element && row.kind != RowKind::guest) ||
-            (row.sources.empty() && row.layers.empty()) || isPart(row))
+            (row.sources.empty() && row.layers.empty()) || isMade(row))
             continue;
         Track track{row.id, row.name, drumOfRow(session, row.id), group, {}};
         for (const Source& source : row.sources) {

@@ -1,5 +1,6 @@
 #include "app/layers/layers_page.h"
 
+#include "app/layers/print_dialog.h"
 #include "app/theme/theme.h"
 #include "app/widgets/figures.h"
 #include "app/widgets/quiet_table.h"
@@ -60,6 +61,7 @@ LayersPage::LayersPage(Workspace& workspace, Player& player, Listener& listener,
 LayersPage::~LayersPage() {
     abandon_ = stopCutting_ = true;
     delete library_;
+    for (PrintStackDialog* dialog : findChildren<PrintStackDialog*>()) delete dialog;
     cutting_.waitForFinished();
     for (QFutureWatcher<void>* watcher : {&drawing_, &weighing_, &lining_})
         watcher->waitForFinished();
@@ -238,7 +240,7 @@ void LayersPage::refresh() {
     fillRows();
     const Row* row = shown();
     states_->setCurrentIndex(row != nullptr ? 1 : 0);
-    for (QPushButton* button : {add_, line_, weigh_}) button->setEnabled(row != nullptr);
+    for (QPushButton* button : {add_, line_, weigh_, print_}) button->setEnabled(row != nullptr);
     line_->setEnabled(row != nullptr && row->layers.size() > 1 && !nextMoves_);
     weigh_->setEnabled(row != nullptr && !nextWeights_);
     if (row == nullptr) return;

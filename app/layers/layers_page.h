@@ -100,7 +100,7 @@ class LayersPage : public QWidget {
     Player& player_;
     Listener& listener_;
     QComboBox* rows_ = nullptr;
-    QPushButton *add_ = nullptr, *line_ = nullptr, *weigh_ = nullptr;
+    QPushButton *add_ = nullptr, *line_ = nullptr, *weigh_ = nullptr, *print_ = nullptr;
     PadBoard* pads_ = nullptr;
     QMenu* drums_ = nullptr;
     LibraryDialog* library_ = nullptr;

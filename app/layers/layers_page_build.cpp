@@ -1,6 +1,7 @@
 // What the page of layers is made of.
 
 #include "app/layers/layers_page.h"
+#include "app/layers/print_dialog.h"
 #include "app/widgets/quiet_table.h"
 #include "core/base/error.h"
 #include "core/session/layers.h"
@@ -57,6 +58,13 @@ QWidget* LayersPage::buildHead() {
                     tr("Mutes each layer in turn in the whole mix, at the same loudness, and says "
                        "what the first 50 ms of its strokes lose."));
     connect(weigh_, &QPushButton::clicked, this, &LayersPage::weigh);
+    print_ = button("layer-print", tr("Print …"),
+                    tr("The stack as samples, one or a set by velocity, with what it is made of."));
+    connect(print_, &QPushButton::clicked, this, [this] {
+        auto* dialog = new PrintStackDialog(workspace_, row_, this);
+        dialog->setAttribute(Qt::WA_DeleteOnClose);
+        dialog->show();
+    });
     auto* pads = button("layer-pads", tr("Pads"),
                         tr("Strikes every row of layers by hand, on the screen or by keys, while "
                            "the song plays or stands."));

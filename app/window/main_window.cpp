@@ -1,9 +1,11 @@
 #include "app/window/main_window.h"
 
 #include "app/board/row_menu.h"
+#include "app/board/row_report_dialog.h"
 #include "app/theme/theme.h"
 #include "app/widgets/dropped_files.h"
 #include "app/widgets/figures.h"
+#include "app/window/freeze_dialog.h"
 #include "app/window/render_dialog.h"
 #include "core/base/error.h"
 
@@ -32,7 +34,8 @@ MainWindow::MainWindow(const WindowOptions& options)
       workspace_(options.recoveryFolder),
       player_(workspace_, options.openDevice),
       tracer_(workspace_),
-      listener_(workspace_) {
+      listener_(workspace_),
+      printer_(workspace_) {
     setObjectName("main-window");
     setAcceptDrops(true);
     qApp->installEventFilter(this);
@@ -47,7 +50,7 @@ MainWindow::MainWindow(const WindowOptions& options)
     pages_ = new QStackedWidget(central);
     intake_ = new IntakePage(workspace_, pages_);
     board_ = new Board(workspace_, player_, tracer_, pages_);
-    bench_ = new BenchPage({workspace_, player_, tracer_, listener_}, pages_);
+    bench_ = new BenchPage({workspace_, player_, tracer_, listener_, printer_}, pages_);
     hits_ = new HitsPage(workspace_, player_, listener_, pages_);
     kit_ = new KitPage(workspace_, listener_, pages_);
     flow_ = new FlowPage(workspace_, tracer_, player_, listener_, pages_);
@@ -87,7 +90,7 @@ MainWindow::MainWindow(const WindowOptions& options)
             [this](const std::string& row) { askName(this, workspace_, row); });
     const auto rowMenu = [this](const std::string& row, const QPoint& at) {
         QMenu menu(this);
-        fillRowMenu(menu, workspace_, row);
+        fillRowMenu(menu, workspace_, player_, printer_, row);
         menu.exec(at);
     };
     connect(board_, &Board::rowMenuAsked, this, rowMenu);
@@ -155,6 +158,11 @@ MainWindow::MainWindow(const WindowOptions& options)
     });
     connect(&player_, &Player::problem, this,
             [this](const QString& sentence) { say(sentence, true); });
+    connect(&printer_, &Printer::progressed, this, [this](double part, const QString& what) {
+        say(tr("%1, %2 %").arg(what).arg(static_cast<int>(100.0 * part)));
+    });
+    connect(&printer_, &Printer::ended, this,
+            [this](const QString& sentence, bool good) { say(sentence, !good); });
     connect(&player_, &Player::deviceChanged, this, &MainWindow::refreshStatus);
     connect(&player_, &Player::tick, this, [this] {
         top_->tick();
@@ -181,6 +189,8 @@ MainWindow::~MainWindow() {
     changed_.waitForFinished();  // it reads with the workspace's store
     // What still reads recordings must be done before the workspace goes.
     for (LedgerDialog* dialog : findChildren<LedgerDialog*>()) delete dialog;
+    for (FreezeDialog* dialog : findChildren<FreezeDialog*>()) delete dialog;
+    for (RowReportDialog* dialog : findChildren<RowReportDialog*>()) delete dialog;
     for (QProgressDialog* dialog : findChildren<QProgressDialog*>()) delete dialog;
     hits_->timeLine().waitForRecordings();
     player_.stop();
@@ -247,6 +257,29 @@ void MainWindow::refreshStatus() {
                          .arg(d.dropped > 0 ? tr(", %1 dropped").arg(d.dropped) : QString());
     if (load_->text() != load) load_->setText(load);
     saved_->setText(workspace_.savedText());
+    watchLoad(d);
+}
+
+void MainWindow::watchLoad(const DeviceState& device) {
+    constexpr double kNearLimit = 0.75;
+    constexpr int kForMs = 4000;
+    if (!device.running || !player_.playing() || device.load < kNearLimit) {
+        loaded_.invalidate();
+        return;
+    }
+    if (!loaded_.isValid()) loaded_.start();
+    if (offeredFreeze_ || loaded_.elapsed() < kForMs) return;
+    offeredFreeze_ = true;
+    say(tr("The machine is near its limit (load %1 %): freeze what takes most (Ctrl+G).")
+            .arg(figure(device.load * 100.0, 0)),
+        true);
+}
+
+void MainWindow::showFreeze() {
+    if (workspace_.empty()) return say(tr("Open a session first."));
+    auto* dialog = new FreezeDialog(workspace_, player_, printer_, this);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    dialog->show();
 }
 
 void MainWindow::render() {

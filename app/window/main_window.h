@@ -17,9 +17,11 @@
 #include "app/window/top_bar.h"
 #include "app/workers/listener.h"
 #include "app/workers/player.h"
+#include "app/workers/printer.h"
 #include "app/workers/tracer.h"
 #include "app/workers/workspace.h"
 
+#include <QElapsedTimer>
 #include <QFutureWatcher>
 #include <QMainWindow>
 #include <QStackedWidget>
@@ -48,6 +50,7 @@ class MainWindow : public QMainWindow {
 
     [[nodiscard]] Workspace& workspace() { return workspace_; }
     [[nodiscard]] Player& player() { return player_; }
+    [[nodiscard]] Printer& printer() { return printer_; }
     [[nodiscard]] Listener& listener() { return listener_; }
     [[nodiscard]] EvidencePanel& evidence() { return *evidence_; }
     [[nodiscard]] Tracer& tracer() { return tracer_; }
@@ -98,6 +101,9 @@ class MainWindow : public QMainWindow {
     void showLedger();
     void render();
     void testOrder();
+    void showFreeze();
+    // Offers what takes load off a machine that has been at its limit for some seconds.
+    void watchLoad(const DeviceState& device);
     void say(const QString& sentence, bool problem = false);
     void refreshTitle();
     void refreshStatus();
@@ -123,6 +129,7 @@ class MainWindow : public QMainWindow {
     Player player_;
     Tracer tracer_;
     Listener listener_;
+    Printer printer_;
     TopBar* top_ = nullptr;
     Overview* overview_ = nullptr;
     QStackedWidget* pages_ = nullptr;
@@ -141,6 +148,8 @@ class MainWindow : public QMainWindow {
     QMenu* recent_ = nullptr;
     GroupMenu* groups_ = nullptr;
     QTimer messageTimer_;
+    QElapsedTimer loaded_;  // since the machine has been near its limit
+    bool offeredFreeze_ = false;
     QFutureWatcher<std::vector<std::filesystem::path>> changed_;
 };
 

@@ -157,6 +157,7 @@ void MainWindow::buildMenus() {
     connect(groups_, &GroupMenu::said, this, [this](const QString& sentence) { say(sentence); });
     sound->addMenu(groups_);
     sound->addSeparator();
+    add(sound, tr("Freeze rows …"), QKeySequence(Qt::CTRL | Qt::Key_G), [this] { showFreeze(); });
     add(sound, tr("Device …"), {}, [this] { chooseDevice(); });
 
     QMenu* help = menuBar()->addMenu(tr("&Help"));

@@ -22,6 +22,7 @@ void PlanMaker::make(Session session, PlanOptions options) {
     next_ = std::make_shared<Job>();
     next_->result.session = std::move(session);
     next_->options = std::move(options);
+    next_->options.rest = true;  // what nobody hears
     abandon_ = true;
     if (job_ == nullptr) start();
 }

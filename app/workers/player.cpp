@@ -430,6 +430,11 @@ void Player::takeMeters() {
         plan_->takeMeter(row, meters_[static_cast<std::size_t>(row)]);
 }
 
+Plan::Gives Player::gives(const std::string& row) const {
+    const int at = plan_ != nullptr ? plan_->rowIndex(row) : -1;
+    return at < 0 ? Plan::Gives::live : plan_->gives(at);
+}
+
 std::optional<double> Player::lateMs(const std::string& row) const {
     const int at = plan_ != nullptr ? plan_->rowIndex(row) : -1;
     if (at < 0) return {};

@@ -130,6 +130,8 @@ class Player : public QObject {
     // The loudest of the last frames, for row `id`; null before the first.
     [[nodiscard]] const RowMeter* meter(const std::string& id) const;
     [[nodiscard]] const MeterFrame& frame() const { return shown_; }
+    // What a row gives in what is heard: live before anything is.
+    [[nodiscard]] Plan::Gives gives(const std::string& row) const;
     // By how much a row is late behind its chain; none before it is played.
     [[nodiscard]] std::optional<double> lateMs(const std::string& row) const;
     [[nodiscard]] int latencyFrames() const { return plan_ != nullptr ? plan_->latency() : 0; }

@@ -5,6 +5,7 @@
 #include "app/workers/player.h"
 #include "core/base/error.h"
 #include "core/engine/trace.h"
+#include "core/session/recipe.h"
 #include "core/session/routing.h"
 
 #include <QtConcurrent/QtConcurrentRun>
@@ -86,7 +87,8 @@ bool Player::compareWith(const Compared& what, const Session& whole) {
 }
 
 Session Player::passed(const Session& now) const {
-    return compared_.scope == CompareScope::effects ? withoutEffects(now) : now;
+    // What is passed by has to run.
+    return withoutPrints(compared_.scope == CompareScope::effects ? withoutEffects(now) : now);
 }
 
 // Effects go out and come back on the beat, if wanted; what else is passed by is compared at once.

@@ -1,6 +1,7 @@
 #include "app/workers/workspace.h"
 
 #include "core/base/error.h"
+#include "core/engine/print_row.h"
 #include "core/measure/separate/kept_models.h"
 #include "core/session/file.h"
 #include "core/session/kit.h"
@@ -66,7 +67,8 @@ void Workspace::open(const QString& path) {
 void Workspace::save(const QString& path) {
     const auto file = toPath(QFileInfo(path).absoluteFilePath());
     keepModelsBeside(session(), store_, file);
-    saveDocument(file, Document(withRelativePaths(session(), file), document_.log()));
+    saveDocument(file, Document(withRelativePaths(withPrintsBeside(session(), file), file),
+                                document_.log()));
     path_ = QString::fromStdString(file.string());
     unsaved_ = false;
     QFile::remove(recoveryFile());

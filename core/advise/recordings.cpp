@@ -10,7 +10,7 @@ namespace fs = std::filesystem;
 std::vector<fs::path> changedRecordings(const Session& session, AudioStore& store) {
     std::vector<fs::path> out;
     for (const Row& row : session.rows) {
-        eachFile(row, [&](const Source& source) {
+        eachRecording(row, [&](const Source& source) {
             try {
                 const bool changed =
                     !source.hash.empty() && store.contentHash(source.file) != source.hash;
@@ -27,7 +27,7 @@ std::vector<fs::path> changedRecordings(const Session& session, AudioStore& stor
 Session withRecordingAsItIs(Session session, AudioStore& store, const fs::path& file) {
     const std::string hash = store.contentHash(file);
     for (Row& row : session.rows) {
-        eachFile(row, [&](Source& source) {
+        eachRecording(row, [&](Source& source) {
             if (fs::path(source.file) == file) source.hash = hash;
         });
     }
@@ -38,7 +38,7 @@ Session withRecordingFound(Session session, AudioStore& store, const fs::path& f
                            const fs::path& found) {
     const std::string hash = store.contentHash(found);
     for (Row& row : session.rows) {
-        eachFile(row, [&](Source& source) {
+        eachRecording(row, [&](Source& source) {
             if (fs::path(source.file) != file) return;
             if (source.hash != hash)
                 throw Error("“" + found.filename().string() + "” is not the recording of “" +

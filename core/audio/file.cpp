@@ -173,10 +173,39 @@ void stampTime(SNDFILE* file, Frames reference) {
     sf_command(file, SFC_SET_BROADCAST_INFO, &broadcast, sizeof(broadcast));
 }
 
+void putNotes(SNDFILE* file, const SoundNotes& notes) {
+    if (!notes.comment.empty()) sf_set_string(file, SF_STR_COMMENT, notes.comment.c_str());
+    if (notes.key < 0) return;
+    SF_INSTRUMENT instrument{};
+    instrument.gain = 1;
+    instrument.basenote = static_cast<char>(notes.key);
+    instrument.key_lo = instrument.key_hi = instrument.basenote;
+    instrument.velocity_lo = static_cast<char>(notes.lowVelocity);
+    instrument.velocity_hi = static_cast<char>(notes.highVelocity);
+    sf_command(file, SFC_SET_INSTRUMENT, &instrument, sizeof(instrument));
+}
+
 }  // namespace
 
+SoundNotes readSoundNotes(const fs::path& path) {
+    SF_INFO info{};
+    SNDFILE* file = sf_open(path.c_str(), SFM_READ, &info);
+    if (file == nullptr)
+        throw Error("“" + path.string() + "” is no audio file that can be read; choose another.");
+    SoundNotes out;
+    if (const char* text = sf_get_string(file, SF_STR_COMMENT)) out.comment = text;
+    SF_INSTRUMENT instrument{};
+    if (sf_command(file, SFC_GET_INSTRUMENT, &instrument, sizeof(instrument)) == SF_TRUE) {
+        out.key = instrument.basenote;
+        out.lowVelocity = instrument.velocity_lo;
+        out.highVelocity = instrument.velocity_hi;
+    }
+    sf_close(file);
+    return out;
+}
+
 AudioWriter::AudioWriter(const fs::path& path, int channels, int sampleRate, SampleDepth depth,
-                         Frames timeReference)
+                         Frames timeReference, const SoundNotes& notes)
     : path_(path),
       part_(path.string() + ".part"),
       handle_(std::make_unique<Handle>()),
@@ -190,7 +219,10 @@ AudioWriter::AudioWriter(const fs::path& path, int channels, int sampleRate, Sam
         throw Error(
             "“" + path.string() +
             "” cannot hold 32-bit floats: choose 16 or 24 bit, or a name that ends in .wav.");
-    info.format = (flac ? SF_FORMAT_FLAC : SF_FORMAT_RF64) |
+    const bool noted = notes != SoundNotes{};
+    info.format = (flac    ? SF_FORMAT_FLAC
+                   : noted ? SF_FORMAT_WAV
+                           : SF_FORMAT_RF64) |
                   (depth == SampleDepth::pcm16   ? SF_FORMAT_PCM_16
                    : depth == SampleDepth::pcm24 ? SF_FORMAT_PCM_24
                                                  : SF_FORMAT_FLOAT);
@@ -205,6 +237,7 @@ AudioWriter::AudioWriter(const fs::path& path, int channels, int sampleRate, Sam
     // No time stamp in a PEAK chunk: the same mix is the same file.
     sf_command(handle_->file, SFC_SET_ADD_PEAK_CHUNK, nullptr, SF_FALSE);
     if (timeReference > 0 && !flac) stampTime(handle_->file, timeReference);
+    putNotes(handle_->file, notes);
 }
 
 AudioWriter::~AudioWriter() {
@@ -247,9 +280,10 @@ void AudioWriter::finish() {
     }
 }
 
-void writeAudio(const fs::path& path, const AudioBuffer& audio, SampleDepth depth) {
+void writeAudio(const fs::path& path, const AudioBuffer& audio, SampleDepth depth,
+                const SoundNotes& notes) {
     AudioWriter writer(path, static_cast<int>(audio.channels.size()),
-                       static_cast<int>(audio.sampleRate), depth);
+                       static_cast<int>(audio.sampleRate), depth, 0, notes);
     std::vector<float> piece;
     for (std::size_t start = 0; start < audio.frames(); start += 65536) {
         const std::size_t end = std::min(audio.frames(), start + 65536);

@@ -57,6 +57,17 @@ AudioBuffer readAudio(const std::filesystem::path& path);
 // Whether libsndfile is likely to read a file of this name (extension only).
 bool looksLikeAudio(const std::filesystem::path& path);
 
+// What a file of one sound says of itself: a text, and for what key and velocities of a MIDI
+// keyboard it is meant.
+struct SoundNotes {
+    std::string comment;
+    int key = -1;                             // 0 to 127; negative: none
+    int lowVelocity = 1, highVelocity = 127;  // of the key
+    bool operator==(const SoundNotes&) const = default;
+};
+// Those of a file; empty where it has none (a FLAC file holds the text alone). Throws Error.
+SoundNotes readSoundNotes(const std::filesystem::path& path);
+
 // Writes a WAV file (RF64 when larger than 4 GiB), or FLAC where the name ends so. 16 bit is
 // dithered with triangular noise of two
 // steps (Lipshitz, Wannamaker & Vanderkooy, JAES 40(5), 1992), the same for the same samples. The
@@ -64,9 +75,10 @@ bool looksLikeAudio(const std::filesystem::path& path);
 // which the destructor removes.
 class AudioWriter {
   public:
-    // `timeReference`: a BWF time stamp, frames; 0: none. Throws Error, for FLAC of floats too.
+    // `timeReference`: a BWF time stamp, frames; 0: none. A file with notes is a WAV of less than
+    // 4 GiB. Throws Error, for FLAC of floats too.
     AudioWriter(const std::filesystem::path& path, int channels, int sampleRate, SampleDepth depth,
-                Frames timeReference = 0);
+                Frames timeReference = 0, const SoundNotes& notes = {});
     ~AudioWriter();
     AudioWriter(const AudioWriter&) = delete;
     AudioWriter& operator=(const AudioWriter&) = delete;
@@ -85,6 +97,7 @@ class AudioWriter {
     std::vector<float> dither_;
 };
 
-void writeAudio(const std::filesystem::path& path, const AudioBuffer& audio, SampleDepth depth);
+void writeAudio(const std::filesystem::path& path, const AudioBuffer& audio, SampleDepth depth,
+                const SoundNotes& notes = {});
 
 }  // namespace ember

@@ -11,8 +11,6 @@ namespace {
 
 constexpr double kLongestEcho = 2000.0;                       // ms
 constexpr double kEchoLowest = 20.0, kEchoHighest = 20000.0;  // Hz: there the filters are off
-// The level range over which the echoes give way wholly, dBFS.
-constexpr double kGiveFrom = -45.0, kGiveTo = -15.0;
 
 const std::vector<Parameter>& delayTable() {
     static const std::vector<Parameter> table{
@@ -121,10 +119,8 @@ Delay::Delay(const ProcessSpec& spec, std::span<const double> values)
         static_cast<std::size_t>(std::ceil(framesFromMs(kLongestEcho, spec.sampleRate))) + 1;
     for (int c = 0; c < spec.channels; ++c)
         sides_[static_cast<std::size_t>(c)].ring.assign(longest, 0.0F);
-    for (Smoother* s : {&feedback_, &cross_, &lowTo_, &highTo_, &duck_, &mix_})
-        s->prepare(spec.sampleRate);
-    attack_ = 1.0 - std::exp(-1000.0 / (2.0 * spec.sampleRate));
-    release_ = 1.0 - std::exp(-1000.0 / (80.0 * spec.sampleRate));
+    for (Smoother* s : {&feedback_, &cross_, &lowTo_, &highTo_, &mix_}) s->prepare(spec.sampleRate);
+    give_.prepare(spec.sampleRate);
     for (int i = 0; i < static_cast<int>(values_.size()); ++i)
         setValue(i, values_[static_cast<std::size_t>(i)]);
     Delay::reset();
@@ -157,7 +153,7 @@ void Delay::setValue(int index, double value) {
             highTo_.aim(value >= kEchoHighest ? 1.0 : poleShare(value, spec_.sampleRate));
             break;
         case duck:
-            duck_.aim(value);
+            give_.aim(value);
             break;
         case mix:
             mix_.aim(value / 100.0);
@@ -175,12 +171,9 @@ void Delay::reset() {
         side.faded = kFade;
         side.low = side.high = 0.0F;
     }
-    for (Smoother* s : {&feedback_, &cross_, &lowTo_, &highTo_, &duck_, &mix_})
-        s->jump(s->target());
-    at_ = count_ = 0;
-    envelope_ = 0.0;
-    give_ = 1.0F;
-    giveStep_ = 0.0F;
+    for (Smoother* s : {&feedback_, &cross_, &lowTo_, &highTo_, &mix_}) s->jump(s->target());
+    give_.reset();
+    at_ = 0;
 }
 
 float Delay::read(Side& side) {
@@ -233,20 +226,12 @@ void Delay::process(const AudioBlock& io, const AudioBlock& key) {
                 in[c] + back * ((1.0F - across) * wet[c] + across * other);
         }
         at_ = at_ + 1 == static_cast<int>(sides_[0].ring.size()) ? 0 : at_ + 1;
-        const auto level = static_cast<double>(loudest);
-        envelope_ += (level > envelope_ ? attack_ : release_) * (level - envelope_);
-        const double most = duck_.next();
-        if (count_++ % kControl == 0) {
-            const double share =
-                std::clamp((dbFromGain(envelope_) - kGiveFrom) / (kGiveTo - kGiveFrom), 0.0, 1.0);
-            giveStep_ = (static_cast<float>(gainFromDb(-most * share)) - give_) / kControl;
-        }
-        give_ += giveStep_;
+        const float give = give_.next(loudest);
         const auto share = static_cast<float>(mix_.next());
         for (std::size_t c = 0; c < channels; ++c)
-            io.channel[c][i] = in[c] + share * (give_ * wet[c] - in[c]);
+            io.channel[c][i] = in[c] + share * (give * wet[c] - in[c]);
     }
-    reading_ = {0.0F, static_cast<float>(dbFromGain(static_cast<double>(give_)))};
+    reading_ = {0.0F, static_cast<float>(dbFromGain(static_cast<double>(give_.gain())))};
 }
 
 }  // namespace ember

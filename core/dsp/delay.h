@@ -4,9 +4,10 @@
 // Each side is read from a ring behind what was written; what is read goes through a one-pole
 // high-pass and low-pass (topology-preserving, Zavalishin 2012) and back in, to its own side and by
 // the share of the cross-feed to the other. A new time fades in over the old one within 21 ms. The
-// echoes give way by the level of what comes in, read every 16 frames. No latency.
+// echoes give way by the level of what comes in (give_way.h). No latency.
 #pragma once
 
+#include "core/dsp/give_way.h"
 #include "core/dsp/processor.h"
 #include "core/dsp/smoother.h"
 
@@ -36,14 +37,13 @@ class Delay : public ValueProcessor<Delay> {
     void aimTimes();
     float read(Side& side);
 
-    static constexpr int kFade = 1024, kControl = 16;
+    static constexpr int kFade = 1024;
     ProcessSpec spec_;
     std::vector<double> values_;
     std::array<Side, 2> sides_;
-    Smoother feedback_, cross_, lowTo_, highTo_, duck_, mix_;
-    int at_ = 0, count_ = 0;
-    double envelope_ = 0.0, attack_ = 0.0, release_ = 0.0;
-    float give_ = 1.0F, giveStep_ = 0.0F;
+    Smoother feedback_, cross_, lowTo_, highTo_, mix_;
+    GiveWay give_;
+    int at_ = 0;
 };
 
 ProcessorType delayType();

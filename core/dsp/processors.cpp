@@ -10,12 +10,15 @@
 #include "core/dsp/exciter.h"
 #include "core/dsp/gate.h"
 #include "core/dsp/limiter.h"
+#include "core/dsp/modulation.h"
 #include "core/dsp/processor.h"
+#include "core/dsp/resonator.h"
 #include "core/dsp/reverb.h"
 #include "core/dsp/saturation.h"
 #include "core/dsp/seat.h"
 #include "core/dsp/stroke_shape.h"
 #include "core/dsp/transient.h"
+#include "core/dsp/weight.h"
 
 #include <array>
 
@@ -23,10 +26,10 @@ namespace ember {
 
 std::span<const ProcessorType> processorTypes() {
     static const std::array types{
-        alignType(),      bleedType(),     gateType(),       expanderType(),  strokeShapeType(),
-        equaliserType(),  deHarsherType(), compressorType(), transientType(), limiterType(),
-        saturationType(), exciterType(),   clipperType(),    crusherType(),   delayType(),
-        reverbType(),     seatType()};
+        alignType(),      bleedType(),      gateType(),       expanderType(),  strokeShapeType(),
+        equaliserType(),  deHarsherType(),  compressorType(), transientType(), limiterType(),
+        saturationType(), exciterType(),    clipperType(),    crusherType(),   weightType(),
+        resonatorType(),  modulationType(), delayType(),      reverbType(),    seatType()};
     return types;
 }
 

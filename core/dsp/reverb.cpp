@@ -162,6 +162,16 @@ const std::vector<Parameter>& reverbTable() {
          Scale::linear,
          "Slow wandering of some echoes, against metallic ringing.",
          {}},
+        {"duck",
+         "Gives way by",
+         Unit::dB,
+         0.0,
+         30.0,
+         0.0,
+         Scale::linear,
+         "How far the space steps back while the drum itself sounds, so that its tail fills the "
+         "gaps.",
+         {}},
     };
     return table;
 }
@@ -224,6 +234,7 @@ Reverb::Reverb(const ProcessSpec& spec, std::span<const double> values)
                  static_cast<int>(std::lround(framesFromMs(values_[preDelay], spec.sampleRate))));
     for (Smoother* s : {&width_, &mix_, &early_, &density_, &depth_, &lowCutTo_, &highCutTo_})
         s->prepare(spec.sampleRate);
+    give_.prepare(spec.sampleRate);
     for (int i = 0; i < static_cast<int>(values_.size()); ++i)
         setValue(i, values_[static_cast<std::size_t>(i)]);
     Reverb::reset();
@@ -349,6 +360,9 @@ void Reverb::setValue(int index, double value) {
         case density:
             density_.aim(value / 100.0 * static_cast<double>(kMostSpread));
             break;
+        case duck:
+            give_.aim(value);
+            break;
         case modulation:
             depth_.aim(value / 100.0 * framesFromMs(kModulationMs, spec_.sampleRate));
             break;
@@ -385,6 +399,7 @@ void Reverb::reset() {
     for (std::size_t i = 0; i < kLines; ++i) phase_[i] = static_cast<double>(i) / kLines;
     for (Smoother* s : {&width_, &mix_, &early_, &density_, &depth_, &lowCutTo_, &highCutTo_})
         s->jump(s->target());
+    give_.reset();
 }
 
 }  // namespace ember

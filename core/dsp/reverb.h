@@ -8,12 +8,14 @@
 // limits), so the decay between the corners follows the formula of reverbDecayMs(). In front,
 // all-pass sections spread each stroke (Schroeder, "Natural sounding artificial reverberation",
 // JAES 10(3), 1962). A room has first reflections on top, from images of the source in a box (Allen
-// & Berkley, JASA 65(4), 1979). The level of the tail is compensated: longer is not louder. No
-// latency; the untouched share stays in time.
+// & Berkley, JASA 65(4), 1979). The level of the tail is compensated: longer is not louder. It
+// gives way while the drum sounds where that is wanted (give_way.h). No latency; the untouched
+// share stays in time.
 #pragma once
 
 #include "core/dsp/block_delay.h"
 #include "core/dsp/delay_line.h"
+#include "core/dsp/give_way.h"
 #include "core/dsp/processor.h"
 #include "core/dsp/smoother.h"
 
@@ -39,7 +41,8 @@ class Reverb : public ValueProcessor<Reverb> {
         lowCut,
         highCut,
         density,
-        modulation
+        modulation,
+        duck
     };
     enum Kind { plate, room };
 
@@ -49,6 +52,8 @@ class Reverb : public ValueProcessor<Reverb> {
     void setValue(int index, double value) override;
     void reset() override;
     void process(const AudioBlock& io, const AudioBlock& key) override;
+    // What comes in decides how far the space gives way: parts sum only without that.
+    [[nodiscard]] bool replaysExactly() const override { return values_[duck] <= 0.0; }
     // Frames of all delay lines together.
     [[nodiscard]] int totalDelay() const;
 
@@ -98,6 +103,7 @@ class Reverb : public ValueProcessor<Reverb> {
     std::array<std::array<Pole, 4>, 2> poles_;
     std::array<double, kLines> phase_{};
     Smoother width_, mix_, early_, density_, depth_, lowCutTo_, highCutTo_;
+    GiveWay give_;
 };
 
 // Milliseconds in which what the reverb gives back falls by 60 dB at `hertz`: 1/T is 1/T of the

@@ -212,6 +212,9 @@ void Reverb::process(const AudioBlock& io, const AudioBlock& key) {
     const int frames = io.frames;
     float in[2][kBlock], wet[2][kBlock] = {}, gain[kBlock], both[kBlock] = {};
     for (int c = 0; c < 2; ++c) std::copy_n(io.channel[io.channels == 2 ? c : 0], frames, in[c]);
+    float give[kBlock];
+    for (int i = 0; i < frames; ++i)
+        give[i] = give_.next(std::max(std::abs(in[0][i]), std::abs(in[1][i])));
     pre_.process({{in[0], in[1]}, 2, frames});
     for (int i = 0; i < frames; ++i) both[i] = 0.5F * (in[0][i] + in[1][i]);
     float* const wets[2] = {wet[0], wet[1]};
@@ -230,7 +233,7 @@ void Reverb::process(const AudioBlock& io, const AudioBlock& key) {
         float side[2];
         for (std::size_t c = 0; c < 2; ++c) {
             auto& p = poles_[c];
-            float x = wet[c][i];
+            float x = give[i] * wet[c][i];
             x -= p[0].low(x, lows);
             x -= p[1].low(x, lows);
             x = p[2].low(x, highs);
@@ -244,6 +247,7 @@ void Reverb::process(const AudioBlock& io, const AudioBlock& key) {
             io.channel[0][i] += share * (std::numbers::sqrt2_v<float> * mid - io.channel[0][i]);
         }
     }
+    reading_ = {0.0F, static_cast<float>(dbFromGain(static_cast<double>(give_.gain())))};
 }
 
 }  // namespace ember

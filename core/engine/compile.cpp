@@ -7,6 +7,7 @@
 #include "core/measure/strokes/played.h"
 #include "core/session/bleed.h"
 #include "core/session/graph.h"
+#include "core/session/recipe.h"
 
 #include <algorithm>
 #include <cmath>
@@ -73,7 +74,6 @@ class Compiler {
         const double rate = plan_.session.sampleRate;
         node.id = row.id;
         node.row = static_cast<std::size_t>(&row - plan_.session.rows.data());
-        node.part = partOf(row);
         node.kind = row.kind;
         node.channels = channelCount(row);
         if (row.kind == RowKind::main) plan_.main = index;
@@ -84,6 +84,36 @@ class Compiler {
         for (auto& out : node.out) out.assign(frames, 0.0F);
         node.sends.resize(row.sends.size());
         if (hasSources(row.kind)) openSources(row, node, rate);
+        if (plan_.options.observer == nullptr && playsPrint(plan_.session, row))
+            node.print = openPrint(row, rate);
+        node.part = partOf(row, node.print != nullptr);
+    }
+
+    // Null, and a problem, where the print cannot be played: then the row plays live.
+    std::unique_ptr<RowSource> openPrint(const Row& row, double rate) {
+        std::vector<RowSource::Part> parts;
+        try {
+            for (const Source& source : row.frozen->audio) {
+                if (!source.hash.empty() && store_.contentHash(source.file) != source.hash)
+                    throw Error("“" + source.file + "” is not what was printed");
+                RowSource::Part part{store_.open(source.file, plan_.session.sampleRate, progress_),
+                                     source.channel,
+                                     static_cast<Frames>(std::llround(source.offset * rate))};
+                if (part.channel >= part.clip->channels())
+                    throw Error("“" + source.file + "” has not the channels that were printed");
+                parts.push_back(std::move(part));
+            }
+        } catch (const Cancelled&) {
+            throw;
+        } catch (const Error& error) {
+            std::string why = error.what();
+            if (why.ends_with('.')) why.pop_back();
+            plan_.problems.push_back(row.name + " plays live, its print cannot be used: " + why +
+                                     "; print it anew.");
+            return nullptr;
+        }
+        return std::make_unique<RowSource>(std::move(parts), rate, RowSource::Delays{},
+                                           static_cast<int>(row.id.size()));
     }
 
     void openSources(const Row& row, Node& node, double rate) {
@@ -165,7 +195,7 @@ class Compiler {
     void listen(int index) {
         const Row& row = *rows_[static_cast<std::size_t>(index)];
         Node& node = plan_.nodes[static_cast<std::size_t>(index)];
-        for (std::size_t s = 0; s < row.chain.size(); ++s) {
+        for (std::size_t s = 0; !node.print && s < row.chain.size(); ++s) {
             const int key = row.chain[s].key.empty() ? -1 : find(row.chain[s].key);
             if (key < 0) continue;
             Node& other = plan_.nodes[static_cast<std::size_t>(key)];
@@ -232,12 +262,41 @@ class Compiler {
         std::vector<char> done(rows_.size(), 0);
         plan_.levels.assign(1, {});
         for (std::size_t i = 0; i < rows_.size(); ++i) settle(static_cast<int>(i), done);
+        wakeUp();
         for (std::size_t i = 0; i < rows_.size(); ++i) {
-            const auto level = static_cast<std::size_t>(plan_.nodes[i].level);
+            const Node& node = plan_.nodes[i];
+            if (node.source && (node.awake || node.listened))
+                plan_.sources.push_back(static_cast<int>(i));
+            if (!node.awake) continue;
+            const auto level = static_cast<std::size_t>(node.level);
             if (plan_.levels.size() <= level) plan_.levels.resize(level + 1);
             plan_.levels[level].push_back(static_cast<int>(i));
-            if (plan_.nodes[i].source) plan_.sources.push_back(static_cast<int>(i));
         }
+    }
+
+    // Which rows have to run: what is heard, and what that needs.
+    void wakeUp() {
+        if (!plan_.options.rest || !plan_.options.onlyRows.empty()) return;
+        for (Node& node : plan_.nodes) node.awake = node.listened = false;
+        for (Node& node : plan_.nodes) {
+            if (node.kind == RowKind::main || node.kind == RowKind::reference) wake(node);
+        }
+    }
+
+    void wake(Node& node) {
+        if (std::exchange(node.awake, true)) return;
+        for (const PlanStage& stage : node.stages) {
+            if (stage.keyRow < 0) continue;
+            Node& key = plan_.nodes[static_cast<std::size_t>(stage.keyRow)];
+            if (key.source)
+                key.listened = true;
+            else
+                wake(key);
+        }
+        if (!node.reads()) return;
+        node.eachInput([this](const PlanEdge& edge) {
+            wake(plan_.nodes[static_cast<std::size_t>(edge.from())]);
+        });
     }
 
     void settle(int index, std::vector<char>& done) {
@@ -268,6 +327,10 @@ class Compiler {
                              rows_[static_cast<std::size_t>(index)]
                                  ->chain[static_cast<std::size_t>(&stage - node.stages.data())]);
         }
+        // A print is there at once.
+        if (!node.print) return;
+        node.latency = 0;
+        for (CurveReader& c : node.stages.back().curves) setLate(c, 0);
     }
 
     void setLate(CurveReader& curve, int frames) {
@@ -313,8 +376,9 @@ class Compiler {
     }
 
     // The same in two plans where a row can go on as it is.
-    static std::uint64_t partOf(const Row& row) {
+    static std::uint64_t partOf(const Row& row, bool printed) {
         std::string part = row.id;
+        if (printed) part += "\nprint " + row.frozen->audio.front().hash;
         for (const Source& s : row.sources)
             part += "\n" + s.file + "\n" + s.hash + "\n" + std::to_string(s.channel) + "\n" +
                     plainText(s.offset, 9);

@@ -168,6 +168,10 @@ int Plan::longestLatency() const {
     for (const Node& node : impl_->nodes) longest = std::max(longest, node.latency);
     return longest;
 }
+Plan::Gives Plan::gives(int row) const {
+    const Node& node = impl_->nodes[static_cast<std::size_t>(row)];
+    return !node.awake ? Gives::nothing : node.print ? Gives::print : Gives::live;
+}
 std::vector<Plan::Input> Plan::inputs(int row) const {
     std::vector<Input> out;
     for (const PlanEdge& edge : impl_->nodes[static_cast<std::size_t>(row)].inputs)
@@ -203,13 +207,15 @@ const std::vector<std::string>& Plan::problems() const {
 
 void Plan::hold(std::span<const FrameSpan> song) const {
     for (const Node& node : impl_->nodes) {
-        if (node.source) node.source->hold(song);
+        if (node.source && node.reads()) node.source->hold(song);
+        if (node.print) node.print->hold(song);
     }
 }
 
 void Plan::prefetch(Frames from, Frames to) const {
     for (const Node& node : impl_->nodes) {
-        if (node.source) node.source->prefetch(from, to);
+        if (node.source && node.reads()) node.source->prefetch(from, to);
+        if (node.print) node.print->prefetch(from, to);
     }
 }
 

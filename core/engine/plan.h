@@ -39,7 +39,11 @@ struct PlanOptions {
     bool withGuests = true;
     // When not empty: these rows and nothing else. References are played only where they are named.
     std::vector<std::string> onlyRows;
+    // Sees every stage work: nothing plays its print.
     PlanObserver* observer = nullptr;
+    // What is heard in nothing but buses that play their prints does not run; its outputs stay
+    // silent.
+    bool rest = false;
 };
 
 // A Move with names resolved to places in a plan.
@@ -94,6 +98,10 @@ class Plan {
     [[nodiscard]] int latency(int row) const;
     [[nodiscard]] int latency() const;  // of main
     [[nodiscard]] int longestLatency() const;
+    // What a row gives: what its chain makes, its print, or nothing, because nothing hears it
+    // (PlanOptions::rest).
+    enum class Gives { live, print, nothing };
+    [[nodiscard]] Gives gives(int row) const;
     // What feeds a row, in the order in which it is summed.
     struct Input {
         int from = 0;                    // row

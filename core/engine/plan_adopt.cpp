@@ -25,6 +25,7 @@ bool Plan::Impl::adopt(const Impl& other) {
 bool Plan::Impl::adopt(Node& node, const Node& before, const Impl& other) {
     bool filled = true;
     if (node.source && before.source) node.source->adopt(*before.source);
+    if (node.print) return true;
     for (PlanStage& stage : node.stages) {
         const auto same = std::find_if(before.stages.begin(), before.stages.end(),
                                        [&](const PlanStage& s) { return s.sameAs(stage); });

@@ -33,6 +33,11 @@ struct Node {
     // above that bus.
     int level = 0;
     std::unique_ptr<RowSource> source;
+    // What it plays in place of its sound and its chain up to the seat, which then do not run; its
+    // sound does as far as somebody listens to it.
+    std::unique_ptr<RowSource> print;
+    bool awake = true;     // it runs
+    bool listened = true;  // or its sound is read at least, for what listens to it
     std::vector<PlanEdge> inputs;
     std::vector<PlanEdge> keyInputs;  // heard only by what listens to the row
     std::vector<Place> sends;         // where the row's sends come in, in their order
@@ -58,6 +63,7 @@ struct Node {
         std::for_each(inputs.begin(), inputs.end(), work);
         std::for_each(keyInputs.begin(), keyInputs.end(), work);
     }
+    [[nodiscard]] bool reads() const { return !print || tapped; }
     // Keeps what is in block `b` now.
     void keep(int b, int count, std::vector<float> (&into)[2]) const {
         for (int c = 0; c < count; ++c)

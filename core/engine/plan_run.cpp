@@ -27,7 +27,7 @@ void Plan::Impl::run(std::span<const BlockPlay> blocks) {
     forEach(sources, [&](Node& node, int row) { readSource(node, row, blocks); });
     for (const std::vector<int>& level : levels) {
         forEach(level, [&](Node& node, int row) {
-            if (!node.source) sumInputs(node, blocks.size());
+            if (!node.source && node.reads()) sumInputs(node, blocks.size());
             runChain(node, row, blocks.size());
         });
     }
@@ -66,7 +66,7 @@ void Plan::Impl::runStage(Node& node, int row, int index, int b) {
 void Plan::Impl::readSource(Node& node, int row, std::span<const BlockPlay> blocks) {
     if (node.bleed >= 0)
         node.source->hearGains(node.stages[static_cast<std::size_t>(node.bleed)].heard());
-    for (std::size_t b = 0; b < blocks.size(); ++b) {
+    for (std::size_t b = 0; node.reads() && b < blocks.size(); ++b) {
         const int at = static_cast<int>(b);
         node.source->read(blocks[b], node.block(at, node.channels));
         runStage(node, row, 0, at);
@@ -128,9 +128,11 @@ void Plan::Impl::measure(Node& node, std::size_t blocks) {
 }
 
 void Plan::Impl::runChain(Node& node, int row, std::size_t blocks) {
-    const int first = node.source ? 1 : 0, seat = static_cast<int>(node.stages.size()) - 1;
+    const int seat = static_cast<int>(node.stages.size()) - 1;
+    const int first = node.print ? seat : node.source ? 1 : 0;
     for (std::size_t b = 0; b < blocks; ++b) {
         const int at = static_cast<int>(b);
+        if (node.print) node.print->read(time.at(at), node.block(at, node.channels));
         for (int s = first; s < seat; ++s) runStage(node, row, s, at);
         if (node.takenBefore) {
             node.keep(at, node.channels, node.beforeFader);

@@ -52,9 +52,9 @@ RenderReport renderInto(const Session& session, AudioStore& store, const RenderO
                         const Sink& sink, bool measured, const Progress& progress) {
     const int block = std::clamp(options.block, 1, 1 << 20);
     const int maxBlocks = std::min((block + kBlock - 1) / kBlock, 64);
-    const auto plan =
-        compile(session, store,
-                {maxBlocks, std::clamp(options.threads, 1, 64), options.withGuests, {}, nullptr});
+    const auto plan = compile(
+        session, store,
+        {maxBlocks, std::clamp(options.threads, 1, 64), options.withGuests, {}, nullptr, true});
     const double rate = session.sampleRate;
     const bool onward = options.tail && options.to < 0.0;
     const Frames length = onward ? soundingLength(session, store, options) : plan->length();
@@ -91,7 +91,7 @@ RenderReport renderInto(const Session& session, AudioStore& store, const RenderO
 Frames soundingLength(const Session& session, AudioStore& store, const RenderOptions& options) {
     const auto quiet = static_cast<float>(gainFromDb(-90.0));
     constexpr double kFor = 0.5, kMost = 10.0, kBefore = 3.0;  // seconds
-    const auto plan = compile(session, store, {1, 1, options.withGuests, {}, nullptr});
+    const auto plan = compile(session, store, {1, 1, options.withGuests, {}, nullptr, true});
     const double rate = session.sampleRate;
     const Frames length = plan->length(),
                  most = length + static_cast<Frames>(kMost * rate) + plan->latency();

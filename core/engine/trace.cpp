@@ -1,6 +1,7 @@
 #include "core/engine/trace.h"
 
 #include "core/session/graph.h"
+#include "core/session/recipe.h"
 
 #include <algorithm>
 #include <cmath>
@@ -92,8 +93,9 @@ void runAll(Plan& plan, Frames to, const Progress& progress, const std::string& 
 double loudnessOf(const Session& session, AudioStore& store, const std::string& row,
                   const Audition& audition, double from, double to, const Progress& progress) {
     const std::set<std::string> feeders = heardIn(session, row);
-    const auto plan =
-        compile(session, store, {kChunk, 1, true, {feeders.begin(), feeders.end()}, nullptr});
+    // What is passed by has to run.
+    const auto plan = compile(audition.active ? withoutPrints(session) : session, store,
+                              {kChunk, 1, true, {feeders.begin(), feeders.end()}, nullptr});
     const int index = plan->rowIndex(row);
     if (index < 0) return kSilenceDb;
     Audition resolved = audition;

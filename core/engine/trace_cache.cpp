@@ -8,6 +8,7 @@
 #include "core/measure/strokes/played.h"
 #include "core/session/curves.h"
 #include "core/session/graph.h"
+#include "core/session/recipe.h"
 
 #include <algorithm>
 #include <filesystem>
@@ -18,20 +19,7 @@ namespace ember {
 namespace {
 
 // Raise it when any processor sounds otherwise or a trace holds something else.
-constexpr const char* kTraceVersion = "trace 2";
-
-// What curves do, as text.
-std::string textOf(const std::vector<Curve>& curves) {
-    std::string out;
-    for (const Curve& c : curves) {
-        if (!c.on) continue;
-        out += " ~" + c.parameter + " " + std::to_string(c.bars);
-        for (const CurvePoint& p : c.points)
-            out += " " + plainText(p.quarter, 9) + " " + plainText(p.value, 9) + " " +
-                   std::string(toString(p.shape));
-    }
-    return out;
-}
+constexpr const char* kTraceVersion = "trace 3";
 
 // Everything a row's trace depends on, as text: its own chain and recordings, and those of all that
 // is heard in it.
@@ -42,27 +30,11 @@ std::string dependsOn(const Session& session, AudioStore& store, const std::stri
     const auto heard = heardIn(session, id);
     for (const Row& row : session.rows) {
         if (heard.count(row.id) == 0) continue;
-        all += "\n" + row.id + " " + std::to_string(static_cast<int>(row.kind)) + " " + row.parent +
-               (audible(session, row) ? " heard" : " mute");
-        for (const Send& s : row.sends)
-            all += " > " + s.to + (s.before ? " before " : " after ") + (s.on ? "on " : "off ") +
-                   plainText(s.levelDb, 9) + " " + plainText(s.pan, 9) + textOf(s.curves);
-        for (const Source& s : row.sources)
-            all += " " + store.contentHash(s.file) + " " + std::to_string(s.channel) + " " +
-                   plainText(s.offset, 9);
-        for (const Layer& layer : row.layers) {
-            all += "\n layer";
-            for (const Source& s : layer.sounds) all += " " + store.contentHash(s.file);
-            for (const double v : layer.values) all += " " + plainText(v, 9);
-            struck = true;
-        }
-        for (const Stage& stage : row.chain) {
-            all += "\n " + stage.id + " " + stage.type + (stage.on ? " on " : " off ") + stage.key;
-            for (const double v : stage.values) all += " " + plainText(v, 9);
-            for (const auto& [drum, db] : stage.drums) all += " " + drum + " " + plainText(db, 9);
-            all += stage.data + textOf(stage.curves);
-            struck = struck || playsStrokes(stage);
-        }
+        all += (audible(session, row) ? "\nheard" : "\nmute") +
+               soundText(row, [&](const Source& source) { return store.contentHash(source.file); });
+        struck = struck || !row.layers.empty() ||
+                 std::any_of(row.chain.begin(), row.chain.end(),
+                             [](const Stage& stage) { return playsStrokes(stage); });
         all += "\n drum " + drumOfRow(session, row.id);
         moved = moved || !drawnCurves(row).empty();
     }

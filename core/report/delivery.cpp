@@ -8,6 +8,8 @@
 #include "core/report/drive_test.h"
 #include "core/report/elsewhere.h"
 #include "core/report/review.h"
+#include "core/session/printed.h"
+#include "core/session/recipe.h"
 
 #include <algorithm>
 #include <cmath>
@@ -57,7 +59,12 @@ void checkHeard(const Session& session, Checks& out) {
             solos.push_back(row.name);
             if (first.empty()) first = row.id;
         }
-        if (row.mute && row.kind != RowKind::reference) mutes.push_back(row.name);
+        // What was printed to another row is heard there.
+        const bool printed =
+            std::any_of(session.rows.begin(), session.rows.end(), [&](const Row& other) {
+                return other.printed && other.printed->row == row.id && !other.mute;
+            });
+        if (row.mute && !printed && row.kind != RowKind::reference) mutes.push_back(row.name);
     }
     if (!solos.empty())
         out.push_back({State::problem, "Solo",
@@ -69,6 +76,24 @@ void checkHeard(const Session& session, Checks& out) {
                                       listed(mutes) + (mutes.size() == 1 ? " is" : " are") +
                                           " muted and will be missing.",
                                       {}});
+}
+
+void checkPrints(const Session& session, Checks& out) {
+    for (const Row& row : session.rows) {
+        if (row.frozen && !printFits(session, row))
+            out.push_back({State::attention, "Prints",
+                           "“" + row.name +
+                               "” was changed since it was printed and is rendered live: freeze it "
+                               "anew, or forget its print.",
+                           row.id});
+        if (!row.printed || printedIsNew(session, row)) continue;
+        const Row* of = findRow(session, row.printed->row);
+        out.push_back({State::attention, "Prints",
+                       of == nullptr ? "What “" + row.name + "” was printed of is gone."
+                                     : "“" + row.name + "” plays “" + of->name +
+                                           "” as it was before that was changed: print it anew.",
+                       row.id});
+    }
 }
 
 void checkDecided(const Session& session, Checks& out) {
@@ -207,6 +232,7 @@ std::vector<DeliveryCheck> checkDelivery(const Session& session, AudioStore& sto
     Checks out;
     checkRecordings(session, store, rendered.problems, out);
     checkHeard(session, out);
+    checkPrints(session, out);
     checkDecided(session, out);
     if (levels.integrated <= kSilenceDb) {
         out.push_back({State::problem,

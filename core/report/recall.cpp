@@ -176,7 +176,7 @@ RecallRow rowOf(const Session& session, const Row& row, const std::vector<LogEnt
     out.name = row.name;
     out.what =
         hasSources(row.kind) ? std::string(roleLabel(row.role)) : std::string(toString(row.kind));
-    eachFile(row, [&](const Source& source) {
+    eachRecording(row, [&](const Source& source) {
         std::string name = std::filesystem::path(source.file).filename().string();
         if (out.files.empty() || out.files.back() != name) out.files.push_back(std::move(name));
     });

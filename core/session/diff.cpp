@@ -5,6 +5,7 @@
 #include "core/session/bleed.h"
 #include "core/session/curves.h"
 #include "core/session/layers.h"
+#include "core/session/recipe.h"
 #include "core/session/routing.h"
 #include "core/session/snapshot.h"
 
@@ -102,6 +103,7 @@ class Comparer {
                 structural(row.id);
             }
         }
+        comparePrints();
         if (!result_.structural &&
             !std::equal(before_.rows.begin(), before_.rows.end(), after_.rows.begin(),
                         after_.rows.end(),
@@ -243,6 +245,20 @@ class Comparer {
         compareSends(a, b);
         compareChain(a, b);
         compareCurves(a, b);
+        if (a.frozen != b.frozen) {
+            say(b, !b.frozen ? "plays live again" : a.frozen ? "printed anew" : "frozen");
+            structural(b.id);
+        }
+    }
+
+    // An edit anywhere may be one that a print does not hold.
+    void comparePrints() {
+        for (const Row& row : after_.rows) {
+            const Row* old = row.frozen ? findRow(before_, row.id) : nullptr;
+            if (old != nullptr && old->frozen &&
+                playsPrint(before_, *old) != playsPrint(after_, row))
+                structural(row.id);
+        }
     }
 
     void compareCurves(const Row& a, const Row& b) {

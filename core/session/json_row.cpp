@@ -166,6 +166,49 @@ Send readSend(const Json& json, const std::string& place) {
     return send;
 }
 
+Json printToJson(const Print& print) {
+    Json json{{"recipe", print.recipe}, {"time", print.time}};
+    Json& audio = json["audio"] = Json::array();
+    for (const Source& s : print.audio) audio.push_back(sourceToJson(s, false));
+    keepUnknown(json, print.extra);
+    return json;
+}
+
+std::int64_t readDate(Reader& in) {
+    return static_cast<std::int64_t>(in.number("time", 0, 0, 1e12));
+}
+
+Print readPrint(const Json& json, const std::string& place) {
+    Reader in(json, place);
+    Print print;
+    print.recipe = in.text("recipe");
+    print.time = readDate(in);
+    in.array("audio", [&](const Json& item, const std::string& at) {
+        print.audio.push_back(readSource(item, at, false));
+    });
+    if (print.audio.empty() || print.audio.size() > 2)
+        throw in.fault("audio", "a list of one or two files");
+    print.extra = in.extra();
+    return print;
+}
+
+Json printedToJson(const PrintedOf& printed) {
+    Json json{{"row", printed.row},
+              {"recipe", printed.recipe},
+              {"semitones", printed.semitones},
+              {"time", printed.time}};
+    keepUnknown(json, printed.extra);
+    return json;
+}
+
+PrintedOf readPrinted(const Json& json, const std::string& place) {
+    Reader in(json, place);
+    PrintedOf printed{in.requiredText("row"), in.text("recipe"),
+                      in.number("semitones", 0.0, kLowestShift, kHighestShift), readDate(in)};
+    printed.extra = in.extra();
+    return printed;
+}
+
 Identity readIdentity(const Json& json, const std::string& place) {
     Reader in(json, place);
     Identity who;
@@ -232,6 +275,8 @@ Json toJson(const Row& row) {
         Json& sends = json["sends"] = Json::array();
         for (const Send& send : row.sends) sends.push_back(sendToJson(send));
     }
+    if (row.frozen) json["frozen"] = printToJson(*row.frozen);
+    if (row.printed) json["printed"] = printedToJson(*row.printed);
     Json& chain = json["chain"] = Json::array();
     for (const Stage& stage : row.chain) chain.push_back(toJson(stage));
     keepUnknown(json, row.extra);
@@ -303,6 +348,8 @@ Row rowFromJson(const Json& json, const std::string& place) {
     in.array("chain", [&](const Json& item, const std::string& at) {
         row.chain.push_back(stageFromJson(item, at));
     });
+    if (const Json* print = in.field("frozen")) row.frozen = readPrint(*print, place + ".frozen");
+    if (const Json* of = in.field("printed")) row.printed = readPrinted(*of, place + ".printed");
     if (row.chain.empty()) row.chain = makeChain(row.kind);
     row.extra = in.extra();
     return row;

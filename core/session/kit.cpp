@@ -2,6 +2,7 @@
 
 #include "core/base/error.h"
 #include "core/session/bleed.h"
+#include "core/session/printed.h"
 #include "core/session/routing.h"
 
 #include <algorithm>
@@ -132,7 +133,7 @@ Session withDrums(Session session) {
         const std::string_view stem =
             row.kind == RowKind::element ? drumStem(row.role) : std::string_view{};
         // Layers are struck by whatever drum they were put under; a part is a drum's.
-        if ((!row.layers.empty() || isPart(row)) && stem.empty() && !row.drum.empty()) continue;
+        if ((!row.layers.empty() || isMade(row)) && stem.empty() && !row.drum.empty()) continue;
         const bool keeps = !row.drum.empty() && !stem.empty() &&
                            drumFamily(row.drum) == drumFamily(stem) &&
                            (shared(row.role) || !occupied.contains(row.drum));

@@ -380,6 +380,8 @@ std::string validate(const Session& session) {
             return "The chain of “" + row.name + "” must end with its seat.";
         if (hasSources(row.kind) && row.chain.front().type != "align")
             return "The chain of “" + row.name + "” must begin with align.";
+        if (row.frozen && (row.kind == RowKind::main || row.kind == RowKind::reference))
+            return "“" + row.name + "” cannot be frozen; let it play live.";
         std::set<std::string> layers;
         for (const Layer& layer : row.layers) {
             if (!layers.insert(layer.id).second)

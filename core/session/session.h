@@ -10,6 +10,7 @@
 #include "core/session/drum.h"
 #include "core/session/layer.h"
 #include "core/session/pattern.h"
+#include "core/session/print.h"
 #include "core/session/source.h"
 #include "core/session/stroke.h"
 #include "core/session/time_map.h"
@@ -18,6 +19,7 @@
 #include <cstdint>
 #include <map>
 #include <memory>
+#include <optional>
 #include <span>
 #include <string>
 #include <string_view>
@@ -115,6 +117,8 @@ struct Row {
     std::vector<Send> sends;      // beside the parent
     std::vector<Stage> chain;     // align first (elements), seat last, the rest in the user's order
     bool mute = false, solo = false;
+    std::optional<Print> frozen = {};       // what it plays in place of its sound and chain
+    std::optional<PrintedOf> printed = {};  // what its recordings were made of
     std::string extra = {};
     bool operator==(const Row&) const = default;
 };
@@ -190,7 +194,7 @@ struct Snapshot {
 };
 
 struct Session {
-    static constexpr int kVersion = 9;
+    static constexpr int kVersion = 10;
 
     std::string name = "Untitled";
     int sampleRate = 48000;
@@ -284,13 +288,20 @@ bool hasSources(RowKind kind);
 inline bool playsRecordings(const Row& row) {
     return !row.sources.empty();
 }
-// Every file of a row, recordings and sounds of layers alike.
+// Every file that a row plays live, recordings and sounds of layers alike.
 template <typename AnyRow, typename Each>
-void eachFile(AnyRow& row, Each each) {
+void eachRecording(AnyRow& row, Each each) {
     for (auto& source : row.sources) each(source);
     for (auto& layer : row.layers) {
         for (auto& sound : layer.sounds) each(sound);
     }
+}
+// Those, and what it was printed to.
+template <typename AnyRow, typename Each>
+void eachFile(AnyRow& row, Each each) {
+    eachRecording(row, each);
+    if (!row.frozen) return;
+    for (auto& source : row.frozen->audio) each(source);
 }
 // 1 or 2 channels before the seat; layers always have two.
 int channelCount(const Row& row);

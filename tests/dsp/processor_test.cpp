@@ -34,7 +34,7 @@ TEST(ProcessorTypes, HaveTablesThatHoldTogether) {
                 << p.id;
         }
     }
-    EXPECT_EQ(types.size(), 17U);
+    EXPECT_EQ(types.size(), 20U);
 }
 
 TEST(Parameters, ReadBackWhatTheyWrite) {

@@ -215,5 +215,19 @@ TEST(Reverb, RingsOnAndDiesAway) {
     EXPECT_LT(test::peakDb(std::vector<float>(heard[0].end() - 4800, heard[0].end())), -110.0);
 }
 
+TEST(Reverb, GivesWayWhileTheDrumSoundsAndFillsTheGap) {
+    std::vector<double> open = standardValues(processorType("reverb").table), ducked = open;
+    open[Reverb::decay] = ducked[Reverb::decay] = 1500.0;
+    ducked[Reverb::duck] = 18.0;
+    std::vector<float> in = test::noise(0.5, 24000, 6);
+    in.resize(72000, 0.0F);
+    Reverb plain({48000.0, 1}, open), giving({48000.0, 1}, ducked);
+    const auto a = test::run(plain, in), b = test::run(giving, in);
+    EXPECT_NEAR(test::peakDb(b, 14400, 24000) - test::peakDb(a, 14400, 24000), -18.0, 0.5);
+    EXPECT_NEAR(test::peakDb(b, 55000) - test::peakDb(a, 55000), 0.0, 1.0) << "and comes back";
+    EXPECT_TRUE(plain.replaysExactly());
+    EXPECT_FALSE(giving.replaysExactly());
+}
+
 }  // namespace
 }  // namespace ember

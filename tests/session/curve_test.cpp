@@ -194,5 +194,16 @@ TEST(SessionFormat, TheEighthFormatOpensUnchangedAndHasNoCurves) {
     EXPECT_EQ(documentFromJson(toJson(eighth), "ninth").session(), s);
 }
 
+TEST(SessionFormat, TheNinthFormatOpensUnchangedAndHasNoPrints) {
+    const fs::path file = fs::path(EMBER_SOURCE_FOLDER) / "tests/data/session-v9.json";
+    const Document ninth = documentFromJson(test::readText(file), "ninth");
+    const Session& s = ninth.session();
+    EXPECT_EQ(drawnCurves(*findRow(s, "snare-top")).size(), 1u);
+    EXPECT_EQ(s.extra, "");
+    for (const Row& row : s.rows)
+        EXPECT_TRUE(!row.frozen && !row.printed && row.extra.empty()) << row.id;
+    EXPECT_EQ(documentFromJson(toJson(ninth), "tenth").session(), s);
+}
+
 }  // namespace
 }  // namespace ember

@@ -38,6 +38,10 @@ Document document() {
     s.strokeEdits = {{true, {1.5, "kick", "kick-in", 0.8, -1.0, StrokeKind::normal, 0.9, false}}};
     s = withStageAdded(s, "hat", "de-harsher");
     s = withSend(s, "hat", {"main", true, true, -12.5, 40.0});
+    requireRow(s, "snare-top").frozen = Print{
+        {{"prints/snare.wav", std::string(32, 'a'), 0, 0.0}}, std::string(32, 'b'), 1'700'000'000};
+    requireRow(s, "overhead").printed =
+        PrintedOf{"drum-bus", std::string(32, 'c'), -3.5, 1'700'000'000};
     Document d(s);
     d.note("A line of one's own");
     return d;

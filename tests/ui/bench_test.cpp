@@ -415,7 +415,14 @@ TEST(ShapeBench, HandlesMoveTheirValues) {
                           Case{"exciter", "lows", "low-corner", 25, 0, true},
                           Case{"reverb", "decay", "decay", 0, -20, true},
                           Case{"reverb", "low-decay", "low-corner", 25, 0, true},
-                          Case{"reverb", "high-decay", "high-decay", 0, 20, false}}) {
+                          Case{"reverb", "high-decay", "high-decay", 0, 20, false},
+                          Case{"delay", "left", "left", 25, 0, true},
+                          Case{"weight", "level", "level", 0, -25, true},
+                          Case{"weight", "decay", "decay", 25, 0, true},
+                          Case{"modulation", "depth", "depth", 0, -15, true},
+                          Case{"modulation", "spread", "spread", -20, 0, true},
+                          Case{"resonator", "note", "note", 25, 0, true},
+                          Case{"resonator", "damp", "damp", 0, 20, true}}) {
         window->workspace().addStage("snare-top", c.type);
         const Column home = processorType(c.type).home;
         window->showBench({"snare-top", home});

@@ -169,7 +169,8 @@ TEST(BleedMixer, ADrumAloneFeedsABusAndIsTakenAwayAgain) {
     EXPECT_TRUE(bled.window.settle());
     EXPECT_FALSE(bled.button("bleed-anew").isVisible());
     QMenu menu;
-    app::fillRowMenu(menu, bled.window->workspace(), "snare-alone");
+    app::fillRowMenu(menu, bled.window->workspace(), bled.window->player(), bled.window->printer(),
+                     "snare-alone");
     ASSERT_NE(actionOf(menu, "Remove this row"), nullptr);
     actionOf(menu, "Remove this row")->trigger();
     EXPECT_EQ(bled.window.session(), before);

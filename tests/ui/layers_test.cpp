@@ -3,6 +3,7 @@
 
 #include "core/session/layers.h"
 
+#include "app/layers/print_dialog.h"
 #include "core/engine/render.h"
 #include "core/measure/strokes/played.h"
 #include "core/session/file.h"
@@ -327,6 +328,30 @@ TEST(Layers, ADrumsOwnCleanStrokesAreCutAndPutUnderIt) {
         eventually([&] { return window->lastMessage().contains("is there already"); }, 120.0))
         << window->lastMessage().toStdString();
     EXPECT_EQ(window.session().rows, before.rows);
+}
+
+TEST(Layers, ArePrintedToSamplesWithTheirRecipe) {
+    Support s;
+    ASSERT_TRUE(eventually([&] { return s.page.settled(); }));
+    emit s.page.findChild<QPushButton*>("layer-print")->clicked();
+    auto* dialog = s.page.findChild<app::PrintStackDialog*>("print-stack");
+    ASSERT_NE(dialog, nullptr);
+    dialog->setFolder(s.path("samples"));
+    auto* steps = dialog->findChild<QSpinBox*>("print-steps");
+    steps->setFocus();
+    QTest::keyClick(steps, Qt::Key_Up);
+    EXPECT_EQ(steps->value(), 2);
+    QTest::keyClick(dialog->findChild<QPushButton*>("print-go"), Qt::Key_Return);
+    ASSERT_TRUE(eventually([&] {
+        return !dialog->printing() && dialog->text().contains("recipe");
+    })) << dialog->text().toStdString();
+    EXPECT_TRUE(dialog->text().startsWith("2 samples"));
+    EXPECT_TRUE(std::filesystem::exists(s.window.folder() / "samples" / "Snare Layers v2 r1.wav"));
+    // Once more into the same folder: nothing is written over.
+    QTest::keyClick(dialog->findChild<QPushButton*>("print-go"), Qt::Key_Return);
+    ASSERT_TRUE(eventually([&] {
+        return !dialog->printing() && dialog->text().contains("is there already");
+    })) << dialog->text().toStdString();
 }
 
 }  // namespace

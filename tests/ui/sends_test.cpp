@@ -138,7 +138,7 @@ TEST(SendList, RefusesWhatWouldComeRoundAndTakesAway) {
 TEST(RowMenu, SendsFeedsAndRemovesBuses) {
     const Window window;
     QMenu menu;
-    app::fillRowMenu(menu, window->workspace(), "hat");
+    app::fillRowMenu(menu, window->workspace(), window->player(), window->printer(), "hat");
     QMenu* sends = actionOf(menu, "Sends to")->menu();
     ASSERT_NE(sends, nullptr);
     EXPECT_EQ(actionOf(*sends, "Cymbals"), nullptr) << "its own bus";
@@ -148,7 +148,7 @@ TEST(RowMenu, SendsFeedsAndRemovesBuses) {
     actionOf(*actionOf(menu, "Feeds")->menu(), "New bus …")->trigger();
     EXPECT_EQ(findRow(window.session(), "hat")->parent, "metal");
     QMenu bus;
-    app::fillRowMenu(bus, window->workspace(), "metal");
+    app::fillRowMenu(bus, window->workspace(), window->player(), window->printer(), "metal");
     actionOf(bus, "Remove this bus")->trigger();
     EXPECT_EQ(findRow(window.session(), "hat")->parent, "main");
     EXPECT_EQ(findRow(window.session(), "metal"), nullptr);

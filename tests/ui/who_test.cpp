@@ -103,7 +103,7 @@ TEST(RowMenu, ChangesNameRoleAndPairWithUndo) {
     for (int i = 0; i < 4; ++i) window->workspace().undo();
     EXPECT_EQ(window.session(), before);
     QMenu menu;
-    app::fillRowMenu(menu, window->workspace(), "overhead");
+    app::fillRowMenu(menu, window->workspace(), window->player(), window->printer(), "overhead");
     QStringList labels;
     for (const QAction* action : menu.actions()) labels << action->text();
     EXPECT_TRUE(labels.contains("Exchange left and right")) << labels.join(", ").toStdString();

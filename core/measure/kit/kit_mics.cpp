@@ -1,6 +1,7 @@
 #include "core/measure/kit/kit_mics.h"
 
 #include "core/session/bleed.h"
+#include "core/session/printed.h"
 
 #include <algorithm>
 #include <cmath>
@@ -40,7 +41,7 @@ std::span<const float> aligned(KitMics& kit, std::span<const float> samples, Fra
 }  // namespace
 
 bool isListenedTo(const Row& row) {
-    return row.kind == RowKind::element && !row.sources.empty() && !isPart(row);
+    return row.kind == RowKind::element && !row.sources.empty() && !isMade(row);
 }
 
 bool isMicrophone(Role role) {

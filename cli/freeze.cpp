@@ -1,0 +1,168 @@
+#include "cli/freeze.h"
+
+#include "cli/edit.h"
+#include "cli/separate.h"
+#include "cli/set.h"
+#include "core/base/number.h"
+#include "core/engine/print_row.h"
+#include "core/report/adds_up.h"
+#include "core/report/bus_check.h"
+#include "core/report/row_costs.h"
+#include "core/session/file.h"
+#include "core/session/printed.h"
+#include "core/session/recipe.h"
+
+#include <ctime>
+#include <map>
+
+namespace ember::cli {
+
+FreezeCommand::FreezeCommand(CLI::App& app)
+    : freeze_(app.add_subcommand(
+          "freeze",
+          "rows made into audio that they play in place of their chains; none: which are")) {
+    freeze_->add_option("session", session_)->required();
+    freeze_->add_option("rows", rows_, "rows or buses to print");
+    freeze_->add_flag("--live", live_, "these play live again");
+    freeze_->add_flag("--costs", costs_, "what every row takes of one core, measured here");
+    print_ = app.add_subcommand(
+        "print", "a row printed to one of its own, in its place; of a printed row: anew");
+    print_->add_option("session", session_)->required();
+    print_->add_option("row", row_)->required();
+    print_->add_option("--semitones", semitones_, "by which it is shifted")
+        ->check(CLI::Range(kLowestShift, kHighestShift));
+    busCheck_ = app.add_subcommand("bus-check", "who of a bus's members is heard");
+    busCheck_->add_option("session", session_)->required();
+    busCheck_->add_option("bus", row_)->required();
+    addsUp_ = app.add_subcommand("adds-up", "what a row gives the sum with what stands beside it");
+    addsUp_->add_option("session", session_)->required();
+    addsUp_->add_option("row", row_)->required();
+    for (CLI::App* sub : {busCheck_, addsUp_}) {
+        sub->add_option("--from", from_, "seconds")->check(CLI::Range(0.0, 86400.0));
+        sub->add_option("--to", to_, "seconds")->check(CLI::Range(0.0, 86400.0));
+    }
+}
+
+void FreezeCommand::run(bool json) {
+    const Output out{json};
+    if (*print_) print(out);
+    if (*addsUp_) addsUp(out);
+    if (*busCheck_) checkBus(out);
+    if (*freeze_) rows_.empty() ? list(out) : freeze(out);
+}
+
+void FreezeCommand::print(const Output& out) {
+    changeSession(out, session_, [this](Session session) {
+        AudioStore store;
+        const Row& row = rowByIdOrName(session, row_);
+        const std::string id = row.id;
+        const bool again = row.printed.has_value();
+        const PrintedOf of = again ? *row.printed : PrintedOf{id, {}, semitones_, 0};
+        const Print made =
+            printRow(withStrokesHeard(withAbsolutePaths(session, session_), session_), store,
+                     of.row, printFolder(session_), std::time(nullptr), {}, of.semitones);
+        const PrintedOf printed{of.row, made.recipe, of.semitones, made.time};
+        return again ? withPrintedAnew(std::move(session), id, made.audio, printed)
+                     : withPrintedRow(std::move(session), made.audio, printed).session;
+    });
+}
+
+void FreezeCommand::addsUp(const Output& out) {
+    const Session session = withStrokesHeard(openSession(session_), session_);
+    AudioStore store;
+    const std::string row = rowByIdOrName(session, row_).id;
+    const AddsUp found = ember::addsUp(session, store, row, from_, to_);
+    Json bands = Json::array();
+    for (const AddedBand& b : found.bands) {
+        bands.push_back({{"low_hz", b.low},
+                         {"high_hz", b.high},
+                         {"alone_db", b.aloneDb},
+                         {"sum_db", b.sumDb},
+                         {"flipped_db", b.flippedDb}});
+        out.say(numberText(b.low, 0) + " to " + numberText(b.high, 0) + " Hz: sum " +
+                changeText(b.sumDb, 1) + " dB, turned over " + changeText(b.flippedDb, 1) + " dB");
+    }
+    out.say(addsUpText(session, row, found));
+    out.machine({{"row", row},
+                 {"into", found.into},
+                 {"sum_db", found.sumDb},
+                 {"flipped_db", found.flippedDb},
+                 {"low_db", found.lowDb},
+                 {"low_flipped_db", found.lowFlippedDb},
+                 {"bands", bands}});
+}
+
+void FreezeCommand::checkBus(const Output& out) {
+    const Session session = withStrokesHeard(openSession(session_), session_);
+    AudioStore store;
+    const BusCheck found =
+        ember::checkBus(session, store, rowByIdOrName(session, row_).id, from_, to_);
+    Json members = Json::array(), sticking = Json::array();
+    for (const BusMember& m : found.members) {
+        members.push_back({{"row", m.row},
+                           {"sounds", m.heard.sounds},
+                           {"heard", m.heard.share},
+                           {"over_db", m.heard.overDb},
+                           {"raise_db", m.heard.raiseDb},
+                           {"masked_by", m.maskedBy},
+                           {"masked_hz", m.maskedHz},
+                           {"side_db", m.sideDb},
+                           {"range_db", m.rangeDb}});
+        if (m.heard.sounds)
+            out.say(findRow(session, m.row)->name + ": heard in " +
+                    numberText(100.0 * m.heard.share, 0) + " % of the time it sounds");
+    }
+    for (const StickingOut& s : found.sticking)
+        sticking.push_back({{"hz", s.hertz}, {"db", s.db}, {"row", s.row}});
+    for (const std::string& text : busCheckText(session, found)) out.say(text);
+    out.machine({{"bus", found.bus}, {"members", members}, {"sticking_out", sticking}});
+}
+
+void FreezeCommand::freeze(const Output& out) {
+    changeSession(out, session_, [this](Session session) {
+        AudioStore store;
+        for (const std::string& text : rows_) {
+            const std::string id = rowByIdOrName(session, text).id;
+            if (live_) {
+                session = withoutPrint(std::move(session), id);
+                continue;
+            }
+            const Session whole = withStrokesHeard(withAbsolutePaths(session, session_), session_);
+            session =
+                withPrint(std::move(session), id,
+                          printRow(whole, store, id, printFolder(session_), std::time(nullptr)));
+        }
+        return session;
+    });
+}
+
+void FreezeCommand::list(const Output& out) {
+    const Session session = withStrokesHeard(openSession(session_), session_);
+    std::map<std::string, double> shares;
+    if (costs_) {
+        AudioStore store;
+        for (const RowCost& cost : rowCosts(session, store)) shares[cost.row] = cost.share;
+    }
+    Json rows = Json::array();
+    for (const Row& row : session.rows) {
+        if (row.kind == RowKind::reference) continue;
+        const bool plays = playsPrint(session, row);
+        Json line{{"row", row.id}, {"frozen", row.frozen.has_value()}, {"plays_print", plays}};
+        std::string text =
+            row.name + ": " +
+            (plays                     ? "frozen"
+             : !row.frozen             ? "live"
+             : printFits(session, row) ? "live while a part of it is soloed"
+                                       : "live, because it was changed since it was printed");
+        if (row.frozen) line["file"] = row.frozen->audio.front().file;
+        if (const auto share = shares.find(row.id); share != shares.end()) {
+            line["share"] = share->second;
+            text += ", " + numberText(100.0 * share->second, 1) + " % of a core live";
+        }
+        rows.push_back(std::move(line));
+        out.say(text);
+    }
+    out.machine({{"rows", rows}});
+}
+
+}  // namespace ember::cli

@@ -1,0 +1,36 @@
+// Rows made into audio: frozen, live again, printed to rows of their own; what each takes of the
+// machine, and how it adds up with the rest.
+#pragma once
+
+#include "cli/output.h"
+
+#include <CLI/CLI.hpp>
+
+#include <filesystem>
+#include <string>
+#include <vector>
+
+namespace ember::cli {
+
+// Adds them to a program's command line; run() does the one that was asked for, if any.
+class FreezeCommand {
+  public:
+    explicit FreezeCommand(CLI::App& app);
+    // Throws Error when the job fails.
+    void run(bool json);
+
+  private:
+    void freeze(const Output& out);
+    void list(const Output& out);
+    void print(const Output& out);
+    void addsUp(const Output& out);
+    void checkBus(const Output& out);
+    CLI::App *freeze_, *print_, *addsUp_, *busCheck_;
+    std::filesystem::path session_;
+    std::vector<std::string> rows_;
+    std::string row_;
+    double semitones_ = 0.0, from_ = 0.0, to_ = -1.0;
+    bool live_ = false, costs_ = false;
+};
+
+}  // namespace ember::cli
