@@ -39,8 +39,8 @@ ShapeDrawing drawWeight(const Stage& stage, const StageTrace* /*trace*/) {
               << ShapeHandle{"decay",
                              {},
                              Handle::Kind::point,
-                             decay,
-                             std::max(kFaintestAdded, level - 60.0)}
+                             0.5 * decay,
+                             std::max(kFaintestAdded, level - 30.0)}
               << ShapeHandle{"sweep", {}, Handle::Kind::point, 0.0, valueOf(stage, "sweep")}
               << ShapeHandle{"sweep-time",
                              {},
@@ -56,7 +56,7 @@ ShapeDrawing drawWeight(const Stage& stage, const StageTrace* /*trace*/) {
 std::vector<ShapeMove> dragWeight(const Stage& stage, const QString& handle, double x, double y) {
     (void)stage;
     if (handle == "level") return {{"level", y}};
-    if (handle == "decay") return {{"decay", x}};
+    if (handle == "decay") return {{"decay", 2.0 * x}};  // it stands 30 dB down
     if (handle == "sweep") return {{"sweep", y}};
     return {{"sweep-time", x}};
 }
@@ -89,6 +89,8 @@ ShapeDrawing drawModulation(const Stage& stage, const StageTrace* /*trace*/) {
                        (crest < 0.0 ? crest + 1.0 : crest) * period / 1000.0,
                        octaves(1, crest)};
     d.xTo = period / 1000.0;
+    d.yFrom = std::min(-1.0, *std::min_element(d.y.begin(), d.y.end()) - 0.3);
+    d.yTo = std::max(1.0, *std::max_element(d.y.begin(), d.y.end()) + 0.3);
     return d;
 }
 
@@ -153,7 +155,8 @@ ShapeCurve weightCurve() {
     c.name = QObject::tr("The tone after its stroke");
     c.hover = QObject::tr(
         "Ember: the level of the tone. Quiet line: semitones by which it is still above its note. "
-        "Drag its peak up and down, its end along, and the two points of the fall.");
+        "Drag its peak up and down, the point 30 dB under it along, and the two points of the "
+        "fall.");
     c.xLabel = QObject::tr("ms");
     c.yLabel = QObject::tr("dB; semitones");
     c.xTo = 500.0;

@@ -221,22 +221,11 @@ void Board::select(const BoardPlace& place) {
     viewport()->update();
 }
 
-QString Board::givesText(const Row& row) const {
-    switch (player_.gives(row.id)) {
-        case Plan::Gives::print:
-            return tr("frozen");
-        case Plan::Gives::nothing:
-            return tr("rests");
-        case Plan::Gives::live:
-            break;
-    }
-    return {};
-}
-
 void Board::describeSelection() {
     const Row* row = findRow(workspace_.session(), selected_.row);
     QString text = row != nullptr ? QString::fromStdString(row->name) : QString();
-    if (row != nullptr && !givesText(*row).isEmpty()) text += ", " + givesText(*row);
+    if (row != nullptr && !player_.givesText(row->id).isEmpty())
+        text += ", " + player_.givesText(row->id);
     if (row != nullptr && player_.reference() == row->id) text += tr(", heard in place of the mix");
     if (selected_.column) {
         text += (text.isEmpty() ? "" : ", ") + columnLabel(*selected_.column);

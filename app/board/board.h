@@ -81,8 +81,6 @@ class Board : public QAbstractScrollArea {
     void layOut();
     void paintHead(QPainter& painter, const Row& row, int index);
     void paintColumnHeads(QPainter& painter);
-    // That a row is frozen, or rests; empty where it plays live.
-    [[nodiscard]] QString givesText(const Row& row) const;
     void describeSelection();
     // In place of the mix, or the mix again.
     void hearReference(const std::string& row);

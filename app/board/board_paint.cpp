@@ -103,7 +103,7 @@ void Board::paintHead(QPainter& painter, const Row& row, int index) {
                 painter.setPen(p.chalk);
             }
         }
-        const QString gives = givesText(row);
+        const QString gives = player_.givesText(row.id);
         if (!gives.isEmpty()) second = gives + ", " + second;
         painter.drawText(QRectF(left, area.top() + 21.0, wide, 15.0), Qt::AlignVCenter,
                          QFontMetricsF(painter.font()).elidedText(second, Qt::ElideRight, wide));

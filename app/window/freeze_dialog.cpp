@@ -6,6 +6,7 @@
 #include "core/session/recipe.h"
 
 #include <QDialogButtonBox>
+#include <QHeaderView>
 #include <QVBoxLayout>
 #include <QtConcurrent/QtConcurrentRun>
 
@@ -33,6 +34,9 @@ FreezeDialog::FreezeDialog(Workspace& workspace, Player& player, Printer& printe
     box->addWidget(why);
     table_ = quietTable({tr("Row"), tr("Live it takes"), tr("Now")}, this);
     table_->setAccessibleName(windowTitle());
+    // The longest that is said there, whatever is there now.
+    table_->horizontalHeader()->setSectionResizeMode(2, QHeaderView::Fixed);
+    table_->setColumnWidth(2, 230);
     table_->setSelectionMode(QAbstractItemView::ExtendedSelection);
     table_->horizontalHeaderItem(1)->setToolTip(tr("Of one core of this machine, measured on it."));
     connect(table_, &QTableWidget::itemSelectionChanged, this, &FreezeDialog::enable);
@@ -112,14 +116,7 @@ void FreezeDialog::measure() {
 }
 
 QString FreezeDialog::stateOf(const Row& row) const {
-    switch (player_.gives(row.id)) {
-        case Plan::Gives::print:
-            return tr("frozen");
-        case Plan::Gives::nothing:
-            return tr("rests");
-        case Plan::Gives::live:
-            break;
-    }
+    if (QString gives = player_.givesText(row.id); !gives.isEmpty()) return gives;
     if (!row.frozen) return tr("live");
     return printFits(workspace_.session(), row) ? tr("live")
                                                 : tr("live, changed since it was printed");

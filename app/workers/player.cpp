@@ -435,6 +435,18 @@ Plan::Gives Player::gives(const std::string& row) const {
     return at < 0 ? Plan::Gives::live : plan_->gives(at);
 }
 
+QString Player::givesText(const std::string& row) const {
+    switch (gives(row)) {
+        case Plan::Gives::print:
+            return tr("frozen");
+        case Plan::Gives::nothing:
+            return tr("rests");
+        case Plan::Gives::live:
+            break;
+    }
+    return {};
+}
+
 std::optional<double> Player::lateMs(const std::string& row) const {
     const int at = plan_ != nullptr ? plan_->rowIndex(row) : -1;
     if (at < 0) return {};

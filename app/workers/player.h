@@ -132,6 +132,8 @@ class Player : public QObject {
     [[nodiscard]] const MeterFrame& frame() const { return shown_; }
     // What a row gives in what is heard: live before anything is.
     [[nodiscard]] Plan::Gives gives(const std::string& row) const;
+    // That it is frozen, or rests, as people read it; empty where it plays live.
+    [[nodiscard]] QString givesText(const std::string& row) const;
     // By how much a row is late behind its chain; none before it is played.
     [[nodiscard]] std::optional<double> lateMs(const std::string& row) const;
     [[nodiscard]] int latencyFrames() const { return plan_ != nullptr ? plan_->latency() : 0; }

@@ -32,6 +32,7 @@ fs::path Printer::folder() const {
 
 void Printer::freeze(const std::vector<std::string>& rows) {
     std::vector<PrintJob> jobs;
+    jobs.reserve(rows.size());
     for (const std::string& row : rows) jobs.push_back({row});
     print(jobs);
 }
@@ -81,20 +82,20 @@ Session Printer::used(Session session, const PrintJob& job, const Print& print, 
         case PrintJob::For::itself: {
             session = withPrint(std::move(session), job.row, print);
             const bool fits = printFits(session, *findRow(session, job.row));
-            said << (fits ? tr("%1 is frozen").arg(name)
-                          : tr("%1 was changed meanwhile and stays live").arg(name));
+            said << (fits ? tr("%1 frozen").arg(name)
+                          : tr("%1 changed meanwhile, so live").arg(name));
             return session;
         }
         case PrintJob::For::anotherRow: {
             NewRow made = withPrintedRow(std::move(session), print.audio,
                                          {job.row, print.recipe, job.semitones, print.time});
-            said << tr("%1 is printed to %2, and muted")
+            said << tr("%1 printed to %2, and muted")
                         .arg(name, QString::fromStdString(findRow(made.session, made.row)->name));
             return std::move(made.session);
         }
         case PrintJob::For::again: {
             const PrintedOf of{row->printed->row, print.recipe, job.semitones, print.time};
-            said << tr("%1 is printed anew").arg(name);
+            said << tr("%1 printed anew").arg(name);
             return withPrintedAnew(std::move(session), job.row, print.audio, of);
         }
     }
@@ -111,7 +112,7 @@ void Printer::finish() {
     }
     workspace_.edit(std::move(next));
     if (!made.problem.isEmpty()) said << made.problem;
-    emit ended(said.join("; "), made.problem.isEmpty());
+    emit ended(said.join(", "), made.problem.isEmpty());
 }
 
 void Printer::playLive(const std::vector<std::string>& rows) {

@@ -49,6 +49,7 @@ AudioBuffer pitchShifted(const AudioBuffer& audio, double semitones, const Progr
     out.channels.resize(audio.channels.size());
     std::vector<std::vector<float>> got(audio.channels.size(), std::vector<float>(kPiece));
     std::vector<float*> into;
+    into.reserve(got.size());
     for (auto& side : got) into.push_back(side.data());
     const auto take = [&] {
         for (int ready = stretcher.available(); ready > 0; ready = stretcher.available()) {

@@ -55,7 +55,7 @@ class Unnamed {
     [[nodiscard]] const fs::path& file() const { return file_; }
     // Its last name, by content; `hash` of that.
     [[nodiscard]] fs::path name(const std::string& hash) const {
-        const fs::path to = folder_ / (id_ + " " + hash.substr(0, 12) + ".wav");
+        fs::path to = folder_ / (id_ + " " + hash.substr(0, 12) + ".wav");
         std::error_code failed;
         fs::rename(file_, to, failed);
         if (failed)

@@ -186,8 +186,8 @@ std::vector<std::string> busCheckText(const Session& session, const BusCheck& ch
         if (!m->maskedBy.empty())
             text += ", behind " + nameIn(session, m->maskedBy) + " around " +
                     numberText(m->maskedHz, 0) + " Hz";
-        text += "; " + numberText(m->heard.raiseDb, 1) +
-                " dB more, or as much less there, and it is heard in 70 %.";
+        text += "; raised by " + numberText(m->heard.raiseDb, 1) +
+                " dB, or with so much less of the others there, it is heard in 70 %.";
         out.push_back(std::move(text));
     }
     for (const StickingOut& s : check.sticking)

@@ -158,7 +158,7 @@ class Written {
 
     // A file that is going to be there; refused where it is.
     fs::path file(const std::string& name) {
-        const fs::path path = folder_ / name;
+        fs::path path = folder_ / name;
         if (fs::exists(path))
             throw Error("“" + path.string() +
                         "” is there already; choose a folder without it, or another name.");

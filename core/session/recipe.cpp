@@ -82,7 +82,8 @@ std::string soundText(const Row& row, const std::function<std::string(const Sour
         for (const auto& [drum, db] : stage.drums) all += " " + drum + " " + plainText(db, 9);
         // Whose microphone a bleed step takes apart; elsewhere words are names.
         if (stage.type == "bleed") {
-            for (const auto& [word, text] : stage.words) all += " " + word + " " + text;
+            for (const auto& [word, text] : stage.words)
+                all.append(" ").append(word).append(" ").append(text);
         }
         all += stage.data + curvesText(stage.curves);
     }

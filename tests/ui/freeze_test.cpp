@@ -61,7 +61,7 @@ TEST(Freeze, PlaysAPrintUntilTheRowIsAnotherAndComesBackOpened) {
     const AudioBuffer live = firstSeconds(window.session());
     choose(window, "drum-bus", "Freeze");
     ASSERT_TRUE(frozen(window, "drum-bus"));
-    EXPECT_TRUE(window->lastMessage().contains("is frozen")) << window->lastMessage().toStdString();
+    EXPECT_TRUE(window->lastMessage().contains("Drum bus frozen")) << window->lastMessage().toStdString();
     EXPECT_EQ(window->player().gives("hat"), Plan::Gives::nothing) << "heard in nothing else";
     EXPECT_EQ(firstSeconds(window.session()), live);
     window->showBoard();

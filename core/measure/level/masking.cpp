@@ -59,6 +59,7 @@ float bandSum(std::span<const float> bands) {
 // Frames below this power do not count.
 float soundingFrom(const EarFrames& own) {
     std::vector<float> totals;
+    totals.reserve(static_cast<std::size_t>(own.frames()));
     for (int f = 0; f < own.frames(); ++f) totals.push_back(bandSum(own.at(f)));
     if (totals.empty()) return 0.0F;
     const auto loud =

@@ -14,7 +14,7 @@
 
 namespace ember {
 
-inline constexpr int kEarBands = 48;
+inline constexpr int kEarBands = 46;  // to 14 kHz
 // Centre of a band, Hz.
 double earBandHertz(int band);
 
