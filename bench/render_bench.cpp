@@ -11,9 +11,11 @@
 #include "core/dsp/simd.h"
 #include "core/engine/engine.h"
 #include "core/engine/flush_to_zero.h"
+#include "core/engine/print_row.h"
 #include "core/engine/render.h"
 #include "core/session/curves.h"
 #include "core/session/layers.h"
+#include "core/session/recipe.h"
 #include "core/session/session.h"
 
 #include <benchmark/benchmark.h>
@@ -170,6 +172,16 @@ void BM_Curves16(benchmark::State& state) {
     render(state, s, kSeconds, 1);
 }
 BENCHMARK(BM_Curves16)->Unit(benchmark::kMillisecond)->UseRealTime();
+// The same with every element frozen (0), or the bus that they feed (1).
+void BM_Frozen16(benchmark::State& state) {
+    Session s = session(16, kSeconds);
+    for (const Row& row : std::vector(s.rows)) {
+        if (row.kind != (state.range(0) == 0 ? RowKind::element : RowKind::bus)) continue;
+        s = withPrint(s, row.id, printRow(s, store(), row.id, folder() / "prints", 0));
+    }
+    render(state, s, kSeconds, 1);
+}
+BENCHMARK(BM_Frozen16)->Arg(0)->Arg(1)->Unit(benchmark::kMillisecond)->UseRealTime();
 void BM_RenderElements(benchmark::State& state) {
     render(state, session(static_cast<int>(state.range(0)), kSeconds), kSeconds, 1);
 }

@@ -25,6 +25,7 @@ FreezeCommand::FreezeCommand(CLI::App& app)
     freeze_->add_option("rows", rows_, "rows or buses to print");
     freeze_->add_flag("--live", live_, "these play live again");
     freeze_->add_flag("--costs", costs_, "what every row takes of one core, measured here");
+    freeze_->add_flag("--tidy", tidy_, "delete prints that no step needs any more");
     print_ = app.add_subcommand(
         "print", "a row printed to one of its own, in its place; of a printed row: anew");
     print_->add_option("session", session_)->required();
@@ -48,7 +49,21 @@ void FreezeCommand::run(bool json) {
     if (*print_) print(out);
     if (*addsUp_) addsUp(out);
     if (*busCheck_) checkBus(out);
+    if (*freeze_ && tidy_) return tidy(out);
     if (*freeze_) rows_.empty() ? list(out) : freeze(out);
+}
+
+void FreezeCommand::tidy(const Output& out) {
+    const Document document = loadDocument(session_);
+    Json list = Json::array();
+    for (const std::filesystem::path& file :
+         oldPrints(Document(withAbsolutePaths(document.session(), session_)), session_)) {
+        if (!std::filesystem::remove(file)) continue;
+        list.push_back(file.string());
+        out.say(file.string() + " deleted");
+    }
+    if (list.empty()) out.say("Every print is still needed.");
+    out.machine({{"deleted", list}});
 }
 
 void FreezeCommand::print(const Output& out) {

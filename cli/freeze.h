@@ -22,6 +22,7 @@ class FreezeCommand {
   private:
     void freeze(const Output& out);
     void list(const Output& out);
+    void tidy(const Output& out);
     void print(const Output& out);
     void addsUp(const Output& out);
     void checkBus(const Output& out);
@@ -30,7 +31,7 @@ class FreezeCommand {
     std::vector<std::string> rows_;
     std::string row_;
     double semitones_ = 0.0, from_ = 0.0, to_ = -1.0;
-    bool live_ = false, costs_ = false;
+    bool live_ = false, costs_ = false, tidy_ = false;
 };
 
 }  // namespace ember::cli

@@ -3,6 +3,7 @@
 #include "app/widgets/figures.h"
 #include "app/widgets/quiet_table.h"
 #include "core/base/background.h"
+#include "core/engine/print_row.h"
 #include "core/session/recipe.h"
 
 #include <QDialogButtonBox>
@@ -68,6 +69,12 @@ FreezeDialog::FreezeDialog(Workspace& workspace, Player& player, Printer& printe
     cancel_->setObjectName("freeze-cancel");
     cancel_->setToolTip(tr("Stops printing; what is printed by then is frozen."));
     connect(cancel_, &QPushButton::clicked, &printer_, &Printer::cancel);
+    tidy_ = buttons->addButton(tr("Delete old prints"), QDialogButtonBox::ResetRole);
+    tidy_->setObjectName("freeze-tidy");
+    tidy_->setToolTip(
+        tr("Deletes prints beside this session that nothing plays any more: neither it nor what it "
+           "may be undone to, nor the save before it, nor another session in its folder."));
+    connect(tidy_, &QPushButton::clicked, this, &FreezeDialog::deleteOld);
     connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
     box->addWidget(buttons);
     connect(&printer_, &Printer::progressed, this, [this](double part, const QString& what) {
@@ -91,7 +98,6 @@ FreezeDialog::FreezeDialog(Workspace& workspace, Player& player, Printer& printe
         fill();
     });
     fill();
-    table_->selectRow(0);
     measure();
 }
 
@@ -123,15 +129,17 @@ QString FreezeDialog::stateOf(const Row& row) const {
 }
 
 void FreezeDialog::fill() {
-    const std::vector<std::string> kept = chosen();
-    const QSignalBlocker quiet(table_);
-    rows_.clear();
     const Session& session = workspace_.session();
+    std::vector<std::string> rows;
     for (const Row& row : session.rows) {
-        if (row.kind != RowKind::main && row.kind != RowKind::reference) rows_.push_back(row.id);
+        if (row.kind != RowKind::main && row.kind != RowKind::reference) rows.push_back(row.id);
     }
-    table_->setRowCount(static_cast<int>(rows_.size()));
-    table_->clearSelection();
+    // What is chosen stays chosen while the rows are the same.
+    if (rows != rows_) {
+        rows_ = std::move(rows);
+        table_->setRowCount(static_cast<int>(rows_.size()));
+        table_->selectRow(0);
+    }
     for (std::size_t i = 0; i < rows_.size(); ++i) {
         const Row& row = *findRow(session, rows_[i]);
         const int line = static_cast<int>(i);
@@ -140,9 +148,6 @@ void FreezeDialog::fill() {
         putText(table_, line, 1,
                 cost == costs_.end() ? QString() : tr("%1 %").arg(figure(100.0 * cost->second)));
         putText(table_, line, 2, stateOf(row), {}, false);
-        if (std::find(kept.begin(), kept.end(), row.id) == kept.end()) continue;
-        table_->selectionModel()->select(table_->model()->index(line, 0),
-                                         QItemSelectionModel::Select | QItemSelectionModel::Rows);
     }
     enable();
 }
@@ -168,6 +173,24 @@ void FreezeDialog::enable() {
         return row != nullptr && row->frozen.has_value();
     }));
     cancel_->setEnabled(busy);
+    tidy_->setEnabled(!busy && !workspace_.path().isEmpty());
+}
+
+void FreezeDialog::deleteOld() {
+    std::uintmax_t bytes = 0;
+    int deleted = 0;
+    for (const std::filesystem::path& file :
+         oldPrints(workspace_.document(), workspace_.path().toStdString())) {
+        std::error_code failed;
+        const std::uintmax_t size = std::filesystem::file_size(file, failed);
+        if (failed || !std::filesystem::remove(file, failed)) continue;
+        bytes += size;
+        ++deleted;
+    }
+    sentence_->setText(deleted == 0 ? tr("Every print is still needed.")
+                                    : tr("Old prints deleted: %1, %2 MB.")
+                                          .arg(deleted)
+                                          .arg(figure(static_cast<double>(bytes) / 1e6)));
 }
 
 }  // namespace ember::app

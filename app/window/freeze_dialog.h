@@ -29,6 +29,7 @@ class FreezeDialog : public QDialog {
     void measure();
     void fill();
     void enable();
+    void deleteOld();
     [[nodiscard]] std::vector<std::string> chosen() const;
     [[nodiscard]] QString stateOf(const Row& row) const;
 
@@ -38,7 +39,7 @@ class FreezeDialog : public QDialog {
     QTableWidget* table_ = nullptr;
     QLabel* sentence_ = nullptr;
     QProgressBar* progress_ = nullptr;
-    QPushButton *freeze_ = nullptr, *live_ = nullptr, *cancel_ = nullptr;
+    QPushButton *freeze_ = nullptr, *live_ = nullptr, *cancel_ = nullptr, *tidy_ = nullptr;
     std::vector<std::string> rows_;  // of the table
     std::map<std::string, double> costs_;
     QFutureWatcher<Outcome<std::vector<RowCost>>> timing_;

@@ -9,6 +9,10 @@ void Player::strike(const std::string& row, double velocity, int articulation) {
     if (device_ == nullptr || !device_->state().running) openDevice();
     const Row* struck = findRow(workspace_.session(), row);
     if (struck == nullptr || plan_->rowIndex(row) < 0) return;
+    // Its layers rest while its print plays.
+    if (gives(row) != Plan::Gives::live)
+        return emit problem(tr("%1 %2: play it live to strike it by hand.")
+                                .arg(QString::fromStdString(struck->name), givesText(row)));
     const std::uint32_t number =
         engine_.strike({plan_->rowIndex(row), velocity, articulation}, planNumber_);
     if (keeping_ && playing_ && number != 0)

@@ -112,8 +112,7 @@ class Compiler {
                                      "; print it anew.");
             return nullptr;
         }
-        return std::make_unique<RowSource>(std::move(parts), rate, RowSource::Delays{},
-                                           static_cast<int>(row.id.size()));
+        return std::make_unique<RowSource>(std::move(parts), rate, RowSource::Delays{});
     }
 
     void openSources(const Row& row, Node& node, double rate) {

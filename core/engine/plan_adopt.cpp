@@ -25,8 +25,9 @@ bool Plan::Impl::adopt(const Impl& other) {
 bool Plan::Impl::adopt(Node& node, const Node& before, const Impl& other) {
     bool filled = true;
     if (node.source && before.source) node.source->adopt(*before.source);
-    if (node.print) return true;
     for (PlanStage& stage : node.stages) {
+        // Beside a print only the seat runs.
+        if (node.print && &stage != &node.stages.back()) continue;
         const auto same = std::find_if(before.stages.begin(), before.stages.end(),
                                        [&](const PlanStage& s) { return s.sameAs(stage); });
         if (same == before.stages.end()) {

@@ -10,7 +10,9 @@
 
 #include <algorithm>
 #include <cmath>
+#include <fstream>
 #include <set>
+#include <sstream>
 #include <utility>
 
 namespace ember {
@@ -44,10 +46,17 @@ class AtSeat : public PlanObserver {
 class Unnamed {
   public:
     Unnamed(fs::path folder, const std::string& id)
-        : folder_(std::move(folder)), file_(folder_ / (id + ".printing.wav")), id_(id) {}
+        : folder_(std::move(folder)), file_(folder_ / (id + ".printing.wav")), id_(id) {
+        std::error_code failed;
+        made_ = fs::create_directories(folder_, failed);
+        if (failed)
+            throw Error("“" + folder_.string() + "” could not be made (" + failed.message() +
+                        "); choose a folder you may write to.");
+    }
     ~Unnamed() {
         std::error_code none;
         fs::remove(file_, none);
+        if (made_) fs::remove(folder_, none);  // one that holds something stays
     }
     Unnamed(const Unnamed&) = delete;
     Unnamed& operator=(const Unnamed&) = delete;
@@ -67,6 +76,7 @@ class Unnamed {
   private:
     fs::path folder_, file_;
     std::string id_;
+    bool made_ = false;
 };
 
 }  // namespace
@@ -93,11 +103,6 @@ Print printRow(const Session& session, AudioStore& store, const std::string& id,
     for (const std::string& problem : plan->problems()) throw Error(problem);
     observer.watch(plan->rowIndex(id), static_cast<int>(row.chain.size()) - 1);
 
-    std::error_code failed;
-    fs::create_directories(folder, failed);
-    if (failed)
-        throw Error("“" + folder.string() + "” could not be made (" + failed.message() +
-                    "); choose a folder you may write to.");
     const double rate = session.sampleRate;
     const int channels = channelCount(row);
     const Unnamed made(folder, id);
@@ -170,6 +175,34 @@ Session withPrintsBeside(Session session, const fs::path& sessionFile) {
         if (rows != snapshot.rows.get()) snapshot.rows = Shared(std::move(rows));
     }
     return session;
+}
+
+std::vector<fs::path> oldPrints(const Document& document, const fs::path& sessionFile) {
+    std::vector<fs::path> out;
+    std::error_code none;
+    const std::set<std::string> needed = document.files();
+    const fs::path absolute = fs::absolute(sessionFile).lexically_normal();
+    for (const auto& entry : fs::directory_iterator(printFolder(absolute), none)) {
+        if (entry.is_regular_file(none) && entry.path().extension() == ".wav" &&
+            !needed.contains(entry.path().string()))
+            out.push_back(entry.path());
+    }
+    if (out.empty()) return out;
+    // Saves name files by their paths: one that is not named there is not played there.
+    for (const auto& entry : fs::directory_iterator(absolute.parent_path(), none)) {
+        const std::string ending = entry.path().extension().string();
+        if (!entry.is_regular_file(none) ||
+            (ending != ".cask" && ending != ".json" && ending != ".previous"))
+            continue;
+        std::ifstream in(entry.path(), std::ios::binary);
+        std::ostringstream text;
+        text << in.rdbuf();
+        const std::string saved = text.str();
+        std::erase_if(out, [&](const fs::path& file) {
+            return saved.find(file.filename().string()) != std::string::npos;
+        });
+    }
+    return out;
 }
 
 }  // namespace ember

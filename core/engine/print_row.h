@@ -3,11 +3,12 @@
 
 #include "core/audio/store.h"
 #include "core/base/progress.h"
-#include "core/session/session.h"
+#include "core/session/document.h"
 
 #include <cstdint>
 #include <filesystem>
 #include <string>
+#include <vector>
 
 namespace ember {
 
@@ -28,5 +29,11 @@ Print printRow(const Session& session, AudioStore& store, const std::string& row
 // copied into that session's folder and read there; what is missing stays as it is. Throws Error
 // where nothing can be written.
 Session withPrintsBeside(Session session, const std::filesystem::path& sessionFile);
+
+// Prints in the folder of a session file that nothing needs any more: not the document (its paths
+// absolute), nor what it may be undone to, nor the save before it, nor any other session file that
+// lies beside it. Reads those files.
+std::vector<std::filesystem::path> oldPrints(const Document& document,
+                                             const std::filesystem::path& sessionFile);
 
 }  // namespace ember

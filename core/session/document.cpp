@@ -109,4 +109,24 @@ void Document::walk(std::vector<Step>& from, std::vector<Step>& to) {
     gesture_.clear();
 }
 
+std::set<std::string> Document::files() const {
+    std::set<std::string> out;
+    const auto add = [&](const std::vector<Row>& rows) {
+        for (const Row& row : rows)
+            eachFile(row, [&](const Source& source) { out.insert(source.file); });
+    };
+    const auto addAll = [&](const Session& session) {
+        add(session.rows);
+        for (const Snapshot& snapshot : session.snapshots) add(snapshot.rows.get());
+    };
+    addAll(session_);
+    for (const auto* steps : {&past_, &future_}) {
+        for (const Step& step : *steps) {
+            add(step.rows);
+            if (step.rest) addAll(*step.rest);
+        }
+    }
+    return out;
+}
+
 }  // namespace ember

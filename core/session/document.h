@@ -6,6 +6,7 @@
 
 #include <cstdint>
 #include <optional>
+#include <set>
 #include <string>
 #include <vector>
 
@@ -52,6 +53,9 @@ class Document {
     [[nodiscard]] std::string redoText() const;
     void undo();
     void redo();
+
+    // Every file that the session plays, or would after undoing or redoing.
+    [[nodiscard]] std::set<std::string> files() const;
 
     // A line that the program writes.
     void note(const std::string& text);

@@ -3,6 +3,7 @@
 #include "core/base/error.h"
 #include "core/base/hash.h"
 #include "core/base/number.h"
+#include "core/session/curves.h"
 #include "core/session/graph.h"
 
 #include <algorithm>
@@ -95,12 +96,13 @@ std::string recipeOf(const Session& session, std::string_view id) {
     if (row == nullptr) return {};
     Bytes all;
     all.add(session.sampleRate);
-    bool struck = false, takenApart = false;
+    bool struck = false, moved = false, takenApart = false;
     for (const std::string& heard : heardIn(session, id)) {
         const Row* one = findRow(session, heard);
         if (one == nullptr) continue;
         for (const Stage& stage : one->chain)
             takenApart = takenApart || (stage.type == "bleed" && stage.on && !stage.data.empty());
+        moved = moved || !drawnCurves(*one).empty();
         struck = struck || !one->layers.empty() ||
                  std::any_of(one->chain.begin(), one->chain.end(),
                              [](const Stage& stage) { return playsStrokes(stage); });
@@ -114,7 +116,7 @@ std::string recipeOf(const Session& session, std::string_view id) {
             all.add(soundText(*one, contentOf)).add(one->mute);
         }
     }
-    addTime(all, session.time);
+    if (struck || moved) addTime(all, session.time);
     // What a bleed step takes for room goes by what the other microphones are.
     if (takenApart) {
         for (const Row& other : session.rows) {

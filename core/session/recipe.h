@@ -14,8 +14,8 @@ namespace ember {
 // is told by `content`.
 std::string soundText(const Row& row, const std::function<std::string(const Source&)>& content);
 // Everything that the sound of a row behind its chain depends on, hashed: its own sound and chain
-// without its seat, all that is heard in it, what strokes and notes play, and the song's time.
-// Mutes count as they are; solos do not.
+// without its seat, all that is heard in it, and, where something goes by them, strokes, notes and
+// the song's time. Mutes count as they are; solos do not.
 std::string recipeOf(const Session& session, std::string_view row);
 
 // Whether a row's print is of what it sounds like now.

@@ -16,9 +16,9 @@ double loudest(const std::vector<float>& samples, double rate) {
     RealFft fft(32768);
     const std::size_t from = samples.size() / 2 - 16384;
     for (std::size_t i = 0; i < 32768; ++i)
-        fft.time()[i] =
-            samples[from + i] *
-            static_cast<float>(0.5 - 0.5 * std::cos(2.0 * std::numbers::pi * static_cast<double>(i) / 32768.0));
+        fft.time()[i] = samples[from + i] *
+                        static_cast<float>(0.5 - 0.5 * std::cos(2.0 * std::numbers::pi *
+                                                                static_cast<double>(i) / 32768.0));
     const auto bins = fft.forward();
     std::size_t best = 1;
     for (std::size_t k = 1; k + 1 < bins.size(); ++k) {

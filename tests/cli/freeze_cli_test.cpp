@@ -64,6 +64,11 @@ TEST(Cli, FreezesRowsAndRendersTheSame) {
     ASSERT_EQ(cli(folder, "freeze " + session + " snare-top drum-bus --live").status, 0);
     EXPECT_FALSE(findRow(loadDocument(folder / "S.json").session(), "snare-top")->frozen);
     EXPECT_EQ(cli(folder, "freeze " + session + " main").status, 1);
+    // The save before still plays them; one more and nothing does.
+    EXPECT_EQ(cli(folder, "freeze " + session + " --tidy").out, "Every print is still needed.\n");
+    ASSERT_EQ(cli(folder, "set " + session + " hat seat.level -- -11").status, 0);
+    EXPECT_EQ(
+        Json::parse(cli(folder, "freeze " + session + " --tidy --json").out)["deleted"].size(), 2U);
 }
 
 TEST(Cli, PrintsARowBesideTheMixAndSaysHowItAddsUp) {

@@ -3,6 +3,7 @@
 #include "core/dsp/seat.h"
 #include "core/engine/print_row.h"
 #include "core/engine/render.h"
+#include "core/session/file.h"
 #include "core/session/layers.h"
 #include "core/session/recipe.h"
 #include "core/session/routing.h"
@@ -132,7 +133,7 @@ TEST(Print, IsPassedByOnceTheSoundWouldBeAnotherAndServesAgain) {
     EXPECT_FALSE(plays(edited)) << "a member at another level";
     EXPECT_TRUE(diff(cold, edited).structural);
     EXPECT_LT(dbFromGain(farthest(wholeMix(edited),
-                                    wholeMix(withValue(live, "snare-top", "seat", "level", -20.0)))),
+                                  wholeMix(withValue(live, "snare-top", "seat", "level", -20.0)))),
               -140.0);
     const double was = findStage(*findRow(cold, "snare-top"), "seat")->values[Seat::level];
     EXPECT_TRUE(plays(withValue(edited, "snare-top", "seat", "level", was)));
@@ -165,6 +166,9 @@ TEST(Print, KnowsEverythingASoundIsMadeOf) {
     EXPECT_TRUE(changes("bass", withValue(s, "kick-in", "align", "delay", 1.0))) << "its key";
     EXPECT_TRUE(changes("crush", withValue(s, "snare-top", "eq", "b1.gain", 3.0))) << "sent to it";
     EXPECT_FALSE(changes("kick-in", withValue(s, "snare-top", "eq", "b1.gain", 3.0)));
+    Session faster = s;
+    faster.time = steadyTime(150.0);
+    EXPECT_FALSE(changes("kick-in", faster)) << "nothing of it goes by the beat";
     Session other = s;
     other.sampleRate = 96000;
     EXPECT_TRUE(changes("hat", other));
@@ -226,10 +230,38 @@ TEST(Print, HoldsTheTailAndLeavesNothingWhenItIsCancelled) {
     EXPECT_EQ(printRow(s, test::sharedStore(), "one", prints.path(), 6).audio[0].file,
               print.audio[0].file);
     const TempFolder none;
-    EXPECT_THROW(printRow(s, test::sharedStore(), "one", none.path(), 5,
-                          [](double, const std::string&) { return false; }),
-                 Cancelled);
-    EXPECT_TRUE(fs::is_empty(none.path()));
+    EXPECT_THROW(
+        printRow(s, test::sharedStore(), "one", none / "prints", 5,
+                 [](double, const std::string& what) { return !what.starts_with("Printing"); }),
+        Cancelled);
+    EXPECT_TRUE(fs::is_empty(none.path())) << "not even the folder";
+}
+
+TEST(Print, IsOldOnceNoStepNeedsIt) {
+    const TempFolder folder;
+    const fs::path file = folder / "S.cask", prints = printFolder(file);
+    EXPECT_TRUE(oldPrints(Document(busyKit()), file).empty()) << "there is no folder yet";
+    const auto printed = [&](const Session& s) {
+        return withPrint(s, "hat", printRow(s, test::sharedStore(), "hat", prints, 1));
+    };
+    const Session first = printed(withValue(busyKit(), "hat", "eq", "b1.gain", 1.0)),
+                  second = printed(withValue(first, "hat", "eq", "b1.gain", 2.0));
+    const fs::path old = findRow(first, "hat")->frozen->audio[0].file;
+    ASSERT_NE(old, findRow(second, "hat")->frozen->audio[0].file);
+    Document document(first);
+    document.edit(second);
+    EXPECT_TRUE(oldPrints(document, file).empty()) << "undo goes back to it";
+    document.undo();
+    EXPECT_TRUE(oldPrints(document, file).empty()) << "and forth";
+    const auto relative = [&](const Session& s) { return Document(withRelativePaths(s, file)); };
+    EXPECT_EQ(oldPrints(Document(second), file), std::vector{old}) << "in another program, later";
+    saveDocument(file, relative(first));
+    saveDocument(file, relative(second));
+    EXPECT_TRUE(oldPrints(Document(second), file).empty()) << "the save before plays it";
+    saveDocument(file, relative(second));
+    EXPECT_EQ(oldPrints(Document(second), file), std::vector{old});
+    saveDocument(folder / "other.cask", relative(first));
+    EXPECT_TRUE(oldPrints(Document(second), file).empty()) << "another session plays it";
 }
 
 TEST(Print, ComesAndGoesWhilePlayingWithoutAClick) {

@@ -7,6 +7,7 @@
 #include "core/engine/print_row.h"
 #include "core/engine/render.h"
 #include "core/session/file.h"
+#include "core/session/layers.h"
 #include "core/session/printed.h"
 #include "core/session/recipe.h"
 #include "tests/ui/ui_support.h"
@@ -61,7 +62,8 @@ TEST(Freeze, PlaysAPrintUntilTheRowIsAnotherAndComesBackOpened) {
     const AudioBuffer live = firstSeconds(window.session());
     choose(window, "drum-bus", "Freeze");
     ASSERT_TRUE(frozen(window, "drum-bus"));
-    EXPECT_TRUE(window->lastMessage().contains("Drum bus frozen")) << window->lastMessage().toStdString();
+    EXPECT_TRUE(window->lastMessage().contains("Drum bus frozen"))
+        << window->lastMessage().toStdString();
     EXPECT_EQ(window->player().gives("hat"), Plan::Gives::nothing) << "heard in nothing else";
     EXPECT_EQ(firstSeconds(window.session()), live);
     window->showBoard();
@@ -88,6 +90,14 @@ TEST(Freeze, PlaysAPrintUntilTheRowIsAnotherAndComesBackOpened) {
     ASSERT_TRUE(frozen(window, "drum-bus"));
     EXPECT_EQ(firstSeconds(window.session()), live);
 
+    // What nothing needs any more is deleted, and nothing else.
+    FreezeDialog dialog(window->workspace(), window->player(), window->printer());
+    const auto prints = printFolder(window.folder() / "frozen.cask");
+    test::writeMono(prints / "hat 0123456789ab.wav", std::vector<float>(100, 0.1F));
+    emit dialog.findChild<QPushButton*>("freeze-tidy")->clicked();
+    EXPECT_TRUE(
+        dialog.findChild<QLabel*>("freeze-sentence")->text().startsWith("Old prints deleted: 1,"));
+    EXPECT_EQ(std::distance(fs::directory_iterator(prints), {}), 1);
     choose(window, "drum-bus", "Play live");
     EXPECT_FALSE(findRow(window.session(), "drum-bus")->frozen);
     EXPECT_TRUE(eventually([&] {
@@ -110,6 +120,23 @@ TEST(Freeze, ComparesAFrozenRowWithItsChainPassedBy) {
     EXPECT_FALSE(window->player().compareText().contains("(0.0 dB)") ||
                  window->player().compareText().contains("(−0.0 dB)"))
         << "what is passed by runs: " << window->player().compareText().toStdString();
+}
+
+TEST(Freeze, ARowOfLayersIsNotStruckByHandMeanwhile) {
+    const Window window;
+    ASSERT_TRUE(window.settle());
+    test::writeMono(window.folder() / "hit.wav", test::noise(0.3, 4800));
+    const NewRow made = withLayerRow(window.session(), "snare",
+                                     {{(window.folder() / "hit.wav").string(), ""}}, "Hit");
+    window->workspace().edit(made.session);
+    ASSERT_TRUE(eventually([&] { return window->player().ready(); }));
+    window->player().strike(made.row, 0.9);
+    EXPECT_FALSE(window->lastMessage().contains("by hand"));
+    choose(window, made.row, "Freeze");
+    ASSERT_TRUE(frozen(window, made.row));
+    window->player().strike(made.row, 0.9);
+    EXPECT_TRUE(window->lastMessage().startsWith("Hit frozen: play it live"))
+        << window->lastMessage().toStdString();
 }
 
 TEST(FreezeDialog, ListsWhatRowsTakeAndFreezesWhatIsChosenByKeys) {
