@@ -244,8 +244,8 @@ TEST(Print, IsOldOnceNoStepNeedsIt) {
     const auto printed = [&](const Session& s) {
         return withPrint(s, "hat", printRow(s, test::sharedStore(), "hat", prints, 1));
     };
-    const Session first = printed(withValue(busyKit(), "hat", "eq", "b1.gain", 1.0)),
-                  second = printed(withValue(first, "hat", "eq", "b1.gain", 2.0));
+    const Session first = printed(withValue(busyKit(), "hat", "align", "trim", 1.0)),
+                  second = printed(withValue(first, "hat", "align", "trim", 2.0));
     const fs::path old = findRow(first, "hat")->frozen->audio[0].file;
     ASSERT_NE(old, findRow(second, "hat")->frozen->audio[0].file);
     Document document(first);
