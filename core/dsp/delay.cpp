@@ -1,6 +1,7 @@
 #include "core/dsp/delay.h"
 
 #include "core/base/units.h"
+#include "core/dsp/one_pole.h"
 
 #include <algorithm>
 #include <cmath>
@@ -90,12 +91,6 @@ const std::vector<Parameter>& delayTable() {
     return table;
 }
 
-// Of a one-pole, topology-preserving; 0 and 1 at the ends, where it is off.
-double poleShare(double hertz, double rate) {
-    const double g = std::tan(std::numbers::pi * std::min(hertz, 0.45 * rate) / rate);
-    return g / (1.0 + g);
-}
-
 }  // namespace
 
 ProcessorType delayType() {
@@ -147,10 +142,10 @@ void Delay::setValue(int index, double value) {
             cross_.aim(value / 100.0);
             break;
         case lowCut:
-            lowTo_.aim(value <= kEchoLowest ? 0.0 : poleShare(value, spec_.sampleRate));
+            lowTo_.aim(value <= kEchoLowest ? 0.0 : onePoleShare(value, spec_.sampleRate));
             break;
         case highCut:
-            highTo_.aim(value >= kEchoHighest ? 1.0 : poleShare(value, spec_.sampleRate));
+            highTo_.aim(value >= kEchoHighest ? 1.0 : onePoleShare(value, spec_.sampleRate));
             break;
         case duck:
             give_.aim(value);

@@ -1,6 +1,7 @@
 #include "core/dsp/modulation.h"
 
 #include "core/base/units.h"
+#include "core/dsp/one_pole.h"
 
 #include <algorithm>
 #include <cmath>
@@ -174,11 +175,9 @@ void Modulation::setValue(int index, double value) {
         case spread:
             spread_.aim(0.5 * value / 100.0);
             break;
-        case lowCut: {
-            const double g = std::tan(std::numbers::pi * value / spec_.sampleRate);
-            low_.aim(value <= kLowOff ? 0.0 : g / (1.0 + g));
+        case lowCut:
+            low_.aim(value <= kLowOff ? 0.0 : onePoleShare(value, spec_.sampleRate));
             break;
-        }
         case mix:
             mix_.aim(value / 100.0);
             break;
@@ -221,9 +220,8 @@ double Modulation::delayed(Side& side, double in, double lfo, double depthNow) {
 }
 
 double Modulation::phased(Side& side, double in, double lfo, double depthNow) {
-    const double hertz =
-        std::clamp(centreNow_ * octavesFrom(lfo, depthNow), 20.0, 0.45 * spec_.sampleRate);
-    const double g = std::tan(std::numbers::pi * hertz / spec_.sampleRate), share = g / (1.0 + g);
+    const double share =
+        onePoleShare(std::max(20.0, centreNow_ * octavesFrom(lfo, depthNow)), spec_.sampleRate);
     double y = in + backNow_ * side.back;
     for (double& state : side.passes) {
         const double v = (y - state) * share, low = v + state;

@@ -1,6 +1,7 @@
 #include "core/dsp/reverb.h"
 
 #include "core/base/units.h"
+#include "core/dsp/one_pole.h"
 
 #include <algorithm>
 #include <cmath>
@@ -193,12 +194,6 @@ double fallPerFrame(double ms, double rate) {
     return -60.0 / framesFromMs(ms, rate);
 }
 
-// Coefficient of a one-pole filter at a corner.
-double poleAt(double hertz, double rate) {
-    const double g = std::tan(std::numbers::pi * std::min(hertz, 0.45 * rate) / rate);
-    return g / (1.0 + g);
-}
-
 }  // namespace
 
 double reverbDecayMs(std::span<const double> v, double hertz) {
@@ -367,10 +362,10 @@ void Reverb::setValue(int index, double value) {
             depth_.aim(value / 100.0 * framesFromMs(kModulationMs, spec_.sampleRate));
             break;
         case lowCut:
-            lowCutTo_.aim(poleAt(value, spec_.sampleRate));
+            lowCutTo_.aim(onePoleShare(value, spec_.sampleRate));
             break;
         case highCut:
-            highCutTo_.aim(poleAt(value, spec_.sampleRate));
+            highCutTo_.aim(onePoleShare(value, spec_.sampleRate));
             break;
         case decay:
         case lowDecay:

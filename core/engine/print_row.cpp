@@ -5,6 +5,7 @@
 #include "core/base/error.h"
 #include "core/base/hash.h"
 #include "core/engine/plan.h"
+#include "core/session/file.h"
 #include "core/session/graph.h"
 #include "core/session/recipe.h"
 
@@ -42,17 +43,19 @@ class AtSeat : public PlanObserver {
     int row_ = -1, seat_ = -1;
 };
 
+Error notWritten(const fs::path& file, const std::error_code& why) {
+    return Error("“" + file.string() + "” could not be written (" + why.message() +
+                 "); free space or choose a folder you may write to.");
+}
+
 // A file of ours that is still without its name.
 class Unnamed {
   public:
     Unnamed(fs::path folder, const std::string& id)
-        : folder_(std::move(folder)), file_(folder_ / (id + ".printing.wav")), id_(id) {
-        std::error_code failed;
-        made_ = fs::create_directories(folder_, failed);
-        if (failed)
-            throw Error("“" + folder_.string() + "” could not be made (" + failed.message() +
-                        "); choose a folder you may write to.");
-    }
+        : folder_(std::move(folder)),
+          file_(folder_ / (id + ".printing.wav")),
+          id_(id),
+          made_(makeFolder(folder_)) {}
     ~Unnamed() {
         std::error_code none;
         fs::remove(file_, none);
@@ -67,16 +70,14 @@ class Unnamed {
         fs::path to = folder_ / (id_ + " " + hash.substr(0, 12) + ".wav");
         std::error_code failed;
         fs::rename(file_, to, failed);
-        if (failed)
-            throw Error("“" + to.string() + "” could not be written (" + failed.message() +
-                        "); free space or choose a folder you may write to.");
+        if (failed) throw notWritten(to, failed);
         return to;
     }
 
   private:
     fs::path folder_, file_;
     std::string id_;
-    bool made_ = false;
+    bool made_;
 };
 
 }  // namespace
@@ -153,12 +154,10 @@ Session withPrintsBeside(Session session, const fs::path& sessionFile) {
         std::error_code none;
         if (from.parent_path() == folder || !fs::exists(from, none)) return;
         const fs::path to = folder / from.filename();
+        makeFolder(folder);
         std::error_code failed;
-        fs::create_directories(folder, failed);
-        if (!failed && !fs::exists(to, none)) fs::copy_file(from, to, failed);
-        if (failed)
-            throw Error("“" + to.string() + "” could not be written (" + failed.message() +
-                        "); free space or choose a folder you may write to.");
+        if (!fs::exists(to, none)) fs::copy_file(from, to, failed);
+        if (failed) throw notWritten(to, failed);
         source.file = to.string();
     };
     const auto bringAll = [&](std::vector<Row>& rows) {

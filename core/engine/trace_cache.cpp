@@ -32,9 +32,7 @@ std::string dependsOn(const Session& session, AudioStore& store, const std::stri
         if (heard.count(row.id) == 0) continue;
         all += (audible(session, row) ? "\nheard" : "\nmute") +
                soundText(row, [&](const Source& source) { return store.contentHash(source.file); });
-        struck = struck || !row.layers.empty() ||
-                 std::any_of(row.chain.begin(), row.chain.end(),
-                             [](const Stage& stage) { return playsStrokes(stage); });
+        struck = struck || playsStrokes(row);
         all += "\n drum " + drumOfRow(session, row.id);
         moved = moved || !drawnCurves(row).empty();
     }

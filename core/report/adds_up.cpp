@@ -2,8 +2,8 @@
 
 #include "core/base/error.h"
 #include "core/base/number.h"
-#include "core/engine/render.h"
 #include "core/measure/sound/spectrum.h"
+#include "core/report/bus_members.h"
 
 #include <algorithm>
 #include <cmath>
@@ -12,8 +12,7 @@
 namespace ember {
 namespace {
 
-constexpr double kMostSeconds = 60.0;  // seconds
-constexpr double kTooFar = 1e-4;       // of power: 40 dB
+constexpr double kTooFar = 1e-4;  // of power: 40 dB
 constexpr double kFirstOctave = 31.25 / std::numbers::sqrt2,
                  kLowTop = 125.0 * std::numbers::sqrt2;  // Hz
 
@@ -34,13 +33,6 @@ struct AddedPowers {
     }
 };
 
-std::vector<float> sidesMixed(const AudioBuffer& audio) {
-    std::vector<float> out(audio.frames());
-    for (std::size_t i = 0; i < out.size(); ++i)
-        out[i] = 0.5F * (audio.channels[0][i] + audio.channels[1][i]);
-    return out;
-}
-
 }  // namespace
 
 AddsUp addsUp(const Session& session, AudioStore& store, const std::string& id, double from,
@@ -48,14 +40,9 @@ AddsUp addsUp(const Session& session, AudioStore& store, const std::string& id, 
     const Row* row = findRow(session, id);
     if (row == nullptr || row->parent.empty())
         throw Error("Only what feeds a bus adds up with what stands beside it; choose such a row.");
-    RenderOptions options;
-    options.from = from;
-    options.to = to < 0.0 ? from + kMostSeconds : std::min(to, from + kMostSeconds);
-    options.withGuests = row->kind == RowKind::guest;
     std::vector<float> own, rest;
-    for (const RowAudio& one : renderRows(session, store, options, progress)) {
-        const Row& other = *findRow(session, one.row);
-        if (other.parent != row->parent) continue;
+    for (const RowAudio& one :
+         busMembers(session, store, row->parent, row->kind == RowKind::guest, from, to, progress)) {
         std::vector<float> mono = sidesMixed(one.audio);
         if (one.row == id) {
             own = std::move(mono);

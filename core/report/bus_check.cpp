@@ -3,8 +3,8 @@
 #include "core/base/error.h"
 #include "core/base/number.h"
 #include "core/base/units.h"
-#include "core/engine/render.h"
 #include "core/measure/sound/spectrum.h"
+#include "core/report/bus_members.h"
 
 #include <algorithm>
 #include <cmath>
@@ -13,7 +13,6 @@
 namespace ember {
 namespace {
 
-constexpr double kLongestChecked = 60.0;                 // seconds
 constexpr double kLooksFrom = 40.0, kLooksTo = 12000.0;  // Hz: where something can stick out
 
 struct Member {
@@ -114,22 +113,18 @@ std::vector<StickingOut> stickingOut(const std::vector<Member>& members, double 
 
 BusCheck checkBus(const Session& session, AudioStore& store, const std::string& bus, double from,
                   double to, const Progress& progress) {
-    RenderOptions options;
-    options.from = from;
-    options.to = to < 0.0 ? from + kLongestChecked : std::min(to, from + kLongestChecked);
-    options.withGuests = true;
     std::vector<Member> members;
-    for (RowAudio& one : renderRows(session, store, options, within(progress, 0.0, 0.7))) {
+    for (const RowAudio& one :
+         busMembers(session, store, bus, true, from, to, within(progress, 0.0, 0.7))) {
         const Row& row = *findRow(session, one.row);
-        if (row.parent != bus || !audible(session, row)) continue;
+        if (!audible(session, row)) continue;
         Member m;
         m.row = &row;
-        m.mid.resize(one.audio.frames());
+        m.mid = sidesMixed(one.audio);
         for (std::size_t i = 0; i < m.mid.size(); ++i) {
-            const float l = one.audio.channels[0][i], r = one.audio.channels[1][i];
-            m.mid[i] = 0.5F * (l + r);
+            const float side = 0.5F * (one.audio.channels[0][i] - one.audio.channels[1][i]);
             m.midPower += static_cast<double>(m.mid[i]) * static_cast<double>(m.mid[i]);
-            m.sidePower += 0.25 * static_cast<double>(l - r) * static_cast<double>(l - r);
+            m.sidePower += static_cast<double>(side) * static_cast<double>(side);
         }
         members.push_back(std::move(m));
     }

@@ -3,6 +3,7 @@
 #include "core/base/error.h"
 #include "core/base/units.h"
 #include "core/engine/render.h"
+#include "core/report/bus_members.h"
 #include "core/session/diff.h"
 
 #include <algorithm>
@@ -21,10 +22,7 @@ Sides sidesOf(const AudioBuffer& audio) {
 
 Spectrum thirds(const AudioBuffer& audio) {
     SpectrumMeter meter(audio.sampleRate);
-    std::vector<float> both(audio.channels[0].size());
-    for (std::size_t i = 0; i < both.size(); ++i)
-        both[i] = 0.5F * (audio.channels[0][i] + audio.channels[1][i]);
-    meter.add(both);
+    meter.add(sidesMixed(audio));
     return meter.result(kPerOctave);
 }
 

@@ -145,14 +145,7 @@ class Written {
         for (const fs::path& file : files_) fs::remove(file, none);
         if (made_) fs::remove(folder_, none);
     }
-    explicit Written(fs::path folder) : folder_(std::move(folder)) {
-        made_ = !fs::exists(folder_);
-        std::error_code failed;
-        fs::create_directories(folder_, failed);
-        if (failed)
-            throw Error("“" + folder_.string() + "” could not be made (" + failed.message() +
-                        "); choose a folder you may write to.");
-    }
+    explicit Written(fs::path folder) : folder_(std::move(folder)), made_(makeFolder(folder_)) {}
     Written(const Written&) = delete;
     Written& operator=(const Written&) = delete;
 
@@ -172,7 +165,7 @@ class Written {
 
   private:
     fs::path folder_;
-    bool made_ = false;
+    bool made_;
     std::vector<fs::path> files_;
 };
 

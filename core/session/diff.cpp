@@ -4,6 +4,7 @@
 #include "core/dsp/equaliser.h"
 #include "core/session/bleed.h"
 #include "core/session/curves.h"
+#include "core/session/diff_words.h"
 #include "core/session/layers.h"
 #include "core/session/recipe.h"
 #include "core/session/routing.h"
@@ -46,7 +47,7 @@ class Comparer {
                                std::to_string(after_.sampleRate) + " Hz");
             result_.structural = true;
         }
-        sayTime();
+        for (const std::string& what : timeWords(before_.time, after_.time)) say("Session", what);
         if (before_.style != after_.style)
             say("Session", "style: " + std::string(styleLabel(after_.style)));
         for (const auto& [step, names] : waysByStep()) {
@@ -59,7 +60,8 @@ class Comparer {
                 after_.loop.on ? (before_.loop.on ? "loop moved" : "loop set") : "loop off");
         }
         if (!(before_.strokes == after_.strokes)) {
-            sayStrokes();
+            const StrokesWords words = strokesWords(before_, after_);
+            say(words.place, words.what);
             // What strokes drive plays another part now, and is drawn anew.
             strikeAnew();
         }
@@ -99,7 +101,7 @@ class Comparer {
             if (const Row* old = findRow(before_, row.id)) {
                 compareRow(*old, row);
             } else {
-                say(row, "added");
+                say(row, row.printed ? "printed of " + nameOf(row.printed->row) : "added");
                 structural(row.id);
             }
         }
@@ -159,10 +161,7 @@ class Comparer {
     // What strokes drive plays another part.
     void strikeAnew() {
         for (const Row& row : after_.rows) {
-            if (!row.layers.empty() ||
-                std::any_of(row.chain.begin(), row.chain.end(),
-                            [](const Stage& stage) { return playsStrokes(stage); }))
-                structural(row.id);
+            if (playsStrokes(row)) structural(row.id);
         }
     }
 
@@ -173,49 +172,6 @@ class Comparer {
                            : std::to_string(was.size()) + " → " + std::to_string(is.size()) +
                                  (is.size() == 1 ? " note" : " notes"));
         strikeAnew();
-    }
-
-    void sayTime() {
-        const TimeMap &was = before_.time, &is = after_.time;
-        if (was.tempos != is.tempos) {
-            const std::string a = tempoText(was), b = tempoText(is);
-            say("Session", a != b ? "tempo " + a + " → " + b : "tempo changes moved");
-        }
-        if (was.metres != is.metres) {
-            const std::string a = metreText(was), b = metreText(is);
-            say("Session", a != b ? "metre " + a + " → " + b : "changes of metre moved");
-        }
-        if (was.start != is.start)
-            say("Session", "bar 1 begins at " + numberText(is.start, 3) + " s");
-    }
-
-    // A correction in its own words; measured anew, only their number.
-    void sayStrokes() {
-        const auto& was = before_.strokeEdits;
-        const auto& is = after_.strokeEdits;
-        if (is.size() <= was.size()) {
-            say("Session", is.size() < was.size()
-                               ? "a correction of strokes taken back"
-                               : std::to_string(after_.strokes.get().size()) + " strokes");
-            return;
-        }
-        const Stroke& last = is.back().stroke;
-        const auto at = [](const Stroke& s) { return " at " + numberText(s.time, 3) + " s "; };
-        const bool pair = is.size() == was.size() + 2 && is[was.size()].remove && !is.back().remove;
-        if (is.size() > was.size() + 2) {
-            say("Strokes", std::to_string(is.size() - was.size()) + " corrections");
-        } else if (!pair) {
-            say("Strokes",
-                drumName(after_, last.drum) + at(last) + (is.back().remove ? "removed" : "added"));
-        } else {
-            const Stroke& first = is[was.size()].stroke;
-            std::string what = first.drum != last.drum ? "given to " + drumName(after_, last.drum)
-                                                       : "now " + std::string(toString(last.kind));
-            if (std::abs(first.time - last.time) > 1e-9) {
-                what = "moved by " + changeText(1e3 * (last.time - first.time), 2) + " ms";
-            }
-            say("Strokes", drumName(after_, first.drum) + at(first) + what);
-        }
     }
 
     void compareRow(const Row& a, const Row& b) {
@@ -229,6 +185,7 @@ class Comparer {
         if (a.layers != b.layers) compareLayers(a, b);
         if (a.kind != b.kind || a.sources != b.sources) {
             say(b, a.kind != b.kind                      ? "now a " + std::string(toString(b.kind))
+                   : b.printed && a.printed != b.printed ? "printed anew"
                    : a.sources.size() < b.sources.size() ? "paired, left and right"
                    : a.sources.size() > b.sources.size() ? "parted into two rows"
                    : std::is_permutation(a.sources.begin(), a.sources.end(), b.sources.begin())

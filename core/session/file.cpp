@@ -74,6 +74,15 @@ void writeAtomically(const fs::path& file, const std::string& content, bool keep
     }
 }
 
+bool makeFolder(const fs::path& folder) {
+    std::error_code failed;
+    const bool made = fs::create_directories(folder, failed);
+    if (failed)
+        throw Error("“" + folder.string() + "” could not be made (" + failed.message() +
+                    "); choose a folder you may write to.");
+    return made;
+}
+
 std::vector<Stage> loadChain(const fs::path& file) {
     return chainFromJson(readText(file), file.filename().string());
 }

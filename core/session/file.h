@@ -26,6 +26,9 @@ std::vector<Stage> chainFromJson(const std::string& text, const std::string& fil
 std::vector<Stage> loadChain(const std::filesystem::path& file);
 void saveChain(const std::filesystem::path& file, std::span<const Stage> chain);
 
+// Makes a folder and those above it; whether it is new. Throws Error.
+bool makeFolder(const std::filesystem::path& folder);
+
 Document loadDocument(const std::filesystem::path& file);
 void saveDocument(const std::filesystem::path& file, const Document& document);
 

@@ -103,9 +103,7 @@ std::string recipeOf(const Session& session, std::string_view id) {
         for (const Stage& stage : one->chain)
             takenApart = takenApart || (stage.type == "bleed" && stage.on && !stage.data.empty());
         moved = moved || !drawnCurves(*one).empty();
-        struck = struck || !one->layers.empty() ||
-                 std::any_of(one->chain.begin(), one->chain.end(),
-                             [](const Stage& stage) { return playsStrokes(stage); });
+        struck = struck || playsStrokes(*one);
         if (one == row) {
             Row own = *row;
             own.parent.clear();

@@ -92,12 +92,15 @@ bool playsStrokes(const Stage& stage) {
     return used("key-source", 0.5) || used("ghost-lift", 1e-9);
 }
 
+bool playsStrokes(const Row& row) {
+    return !row.layers.empty() ||
+           std::any_of(row.chain.begin(), row.chain.end(),
+                       [](const Stage& stage) { return playsStrokes(stage); });
+}
+
 bool playsStrokes(const Session& session) {
-    return std::any_of(session.rows.begin(), session.rows.end(), [](const Row& row) {
-        return !row.layers.empty() ||
-               std::any_of(row.chain.begin(), row.chain.end(),
-                           [](const Stage& stage) { return playsStrokes(stage); });
-    });
+    return std::any_of(session.rows.begin(), session.rows.end(),
+                       [](const Row& row) { return playsStrokes(row); });
 }
 
 bool belongsToRow(const Stage& stage) {

@@ -307,8 +307,9 @@ void eachFile(AnyRow& row, Each each) {
 int channelCount(const Row& row);
 
 // Whether strokes drive a stage (a gate with strokes as key, what shapes single strokes); anything
-// in the session, layers too.
+// in a row, its layers too; anything in the session.
 bool playsStrokes(const Stage& stage);
+bool playsStrokes(const Row& row);
 bool playsStrokes(const Session& session);
 
 // Align, bleed and seat belong to their row and keep their places; a chain is copied without them.

@@ -1,0 +1,45 @@
+#include "core/session/diff_words.h"
+
+#include "core/base/number.h"
+
+#include <cmath>
+
+namespace ember {
+
+std::vector<std::string> timeWords(const TimeMap& was, const TimeMap& is) {
+    std::vector<std::string> out;
+    if (was.tempos != is.tempos) {
+        const std::string a = tempoText(was), b = tempoText(is);
+        out.push_back(a != b ? "tempo " + a + " → " + b : "tempo changes moved");
+    }
+    if (was.metres != is.metres) {
+        const std::string a = metreText(was), b = metreText(is);
+        out.push_back(a != b ? "metre " + a + " → " + b : "changes of metre moved");
+    }
+    if (was.start != is.start) out.push_back("bar 1 begins at " + numberText(is.start, 3) + " s");
+    return out;
+}
+
+StrokesWords strokesWords(const Session& before, const Session& after) {
+    const auto& was = before.strokeEdits;
+    const auto& is = after.strokeEdits;
+    if (is.size() < was.size()) return {"Session", "a correction of strokes taken back"};
+    if (is.size() == was.size())
+        return {"Session", std::to_string(after.strokes.get().size()) + " strokes"};
+    if (is.size() > was.size() + 2)
+        return {"Strokes", std::to_string(is.size() - was.size()) + " corrections"};
+    const Stroke& last = is.back().stroke;
+    const auto at = [](const Stroke& s) { return " at " + numberText(s.time, 3) + " s "; };
+    const bool pair = is.size() == was.size() + 2 && is[was.size()].remove && !is.back().remove;
+    if (!pair)
+        return {"Strokes",
+                drumName(after, last.drum) + at(last) + (is.back().remove ? "removed" : "added")};
+    const Stroke& first = is[was.size()].stroke;
+    std::string what = first.drum != last.drum ? "given to " + drumName(after, last.drum)
+                                               : "now " + std::string(toString(last.kind));
+    if (std::abs(first.time - last.time) > 1e-9)
+        what = "moved by " + changeText(1e3 * (last.time - first.time), 2) + " ms";
+    return {"Strokes", drumName(after, first.drum) + at(first) + what};
+}
+
+}  // namespace ember

@@ -1,0 +1,19 @@
+// What changed in a song's time and strokes, in the words of the logbook. Pure.
+#pragma once
+
+#include "core/session/session.h"
+
+#include <string>
+#include <vector>
+
+namespace ember {
+
+std::vector<std::string> timeWords(const TimeMap& was, const TimeMap& is);
+
+// Of strokes that changed: a correction in its own words; measured anew, only their number.
+struct StrokesWords {
+    std::string place, what;  // "Strokes", "Snare at 1.250 s removed"
+};
+StrokesWords strokesWords(const Session& before, const Session& after);
+
+}  // namespace ember
