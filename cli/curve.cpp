@@ -7,6 +7,7 @@
 #include "core/measure/strokes/played.h"
 #include "core/session/curves.h"
 #include "core/session/file.h"
+#include "core/session/movement.h"
 
 #include <charconv>
 #include <sstream>
@@ -89,6 +90,17 @@ CurveCommand::CurveCommand(CLI::App& app) {
     strokes_->add_option("--length", length_, "how long it stays open: a note value, or ms");
     strokes_->add_option("--ahead", ahead_, "ms by which it opens before the stroke")
         ->check(CLI::Range(0.0, 100.0));
+    wave_ = with("wave", "a slow modulator: a shape that begins anew every so many bars");
+    wave_->add_option("--form", form_, "sine, triangle, rise, fall or square");
+    wave_->add_option("--bars", waveBars_)->check(CLI::Range(1, kMostCurveBars));
+    wave_->add_option("--cycles", cycles_, "in that time")->check(CLI::Range(1, kMostCycles));
+    together_ = with("together", "follow a movement that others follow too, or make it one");
+    together_->add_option("movement", movement_, "its name")->required();
+    for (CLI::App* command : {wave_, together_}) {
+        command->add_option("--lowest", lowest_, "value at its bottom")->required();
+        command->add_option("--highest", highest_, "value at its top")->required();
+    }
+    alone_ = with("alone", "keep the curve, and move by itself");
     on_ = with("on", "follow the curve");
     off_ = with("off", "pass it by: the value that is set holds");
     clear_ = with("clear", "take it away");
@@ -123,9 +135,13 @@ void CurveCommand::list(const Output& out) {
                            {"parameter", toText(place)},
                            {"on", c.on},
                            {"bars", c.bars},
+                           {"together", c.together ? Json{{"movement", c.together->movement},
+                                                          {"lowest", c.together->lowest},
+                                                          {"highest", c.together->highest}}
+                                                   : Json()},
                            {"points", std::move(points)}});
             out.say(row.name + " · " + curveTitle(session, place) + repeatText(c) +
-                    (c.on ? "" : ", off") + text);
+                    togetherText(c, parameter) + (c.on ? "" : ", off") + text);
         }
     }
     out.machine({{"curves", all}});
@@ -164,6 +180,23 @@ void CurveCommand::run(bool json) {
                 o.seconds = 1e-3 * parseValue(length, length_);
             }
             return withCurve(s, place, curveByStrokes(s, place, playedStrokes(s), o));
+        });
+    if (*wave_)
+        change(out, [&](const Session& s, const CurvePlace& place) {
+            const Parameter& parameter = curveParameter(s, place);
+            Wave wave{waveFormFrom(form_), waveBars_, cycles_, parseValue(parameter, lowest_),
+                      parseValue(parameter, highest_)};
+            return withCurve(s, place, waveCurve(s, place, wave));
+        });
+    if (*together_)
+        change(out, [&](const Session& s, const CurvePlace& place) {
+            const Parameter& parameter = curveParameter(s, place);
+            return withMovement(s, place, movement_, parseValue(parameter, lowest_),
+                                parseValue(parameter, highest_));
+        });
+    if (*alone_)
+        change(out, [&](const Session& s, const CurvePlace& place) {
+            return withoutMovement(s, place);
         });
     if (*on_ || *off_)
         change(out, [&](const Session& s, const CurvePlace& place) {

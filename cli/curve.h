@@ -23,10 +23,12 @@ class CurveCommand {
     template <typename Edit>
     void change(const Output& out, Edit edit);
 
-    CLI::App *list_, *draw_, *strokes_, *on_, *off_, *clear_;
+    CLI::App *list_, *draw_, *strokes_, *wave_, *together_, *alone_, *on_, *off_, *clear_;
     std::filesystem::path session_;
     std::string row_, what_, drum_, kind_, open_, closed_, length_ = "1/8";
+    std::string form_ = "sine", movement_, lowest_, highest_;
     std::vector<std::string> points_;
+    int waveBars_ = 1, cycles_ = 1;
     int bars_ = 0, every_ = 1, first_ = 1;
     double ahead_ = 2.0;
 };

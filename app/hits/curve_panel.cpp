@@ -1,5 +1,6 @@
 #include "app/hits/curve_panel.h"
 
+#include "app/hits/movement_dialogs.h"
 #include "app/hits/stroke_opening_dialog.h"
 #include "core/measure/strokes/played.h"
 
@@ -51,6 +52,10 @@ CurvePanel::CurvePanel(Workspace& workspace, Player& player, Listener& listener,
     strokes_ = button("curve-strokes", tr("Open at strokes …"),
                       tr("Draws a curve that stands open at the strokes you choose, and closed "
                          "between them: a send for every second snare, say."));
+    wave_ = button("curve-wave", tr("Wave …"),
+                   tr("Draws a slow wave that begins anew every so many bars."));
+    together_ = button("curve-together", tr("Together …"),
+                       tr("One movement that several parameters follow, each as far as you say."));
     clear_ = button("curve-clear", tr("Take away"), tr("No curve moves it any more."));
     bar->addStretch(1);
     box->addLayout(bar);
@@ -72,6 +77,8 @@ CurvePanel::CurvePanel(Workspace& workspace, Player& player, Listener& listener,
         workspace_.attempt([&] { return withCurve(workspace_.session(), *place, next); });
     });
     connect(strokes_, &QPushButton::clicked, this, &CurvePanel::openAtStrokes);
+    connect(wave_, &QPushButton::clicked, this, &CurvePanel::drawWave);
+    connect(together_, &QPushButton::clicked, this, &CurvePanel::moveTogether);
     connect(clear_, &QPushButton::clicked, this, [this] {
         const auto place = lane_->place();
         if (!place) return;
@@ -152,7 +159,15 @@ void CurvePanel::refresh() {
     const Curve* c = place ? findCurve(workspace_.session(), *place) : nullptr;
     for (QWidget* w : std::initializer_list<QWidget*>{bars_, on_, clear_})
         w->setEnabled(c != nullptr);
-    strokes_->setEnabled(place.has_value());
+    for (QWidget* w : std::initializer_list<QWidget*>{strokes_, wave_, together_})
+        w->setEnabled(place.has_value());
+    // Who moves with it is said where one asks for it.
+    together_->setText(
+        c != nullptr && c->together
+            ? tr("With %1 …")
+                  .arg(fontMetrics().elidedText(QString::fromStdString(c->together->movement),
+                                                Qt::ElideRight, 90))
+            : tr("Together …"));
     on_->setChecked(c != nullptr && c->on);
     const QSignalBlocker quiet(bars_);
     const int at = bars_->findData(c != nullptr ? c->bars : 0);
@@ -189,6 +204,31 @@ void CurvePanel::openAtStrokes() {
     workspace_.attempt([&] {
         return withCurve(workspace_.session(), *place,
                          curveByStrokes(session, *place, playedStrokes(session), dialog.opening()));
+    });
+}
+
+void CurvePanel::drawWave() {
+    const auto place = lane_->place();
+    if (!place) return;
+    WaveDialog dialog(workspace_.session(), *place, this);
+    if (dialog.exec() != QDialog::Accepted) return;
+    lane_->select(-1);
+    workspace_.attempt([&] {
+        return withCurve(workspace_.session(), *place,
+                         waveCurve(workspace_.session(), *place, dialog.wave()));
+    });
+}
+
+void CurvePanel::moveTogether() {
+    const auto place = lane_->place();
+    if (!place) return;
+    TogetherDialog dialog(workspace_.session(), *place, this);
+    if (dialog.exec() != QDialog::Accepted) return;
+    lane_->select(-1);
+    workspace_.attempt([&] {
+        return dialog.alone() ? withoutMovement(workspace_.session(), *place)
+                              : withMovement(workspace_.session(), *place, dialog.movement(),
+                                             dialog.lowest(), dialog.highest());
     });
 }
 

@@ -25,13 +25,16 @@ class CurvePanel : public QWidget {
     void choose();
     void setBars(int bars);
     void openAtStrokes();
+    void drawWave();
+    void moveTogether();
     // With the strokes that were heard, where the session does not hold them yet.
     [[nodiscard]] Session struck() const;
 
     Workspace& workspace_;
     Listener& listener_;
     QComboBox *row_ = nullptr, *what_ = nullptr, *bars_ = nullptr;
-    QPushButton *on_ = nullptr, *strokes_ = nullptr, *clear_ = nullptr;
+    QPushButton *on_ = nullptr, *strokes_ = nullptr, *wave_ = nullptr, *together_ = nullptr,
+                *clear_ = nullptr;
     std::vector<CurvePlace> places_;  // by index of what_
     CurveLane* lane_ = nullptr;
 };

@@ -50,6 +50,17 @@ std::string problemIn(const Curve& curve, const Parameter& parameter) {
                    numberText(p.quarter, 3) + "; move or remove it.";
         before = p.quarter;
     }
+    if (!curve.together) return {};
+    const Together& t = *curve.together;
+    if (t.movement.empty() || t.movement.size() > kLongestMovement)
+        return what + "moves together with what has no name, or one of more than " +
+               std::to_string(kLongestMovement) + " letters; name it.";
+    const auto inside = [&](double v) { return v >= parameter.minimum && v <= parameter.maximum; };
+    if (!inside(t.lowest) || !inside(t.highest) || t.lowest == t.highest)
+        return what + "moves together with “" + t.movement + "” between " +
+               formatValue(parameter, t.lowest) + " and " + formatValue(parameter, t.highest) +
+               "; choose two values between " + formatValue(parameter, parameter.minimum) +
+               " and " + formatValue(parameter, parameter.maximum) + ".";
     return {};
 }
 

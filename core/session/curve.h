@@ -10,6 +10,7 @@
 #include "core/session/time_map.h"
 
 #include <cstdint>
+#include <optional>
 #include <span>
 #include <string>
 #include <string_view>
@@ -28,18 +29,27 @@ struct CurvePoint {
     bool operator==(const CurvePoint&) const = default;
 };
 
+// The part that a curve has in a movement which several follow (session/movement.h).
+struct Together {
+    std::string movement;                // its name
+    double lowest = 0.0, highest = 0.0;  // where the curve stands at the movement's bottom and top
+    bool operator==(const Together&) const = default;
+};
+
 struct Curve {
     std::string parameter;  // id in the table of what it moves
     bool on = true;         // off: the value that is set holds
     int bars = 0;           // begins anew every so many bars, counted from bar 1; 0: it does not
     std::vector<CurvePoint> points = {};  // by quarter; two at one quarter are a jump
-    std::string extra = {};               // unknown fields of the file, kept (JSON object text)
+    std::optional<Together> together = {};
+    std::string extra = {};  // unknown fields of the file, kept (JSON object text)
     bool operator==(const Curve&) const = default;
 };
 
 inline constexpr std::size_t kMostCurvePoints = 10000;
 inline constexpr int kMostCurveBars = 64;
-inline constexpr double kLastCurveQuarter = 1e6;  // either way from bar 1
+inline constexpr double kLastCurveQuarter = 1e6;     // either way from bar 1
+inline constexpr std::size_t kLongestMovement = 60;  // of its name, bytes
 
 std::string_view toString(CurveShape shape);
 // Throws Error for an unknown name.

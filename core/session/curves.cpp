@@ -3,10 +3,13 @@
 #include "core/base/error.h"
 #include "core/base/number.h"
 #include "core/dsp/equaliser.h"
+#include "core/dsp/pump.h"
+#include "core/session/movement.h"
 #include "core/session/routing.h"
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 namespace ember {
 namespace {
@@ -151,6 +154,28 @@ std::vector<CurvePlace> drawnCurves(const Row& row) {
     return out;
 }
 
+double beatOf(const Stage& stage) {
+    if (stage.type != "pump") return 0.0;
+    switch (static_cast<int>(stage.values[Pump::by])) {
+        case Pump::eighths:
+            return 0.5;
+        case Pump::quarters:
+            return 1.0;
+        case Pump::halves:
+            return 2.0;
+        case Pump::bars:
+            return std::numeric_limits<double>::infinity();
+        default:
+            return 0.0;
+    }
+}
+
+bool goesByTime(const Row& row) {
+    return !drawnCurves(row).empty() ||
+           std::any_of(row.chain.begin(), row.chain.end(),
+                       [](const Stage& stage) { return beatOf(stage) > 0.0; });
+}
+
 std::string curveProblem(const Session& session, const Row& row) {
     std::vector<CurvePlace> seen;
     for (const CurvePlace& place : drawnCurves(row)) {
@@ -192,7 +217,7 @@ std::string curveText(const Session& session, const CurvePlace& place) {
     }
     if (c.points.size() > kTold)
         text += " and " + std::to_string(c.points.size() - kTold) + " more";
-    text += repeatText(c);
+    text += repeatText(c) + togetherText(c, parameter);
     return c.on ? text : text + ", off";
 }
 
@@ -209,6 +234,9 @@ std::string curveChange(const Session& session, const CurvePlace& place, const C
     else
         what = "curve moved";
     if (is != nullptr && (was == nullptr || was->bars != is->bars)) what += repeatText(*is);
+    if (is != nullptr && (was == nullptr || was->together != is->together))
+        what += is->together ? togetherText(*is, curveParameter(session, place))
+                             : std::string(was != nullptr ? ", by itself" : "");
     // What it moved may have gone with it.
     std::string title = toText(place);
     try {
@@ -251,6 +279,12 @@ Session withCurve(Session session, const CurvePlace& place, Curve curve) {
     std::vector<Curve>& curves = curvesAt(session, place);
     const auto at = std::find_if(curves.begin(), curves.end(),
                                  [&](const Curve& c) { return c.parameter == place.parameter; });
+    // One that is drawn anew stays in its movement, and within its range there.
+    if (!curve.together && at != curves.end()) curve.together = at->together;
+    if (curve.together) {
+        const auto [low, high] = std::minmax(curve.together->lowest, curve.together->highest);
+        for (CurvePoint& p : curve.points) p.value = std::clamp(p.value, low, high);
+    }
     if (at != curves.end())
         *at = std::move(curve);
     else
@@ -260,7 +294,7 @@ Session withCurve(Session session, const CurvePlace& place, Curve curve) {
         stage.on = true;
         stage.mark = Mark::decided;
     }
-    return session;
+    return withFollowers(std::move(session), place);
 }
 
 Session withoutCurve(Session session, const CurvePlace& place) {

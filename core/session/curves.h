@@ -32,6 +32,11 @@ const Parameter& curveParameter(const Session& session, const CurvePlace& place)
 std::vector<CurvePlace> curvePlaces(const Session& session, std::string_view row);
 // What is moved by one now.
 std::vector<CurvePlace> drawnCurves(const Row& row);
+// Every how many quarters the song's beat drives a stage, from each bar line on (infinity: at bar
+// lines alone); 0 where it does not.
+double beatOf(const Stage& stage);
+// Whether anything in a row goes by the song's time: curves, and what the beat drives.
+bool goesByTime(const Row& row);
 // One sentence about the first curve of a row that cannot be (two of one parameter, what no curve
 // may move); empty when sound.
 std::string curveProblem(const Session& session, const Row& row);
@@ -52,7 +57,8 @@ std::string placeText(const TimeMap& time, double quarter);
 double valueUnder(const Session& session, const CurvePlace& place);
 
 // The session with a curve in place of the one there may be; its points come in order, those of a
-// stage that is off switch it on, and it counts as decided. Throws Error for what cannot be.
+// stage that is off switch it on, and it counts as decided. What moves together with it
+// (session/movement.h) follows. Throws Error for what cannot be.
 Session withCurve(Session session, const CurvePlace& place, Curve curve);
 Session withoutCurve(Session session, const CurvePlace& place);
 

@@ -75,6 +75,11 @@ class Reader {
     nlohmann::ordered_json rest_;
 };
 
+// What a table does not know.
+inline Error unknownValue(const std::string& place, const std::string& whose) {
+    return Error(place + " is unknown to " + whose + "; remove it.");
+}
+
 // Adds the fields that were not understood when reading (the text of an object, or nothing), behind
 // the known ones.
 void keepUnknown(nlohmann::ordered_json& json, const std::string& extra);

@@ -3,6 +3,7 @@
 #include "core/base/text.h"
 #include "core/dsp/equaliser.h"
 #include "core/session/bleed.h"
+#include "core/session/json_curve.h"
 #include "core/session/json_reader.h"
 
 namespace ember {
@@ -46,10 +47,6 @@ Json valueToJson(const Parameter& p, double value) {
     return value;
 }
 
-Error unknownValue(const std::string& place, const std::string& whose) {
-    return Error(place + " is unknown to " + whose + "; remove it.");
-}
-
 // Values of a table from a field called "values"; what is not there has its default.
 std::vector<double> readValues(Reader& in, ParameterTable table, const std::string& whose) {
     std::vector<double> out = standardValues(table);
@@ -90,53 +87,6 @@ Source readSource(const Json& json, const std::string& place, bool whole) {
     if (const std::string bytes = bytesOfHex(in.text("file_bytes")); !bytes.empty()) s.file = bytes;
     s.extra = in.extra();
     return s;
-}
-
-Json curvesToJson(const std::vector<Curve>& curves) {
-    Json out = Json::array();
-    for (const Curve& c : curves) {
-        Json json{{"parameter", c.parameter}, {"on", c.on}};
-        if (c.bars != 0) json["bars"] = c.bars;
-        Json& points = json["points"] = Json::array();
-        for (const CurvePoint& p : c.points)
-            points.push_back(
-                {{"quarter", p.quarter}, {"value", p.value}, {"shape", toString(p.shape)}});
-        keepUnknown(json, c.extra);
-        out.push_back(std::move(json));
-    }
-    return out;
-}
-
-// Curves of a table's parameters, from a field called "curves".
-std::vector<Curve> readCurves(Reader& in, ParameterTable table, const std::string& whose) {
-    std::vector<Curve> out;
-    in.array("curves", [&](const Json& item, const std::string& at) {
-        Reader curve(item, at);
-        Curve c{curve.requiredText("parameter")};
-        const int index = parameterIndex(table, c.parameter);
-        if (index < 0) throw unknownValue(at + ".parameter “" + c.parameter + "”", whose);
-        const Parameter& parameter = table[static_cast<std::size_t>(index)];
-        c.on = curve.flag("on", true);
-        c.bars = static_cast<int>(curve.number("bars", 0, 0, kMostCurveBars));
-        curve.array("points", [&](const Json& point, const std::string& where) {
-            Reader p(point, where);
-            CurvePoint read;
-            read.quarter = p.number("quarter", 0.0, -kLastCurveQuarter, kLastCurveQuarter);
-            read.value =
-                p.number("value", parameter.standard, parameter.minimum, parameter.maximum);
-            try {
-                read.shape = curveShapeFrom(p.text("shape", "line"));
-            } catch (const Error& error) {
-                throw Error(where + ": " + error.what());
-            }
-            c.points.push_back(read);
-        });
-        if (const std::string problem = problemIn(c, parameter); !problem.empty())
-            throw Error(at + ": " + problem);
-        c.extra = curve.extra();
-        out.push_back(std::move(c));
-    });
-    return out;
 }
 
 Json sendToJson(const Send& send) {

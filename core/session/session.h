@@ -194,7 +194,7 @@ struct Snapshot {
 };
 
 struct Session {
-    static constexpr int kVersion = 10;
+    static constexpr int kVersion = 11;
 
     std::string name = "Untitled";
     int sampleRate = 48000;

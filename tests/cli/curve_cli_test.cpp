@@ -49,6 +49,22 @@ TEST(Cli, DrawsCurvesListsThemAndRendersByThem) {
     EXPECT_EQ(cli(folder, "curve off " + at + " snare-top seat.level").status, 0);
     EXPECT_EQ(rendered("c.wav"), before) << "passed by, the value that is set holds";
     EXPECT_EQ(cli(folder, "curve on " + at + " snare-top seat.level").status, 0);
+    // As a wave, with another that follows it.
+    EXPECT_EQ(
+        cli(folder, "curve wave " + at + " snare-top seat.level --bars 2 --lowest -9 --highest 0")
+            .status,
+        0);
+    EXPECT_EQ(
+        cli(folder, "curve together " + at + " snare-top seat.level Breath --lowest -9 --highest 0")
+            .status,
+        0);
+    const Answer told =
+        cli(folder, "curve together " + at + " hat seat.level Breath --lowest 0 --highest -9");
+    EXPECT_NE(told.out.find("with “Breath” from 0.0 dB to −9.0 dB"), std::string::npos) << told.out;
+    EXPECT_EQ(Json::parse(cli(folder, "curve list " + at + " --json").out)["curves"].size(), 2U);
+    EXPECT_EQ(cli(folder, "curve alone " + at + " hat seat.level").status, 0);
+    EXPECT_NE(cli(folder, "curve alone " + at + " hat seat.level").status, 0);
+    EXPECT_EQ(cli(folder, "curve clear " + at + " hat seat.level").status, 0);
     EXPECT_EQ(cli(folder, "curve clear " + at + " snare-top seat.level").status, 0);
     EXPECT_EQ(rendered("d.wav"), before);
 

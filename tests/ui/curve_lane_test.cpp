@@ -1,7 +1,9 @@
 // Curves under the time line: drawn by mouse and by keys alone, shown on the bench, opened at
 // strokes, kept and taken back.
 
+#include "app/hits/movement_dialogs.h"
 #include "app/hits/stroke_opening_dialog.h"
+#include "core/engine/render.h"
 #include "core/session/curves.h"
 #include "core/session/file.h"
 #include "core/session/routing.h"
@@ -136,6 +138,55 @@ TEST_F(CurvesUnderTheTimeLine, OpenASendAtEverySecondSnare) {
     // With the send its curve goes, and what is shown follows.
     window->workspace().removeSend("snare-top", "burst");
     EXPECT_FALSE(lane().place().has_value() && lane().place()->send == "burst");
+}
+
+TEST_F(CurvesUnderTheTimeLine, MoveTogetherAsOneWaveThroughUndoSaveReopenAndRender) {
+    QTimer::singleShot(0, [&] {
+        auto* dialog = window->findChild<app::WaveDialog*>();
+        ASSERT_NE(dialog, nullptr);
+        dialog->findChild<QSpinBox*>("wave-bars")->setValue(2);
+        QTest::mouseClick(dialog->findChild<QPushButton*>("wave-draw"), Qt::LeftButton);
+        dialog->close();
+    });
+    QTest::mouseClick(&part<QPushButton>("curve-wave"), Qt::LeftButton);
+    ASSERT_NE(curve(), nullptr);
+    EXPECT_EQ(curve()->bars, 2);
+    const auto follow = [&](const char* button) {
+        QTimer::singleShot(0, [this, button] {
+            auto* dialog = window->findChild<app::TogetherDialog*>();
+            ASSERT_NE(dialog, nullptr);
+            QTest::mouseClick(dialog->findChild<QPushButton*>(button), Qt::LeftButton);
+            dialog->close();
+        });
+        QTest::mouseClick(&part<QPushButton>("curve-together"), Qt::LeftButton);
+    };
+    follow("together-follow");
+    ASSERT_TRUE(curve()->together);
+    EXPECT_EQ(part<QPushButton>("curve-together").text().toStdString(), "With Movement 1 …");
+    const CurvePlace hat{"hat", "seat", "", "level"};
+    window->hits().showCurve(hat);
+    follow("together-follow");
+    ASSERT_NE(curve(hat), nullptr);
+    EXPECT_EQ(curve(hat)->points.size(), curve()->points.size());
+
+    // One point more here is one more there, as one step.
+    const Session before = window.session();
+    lane().addPoint(secondsAt(window.session().time, 1.0), valueUnder(window.session(), hat));
+    EXPECT_EQ(curve()->points.size(), 3u);
+    window->workspace().undo();
+    EXPECT_EQ(window.session(), before);
+    const QString path = QString::fromStdString((window.folder() / "together.cask").string());
+    ASSERT_TRUE(window->saveTo(path));
+    ASSERT_TRUE(window->openSession(path));
+    EXPECT_EQ(window.session().rows, before.rows);
+    RenderOptions options;
+    options.to = 3.0;
+    EXPECT_NE(renderMix(before, test::sharedStore(), options).channels,
+              renderMix(withoutCurve(before, hat), test::sharedStore(), options).channels);
+    window->hits().showCurve(hat);
+    follow("together-alone");
+    EXPECT_FALSE(curve(hat)->together);
+    EXPECT_TRUE(curve()->together);
 }
 
 TEST_F(CurvesUnderTheTimeLine, AreToldOnTheBenchAndOpenedFromThere) {
