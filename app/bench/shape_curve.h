@@ -31,7 +31,7 @@ struct ShapeDrawing {
     QVector<double> x, y;          // what the processor does
     QVector<double> baseX, baseY;  // what it would be without it
     QVector<ShapeHandle> handles;
-    std::optional<double> xTo, yFrom, yTo;  // where the axes depend on the settings
+    std::optional<double> xFrom, xTo, yFrom, yTo;  // where the axes depend on the settings
 };
 
 struct ShapeCurve {
@@ -55,9 +55,10 @@ ShapeCurve bandLevelCurve();
 ShapeCurve limiterCurve();
 // Wave in against wave out: saturation, clipper, crusher.
 ShapeCurve waveCurve(const std::string& type);
-// Gain over one stroke: transient shaper; stroke pitch and length.
+// Gain over one stroke: transient shaper; stroke pitch and length; pump.
 ShapeCurve transientCurve();
 ShapeCurve strokeCurve();
+ShapeCurve pumpCurve();
 // What is added to the spectrum: exciter.
 ShapeCurve spectrumCurve();
 // Decay over frequency: reverb.

@@ -21,6 +21,7 @@ std::optional<ShapeCurve> curveOf(const std::string& type) {
     if (type == "limiter") return limiterCurve();
     if (type == "transient") return transientCurve();
     if (type == "stroke") return strokeCurve();
+    if (type == "pump") return pumpCurve();
     if (type == "saturation" || type == "clipper" || type == "crusher") return waveCurve(type);
     if (type == "exciter") return spectrumCurve();
     if (type == "reverb") return decayCurve();
@@ -101,6 +102,7 @@ void ShapeEditor::drawCurve() {
     now_->setScatterStyle(
         QCPScatterStyle(QCPScatterStyle::ssCircle, QPen(p.chalk), QBrush(p.chalk), 9));
     const ShapeDrawing d = shape_.draw(stage(), trace());
+    if (d.xFrom) curve_->xAxis->setRangeLower(*d.xFrom);
     if (d.xTo) curve_->xAxis->setRangeUpper(*d.xTo);
     if (d.yFrom && d.yTo) curve_->yAxis->setRange(*d.yFrom, *d.yTo);
     unity_->setData(d.baseX, d.baseY, true);
@@ -122,9 +124,10 @@ void ShapeEditor::drawHistory() {
         history_->setData(nullptr, nullptr, nullptr, secondsPerBlock(), -24.0);
         return say(tr("Measuring this row …"));
     }
-    const double deepest = stage().type == "stroke"
-                               ? std::clamp(valueOf(stage(), "floor") - 6.0, -66.0, -24.0)
-                               : -24.0;
+    double deepest = -24.0;
+    if (stage().type == "stroke")
+        deepest = std::clamp(valueOf(stage(), "floor") - 6.0, -66.0, -24.0);
+    if (stage().type == "pump") deepest = std::min(-24.0, -valueOf(stage(), "depth") - 6.0);
     history_->setData(&t->inputPeak, stage().on ? &t->outputPeak : nullptr,
                       shape_.showsGain ? &t->gainDb : nullptr, secondsPerBlock(), deepest,
                       shape_.gainTo);
@@ -150,8 +153,11 @@ QString ShapeEditor::inWords(const StageTrace& t) const {
     return text;
 }
 
-// Where tuning puts the drum's note.
+// Where tuning puts the drum's note; what is missing for a pump to move.
 QString ShapeEditor::noteText() const {
+    if (stage().type == "pump" && playsStrokes(stage()) &&
+        drumDriving(bench_.workspace.session(), row_, stage()).empty())
+        return tr("No drum's strokes move it: choose what it is keyed by. ");
     if (stage().type != "stroke" || valueOf(stage(), "tune") == 0.0) return {};
     const auto measured = bench_.listener.measured();
     const std::string drum = drumOfRow(bench_.workspace.session(), row_);

@@ -1,5 +1,6 @@
 #include "app/bench/shape_curve.h"
 #include "core/base/units.h"
+#include "core/dsp/pump.h"
 
 #include <QObject>
 
@@ -98,6 +99,49 @@ std::vector<ShapeMove> dragStroke(const Stage& stage, const QString& handle, dou
     return {{"fade", x - valueOf(stage, "length")}, {"floor", y}};
 }
 
+// Halfway back, where the bend has its handle.
+double halfway(const Stage& stage) {
+    return valueOf(stage, "hold") + 0.5 * valueOf(stage, "return");
+}
+
+ShapeDrawing drawPump(const Stage& stage, const StageTrace* /*trace*/) {
+    ShapeDrawing d;
+    const double fall = valueOf(stage, "fall"), hold = valueOf(stage, "hold"),
+                 back = valueOf(stage, "return"), from = -2.0 * fall, to = 1.2 * (hold + back);
+    for (int i = 0; i <= 240; ++i) {
+        const double ms = from + (to - from) * i / 240.0;
+        d.x << ms;
+        d.y << pumpDb(stage.values, ms);
+    }
+    d.baseX = {from, to};
+    d.baseY = {0.0, 0.0};
+    d.handles << ShapeHandle{"fall", {}, Handle::Kind::point, -fall, 0.0}
+              << ShapeHandle{"depth", {}, Handle::Kind::point, hold, -valueOf(stage, "depth")}
+              << ShapeHandle{"bend",
+                             {},
+                             Handle::Kind::point,
+                             halfway(stage),
+                             pumpDb(stage.values, halfway(stage))}
+              << ShapeHandle{"return", {}, Handle::Kind::point, hold + back, 0.0};
+    d.xFrom = from;
+    d.xTo = to;
+    d.yFrom = -std::max(12.0, 1.2 * valueOf(stage, "depth"));
+    d.yTo = 3.0;
+    return d;
+}
+
+std::vector<ShapeMove> dragPump(const Stage& stage, const QString& handle, double x, double y) {
+    if (handle == "fall") return {{"fall", -x}};
+    if (handle == "depth") return {{"hold", x}, {"depth", -y}};
+    if (handle == "return") return {{"return", x - valueOf(stage, "hold")}};
+    // What is left of the depth halfway is a half to the power that the bend stands for, or one
+    // less that.
+    const double left = std::clamp(-y / std::max(0.1, valueOf(stage, "depth")), 0.01, 0.99);
+    const bool late = left > 0.5;
+    const double power = -std::log2(late ? 1.0 - left : left);
+    return {{"bend", (late ? 50.0 : -50.0) * std::log2(power)}};
+}
+
 ShapeCurve overOneStroke() {
     ShapeCurve c;
     c.name = QObject::tr("Gain over one stroke");
@@ -132,6 +176,22 @@ ShapeCurve strokeCurve() {
     c.yTo = 6.0;
     c.draw = drawStroke;
     c.drag = dragStroke;
+    return c;
+}
+
+ShapeCurve pumpCurve() {
+    ShapeCurve c = overOneStroke();
+    c.name = QObject::tr("Gain under one stroke");
+    c.xLabel = QObject::tr("milliseconds after the stroke or beat");
+    c.hover = QObject::tr(
+        "How the level steps back and returns. Drag the first point for how early it falls, the "
+        "lowest for depth and hold, the last for how long the way back takes, and the one halfway "
+        "for how it bends.");
+    c.keyX = 5.0;
+    c.yFrom = -24.0;
+    c.yTo = 3.0;
+    c.draw = drawPump;
+    c.drag = dragPump;
     return c;
 }
 

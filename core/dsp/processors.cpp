@@ -12,6 +12,7 @@
 #include "core/dsp/limiter.h"
 #include "core/dsp/modulation.h"
 #include "core/dsp/processor.h"
+#include "core/dsp/pump.h"
 #include "core/dsp/resonator.h"
 #include "core/dsp/reverb.h"
 #include "core/dsp/saturation.h"
@@ -26,10 +27,11 @@ namespace ember {
 
 std::span<const ProcessorType> processorTypes() {
     static const std::array types{
-        alignType(),      bleedType(),      gateType(),       expanderType(),  strokeShapeType(),
-        equaliserType(),  deHarsherType(),  compressorType(), transientType(), limiterType(),
-        saturationType(), exciterType(),    clipperType(),    crusherType(),   weightType(),
-        resonatorType(),  modulationType(), delayType(),      reverbType(),    seatType()};
+        alignType(),     bleedType(),      gateType(),       expanderType(),  strokeShapeType(),
+        equaliserType(), deHarsherType(),  compressorType(), transientType(), limiterType(),
+        pumpType(),      saturationType(), exciterType(),    clipperType(),   crusherType(),
+        weightType(),    resonatorType(),  modulationType(), delayType(),     reverbType(),
+        seatType()};
     return types;
 }
 

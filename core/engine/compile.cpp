@@ -2,7 +2,7 @@
 #include "core/base/number.h"
 #include "core/dsp/align.h"
 #include "core/engine/plan_impl.h"
-#include "core/measure/kit/kit_mics.h"
+#include "core/engine/stage_events.h"
 #include "core/measure/separate/stage_gains.h"
 #include "core/measure/strokes/played.h"
 #include "core/session/bleed.h"
@@ -205,12 +205,15 @@ class Compiler {
         }
     }
 
+    // The second at which what goes by the song's time stops: a while behind the song's end.
+    [[nodiscard]] double songEnd() const {
+        constexpr double kBehind = 60.0;
+        return static_cast<double>(plan_.length) / plan_.session.sampleRate + kBehind;
+    }
+
     // What goes by the song's time, once it is known how long that is: the click, and what moves.
-    // It stops a while behind the song's end.
     void drawTime() {
-        constexpr double kBehind = 60.0;  // seconds
-        const double rate = plan_.session.sampleRate,
-                     until = static_cast<double>(plan_.length) / rate + kBehind;
+        const double rate = plan_.session.sampleRate, until = songEnd();
         plan_.beats = beatsOf(plan_.session.time, rate, static_cast<Frames>(until * rate));
         const auto readers = [&](const std::vector<Curve>& curves, ParameterTable table) {
             std::vector<CurveReader> out;
@@ -352,19 +355,7 @@ class Compiler {
 
     // The strokes that drive a stage, and when they come to it.
     void placeStrokes(const Node& node, PlanStage& stage, const Stage& set) {
-        const std::string drum = drumDriving(plan_.session, node.id, set);
-        std::vector<Event> events;
-        for (const Stroke& stroke : strokes_) {
-            if (stroke.drum != drum) continue;
-            Event e;
-            e.frame = static_cast<Frames>(std::llround(stroke.time * plan_.session.sampleRate));
-            e.kind = stroke.kind;
-            e.velocity = static_cast<float>(stroke.velocity);
-            e.articulation = stroke.articulation;
-            events.push_back(e);
-        }
-        std::stable_sort(events.begin(), events.end(),
-                         [](const Event& a, const Event& b) { return a.frame < b.frame; });
+        std::vector<Event> events = stageEvents(plan_.session, node.id, set, strokes_, songEnd());
         // Alignment moves a row while the plan plays, as far as its parameter goes.
         const double most = processorType("align").table[Align::delay].maximum;
         const auto moves =

@@ -34,7 +34,7 @@ std::string dependsOn(const Session& session, AudioStore& store, const std::stri
                soundText(row, [&](const Source& source) { return store.contentHash(source.file); });
         struck = struck || playsStrokes(row);
         all += "\n drum " + drumOfRow(session, row.id);
-        moved = moved || !drawnCurves(row).empty();
+        moved = moved || goesByTime(row);
     }
     if (moved) all += "\n" + timeKey(session.time);
     if (!struck) return all;

@@ -71,7 +71,7 @@ class Comparer {
         if (before_.time != after_.time) {
             if (!after_.pattern.get().notes.empty()) strikeAnew();
             for (const Row& row : after_.rows) {
-                if (!drawnCurves(row).empty()) structural(row.id);
+                if (goesByTime(row)) structural(row.id);
             }
         }
         if (before_.declined.size() < after_.declined.size()) say("Session", "proposal declined");

@@ -41,12 +41,20 @@ std::vector<Parameter> makeTable() {
                "How long it takes to go, at its end and where it is cut short."),
         number("pitch", "Pitch", Unit::semitones, -24.0, 24.0, 0.0,
                "Higher or lower, as a tape played faster or slower: the length goes with it."),
+        toggle("keep-length", "Length stays", false,
+               "The pitch alone moves; the sound stays as long as it is, and its stick where it "
+               "was."),
         number("low-cut", "Low cut", Unit::hertz, 10.0, 5000.0, 10.0,
-               "Takes away what lies below, 12 dB an octave: one layer alone should own the lows. "
-               "10 Hz: off.",
+               "Takes away what lies below: one layer alone should own the lows. 10 Hz: off.",
                Scale::logarithmic),
         number("high-cut", "High cut", Unit::hertz, 200.0, 22000.0, 22000.0,
-               "Takes away what lies above, 12 dB an octave. 22 kHz: off.", Scale::logarithmic),
+               "Takes away what lies above. 22 kHz: off.", Scale::logarithmic),
+        choice("slope", "Slope, dB/octave", {"12", "24", "48"}, "How steep both cuts are."),
+        number("resonance", "Resonance", Unit::dB, 0.0, 18.0, 0.0,
+               "Raises what lies at the corner of both cuts: a low cut that rings at the drum's "
+               "note takes the mud and gives the note."),
+        number("drive", "Drive", Unit::dB, 0.0, 36.0, 0.0,
+               "Bends the sound behind the cuts; its peak stays, what is soft comes up."),
         choice("struck-by", "Struck by", {"all", "accents", "above", "every-nth", "share"},
                "Which strokes start it: all, accents, those above a velocity, every Nth, or a "
                "share of them at random."),

@@ -102,7 +102,7 @@ std::string recipeOf(const Session& session, std::string_view id) {
         if (one == nullptr) continue;
         for (const Stage& stage : one->chain)
             takenApart = takenApart || (stage.type == "bleed" && stage.on && !stage.data.empty());
-        moved = moved || !drawnCurves(*one).empty();
+        moved = moved || goesByTime(*one);
         struck = struck || playsStrokes(*one);
         if (one == row) {
             Row own = *row;

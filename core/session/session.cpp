@@ -84,6 +84,7 @@ int channelCount(const Row& row) {
 
 bool playsStrokes(const Stage& stage) {
     if (stage.type == "stroke") return true;
+    if (stage.type == "pump") return beatOf(stage) <= 0.0;
     const ParameterTable table = processorType(stage.type).table;
     const auto used = [&](const char* id, double from) {
         const int index = parameterIndex(table, id);

@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 namespace ember {
 namespace {
@@ -114,7 +115,14 @@ std::string drumOfRow(const Session& session, std::string_view id) {
 
 std::string drumDriving(const Session& session, std::string_view row, const Stage& stage) {
     const Row* key = stage.key.empty() ? nullptr : findRow(session, stage.key);
-    return drumOfRow(session, key != nullptr && hasSources(key->kind) ? key->id : row);
+    if (key == nullptr) return drumOfRow(session, row);
+    if (hasSources(key->kind)) return drumOfRow(session, key->id);
+    // A bus is its drum's where all that feeds it stands at one.
+    std::set<std::string> drums;
+    for (const Row& member : session.rows) {
+        if (member.parent == key->id) drums.insert(drumOfRow(session, member.id));
+    }
+    return drums.size() == 1 ? *drums.begin() : drumOfRow(session, row);
 }
 
 KitMics kitMics(const Session& session, AudioStore& store, const Progress& progress) {

@@ -57,8 +57,8 @@ std::string drumKindIn(const Session& session, std::string_view drum);
 // The id of the drum whose strokes a row of this session stands for, empty when it hears the whole
 // kit or is no element.
 std::string drumOfRow(const Session& session, std::string_view row);
-// The drum whose strokes drive a stage of a row: that of the recording it is keyed by, or else the
-// row's own.
+// The drum whose strokes drive a stage of a row: that of what it is keyed by (of a bus whose
+// members all stand at one drum, that one), or else the row's own.
 std::string drumDriving(const Session& session, std::string_view row, const Stage& stage);
 
 // Whether a row is listened to: an element that plays recordings, and not a part of another one's.
