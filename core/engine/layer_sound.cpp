@@ -1,5 +1,6 @@
 #include "core/engine/layer_sound.h"
 
+#include "core/audio/pitch_shift.h"
 #include "core/base/error.h"
 #include "core/base/number.h"
 #include "core/base/units.h"
@@ -27,9 +28,11 @@ std::vector<float> resampled(const std::vector<float>& in, double ratio) {
     return out;
 }
 
-void filter(std::vector<float>& samples, EqShape shape, double frequency, int rate) {
-    for (const AnalogueSection& section :
-         analogueSections(shape, frequency, 0.0, std::numbers::sqrt2 / 2.0, 2)) {
+void filter(std::vector<float>& samples, EqShape shape, double frequency, const Layer& layer,
+            int rate) {
+    const int order = 2 << std::lround(layer.at(Layer::slope));
+    const double q = gainFromDb(layer.at(Layer::resonance)) * std::numbers::sqrt2 / 2.0;
+    for (const AnalogueSection& section : analogueSections(shape, frequency, 0.0, q, order)) {
         const Biquad b = design(section, rate);
         double x1 = 0.0, x2 = 0.0, y1 = 0.0, y2 = 0.0;
         for (float& sample : samples) {
@@ -40,6 +43,50 @@ void filter(std::vector<float>& samples, EqShape shape, double frequency, int ra
             sample = static_cast<float>(y);
         }
     }
+}
+
+float peakOf(const AudioBuffer& audio) {
+    float peak = 0.0F;
+    for (const auto& side : audio.channels) {
+        for (const float sample : side) peak = std::max(peak, std::abs(sample));
+    }
+    return peak;
+}
+
+// Bent by a hyperbolic tangent at several times the rate, so that what it adds does not fold back;
+// the peak stays.
+void bend(AudioBuffer& audio, double driveDb) {
+    constexpr double kOver = 8.0;
+    const float peak = peakOf(audio);
+    if (driveDb <= 0.0 || peak <= 0.0F) return;
+    const double drive = gainFromDb(driveDb) / static_cast<double>(peak);
+    const std::size_t frames = audio.frames();
+    for (auto& side : audio.channels) {
+        side = resampled(side, kOver);
+        for (float& sample : side)
+            sample = static_cast<float>(std::tanh(drive * static_cast<double>(sample)));
+        side = resampled(side, 1.0 / kOver);
+        side.resize(frames);
+    }
+    const float back = peak / peakOf(audio);
+    for (auto& side : audio.channels) {
+        for (float& sample : side) sample *= back;
+    }
+}
+
+void pitch(AudioBuffer& audio, const Layer& layer) {
+    const double semitones = layer.at(Layer::pitch);
+    if (semitones == 0.0 || audio.frames() == 0) return;
+    if (layer.is(Layer::keepLength)) {
+        // The stick lies at the very beginning: what is shifted begins before it.
+        constexpr std::size_t kBefore = 8192;
+        for (auto& side : audio.channels) side.insert(side.begin(), kBefore, 0.0F);
+        audio = pitchShifted(audio, semitones);
+        for (auto& side : audio.channels)
+            side.erase(side.begin(), side.begin() + static_cast<std::ptrdiff_t>(kBefore));
+        return;
+    }
+    for (auto& side : audio.channels) side = resampled(side, std::exp2(-semitones / 12.0));
 }
 
 AudioBuffer make(const Layer& layer, const Clip& clip, int rate) {
@@ -53,15 +100,19 @@ AudioBuffer make(const Layer& layer, const Clip& clip, int rate) {
     AudioBuffer out{static_cast<double>(rate), {}};
     for (int c = 0; c < std::min(2, clip.channels()); ++c) {
         const auto whole = clip.channel(c);
-        std::vector<float> samples(whole.begin() + from, whole.begin() + to);
-        if (layer.at(Layer::pitch) != 0.0 && !samples.empty())
-            samples = resampled(samples, std::exp2(-layer.at(Layer::pitch) / 12.0));
-        const Parameter &low = layerTable()[Layer::lowCut], &high = layerTable()[Layer::highCut];
+        out.channels.emplace_back(whole.begin() + from, whole.begin() + to);
+    }
+    pitch(out, layer);
+    const Parameter &low = layerTable()[Layer::lowCut], &high = layerTable()[Layer::highCut];
+    for (auto& side : out.channels) {
         if (layer.at(Layer::lowCut) > low.minimum)
-            filter(samples, EqShape::highPass, layer.at(Layer::lowCut), rate);
+            filter(side, EqShape::highPass, layer.at(Layer::lowCut), layer, rate);
         if (layer.at(Layer::highCut) < std::min(high.maximum, 0.45 * rate))
-            filter(samples, EqShape::lowPass, layer.at(Layer::highCut), rate);
-        const auto size = static_cast<Frames>(samples.size());
+            filter(side, EqShape::lowPass, layer.at(Layer::highCut), layer, rate);
+    }
+    bend(out, layer.at(Layer::drive));
+    for (auto& side : out.channels) {
+        const auto size = static_cast<Frames>(side.size());
         const auto fade = [&](Frames at, Frames over) {
             return static_cast<float>(0.5 -
                                       0.5 * std::cos(std::numbers::pi * static_cast<double>(at) /
@@ -69,10 +120,9 @@ AudioBuffer make(const Layer& layer, const Clip& clip, int rate) {
         };
         const Frames in = std::min(frames(Layer::fadeIn), size),
                      away = std::min(frames(Layer::fadeOut), size);
-        for (Frames i = 0; i < in; ++i) samples[static_cast<std::size_t>(i)] *= fade(i, in);
+        for (Frames i = 0; i < in; ++i) side[static_cast<std::size_t>(i)] *= fade(i, in);
         for (Frames i = 0; i < away; ++i)
-            samples[static_cast<std::size_t>(size - 1 - i)] *= fade(i, away);
-        out.channels.push_back(std::move(samples));
+            side[static_cast<std::size_t>(size - 1 - i)] *= fade(i, away);
     }
     return out;
 }
@@ -83,7 +133,8 @@ std::shared_ptr<const AudioBuffer> layerSound(const Layer& layer, const Source& 
                                               AudioStore& store, int rate) {
     std::string key = "layer " + store.contentHash(sound.file) + " " + std::to_string(rate);
     for (const Layer::Index i : {Layer::start, Layer::length, Layer::fadeIn, Layer::fadeOut,
-                                 Layer::pitch, Layer::lowCut, Layer::highCut})
+                                 Layer::pitch, Layer::keepLength, Layer::lowCut, Layer::highCut,
+                                 Layer::slope, Layer::resonance, Layer::drive})
         key += " " + plainText(layer.at(i), 9);
     return store.derived(key, [&] { return make(layer, *store.open(sound.file, rate), rate); });
 }

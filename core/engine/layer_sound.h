@@ -14,8 +14,9 @@ inline constexpr double kLongestSound = 120.0;  // seconds
 
 // One of the layer's sounds at `rate` Hz, one or two channels (of more the first two), without its
 // level, pan and polarity. Those that somebody holds are shared by content and settings. Pitch goes
-// by resampling (libsoxr); the cuts are Butterworth sections of 12 dB an octave. Throws Error;
-// thread-safe, not real-time safe.
+// by resampling (libsoxr), or with the length as it is (Rubber Band); the cuts are Butterworth
+// sections, the sharpest of which carries the resonance. Throws Error; thread-safe, not real-time
+// safe.
 std::shared_ptr<const AudioBuffer> layerSound(const Layer& layer, const Source& sound,
                                               AudioStore& store, int rate);
 
