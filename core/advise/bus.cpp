@@ -232,6 +232,7 @@ class BusAdviser {
                                      broughtDb(audio, drums_, kicks_),
                                      broughtDb(then, played(row(bus_), input), kicks_), 20.0,
                                      kKickLows));
+        p.effects.push_back(costInMono(played(row(bus_), input)));
         p.title = "The kick back in the middle";
         p.reason = "Of what the kick has at the sides below 150 Hz, " + cause->name + " brings " +
                    percent(most / std::max(all, 1e-30)) + ". " +
@@ -275,6 +276,8 @@ class BusAdviser {
             p.effects.push_back(foretold(EffectKind::sideBand, "sides above 14 kHz", "dB", highs,
                                          sidesDb(halvesOf(then, kSideHighs, 20000.0)), kSideHighs,
                                          20000.0));
+        const Session with = accept(session_, p, measured_.strokes);
+        p.effects.push_back(costInMono(played(*findRow(with, bus_), input_)));
         p.title = "Clean sides";
         p.reason =
             std::string(lows >= kCleanSidesDb
@@ -378,6 +381,12 @@ class BusAdviser {
         if (propose(std::move(p))) addTo(rest_, pressed, gainFromDb(level));
     }
 
+    // What one loudspeaker takes from the drums, and would take from what they become.
+    [[nodiscard]] Effect costInMono(const AudioBuffer& then) const {
+        return foretold(EffectKind::mono, "drums lose in mono", "dB", monoCostDb(drums_),
+                        monoCostDb(then));
+    }
+
     // What something beside the mix does to its low end: it may cost it nothing.
     [[nodiscard]] Effect lowEnd(const AudioBuffer& back, double level) const {
         const AudioBuffer dry = mainInput();
@@ -400,6 +409,9 @@ class BusAdviser {
         p.moves = {{"level", level}};
         p.effects.push_back(foretold(EffectKind::blend, "loudness against the drums", "LU", {},
                                      loud + level - drums));
+        AudioBuffer both = drums_;
+        addTo(both, back, gainFromDb(level));
+        p.effects.push_back(costInMono(both));
         p.effects.push_back(lowEnd(back, level));
         p.title = findRow(with, id)->name + " beside the mix";
         p.reason = "Raised to " + changeText(level, 1) + " dB it lies " + numberText(-lu, 0) +

@@ -33,6 +33,11 @@ double figure(const Proposal& p, const Effect& e, const Session& session, const 
         case EffectKind::blend:
             return beside.empty() ? loudnessOf(of(drums))
                                   : loudnessOf(of(beside)) - loudnessOf(of(drums));
+        case EffectKind::mono: {
+            AudioBuffer sum = of(drums);
+            if (!beside.empty()) addTo(sum, of(beside));
+            return monoCostDb(sum);
+        }
         default: {
             const AudioBuffer& with = of(mainRow(session));
             AudioBuffer without = with;
@@ -136,6 +141,17 @@ AudioBuffer sentTo(const Session& session, const BusHeard& heard, const std::str
         if (audio != nullptr && findSend(r, bus) != nullptr) addTo(sum, *audio);
     }
     return sum;
+}
+
+double monoCostDb(const AudioBuffer& audio) {
+    double middle = 0.0, both = 0.0;
+    for (std::size_t i = 0; i < audio.frames(); ++i) {
+        const double l = static_cast<double>(audio.channels.front()[i]),
+                     r = static_cast<double>(audio.channels.back()[i]);
+        middle += 0.25 * (l + r) * (l + r);
+        both += 0.5 * (l * l + r * r);
+    }
+    return both <= 0.0 ? 0.0 : 10.0 * std::log10(both / std::max(middle, 1e-15 * both));
 }
 
 double broughtDb(const AudioBuffer& row, const AudioBuffer& bus, const std::vector<double>& times) {

@@ -30,6 +30,9 @@ std::string whoDrives(const Session& session, const BusHeard& heard, const Audio
                       const AudioBuffer& after, double makeUp);
 // Of the middle between two frequencies; dBFS.
 double middleDb(const AudioBuffer& audio, double from = kLowFrom, double to = kLowTo);
+// By how much all of it is softer on one loudspeaker, (L+R)/2 against the power of both; dB, 0 for
+// silence.
+double monoCostDb(const AudioBuffer& audio);
 // What a row brings to the sides of the kick, against the middle of the bus it comes into; dB.
 double broughtDb(const AudioBuffer& row, const AudioBuffer& bus, const std::vector<double>& times);
 AudioBuffer silenceLike(const AudioBuffer& audio);

@@ -35,6 +35,7 @@ enum class EffectKind {
     level,       // where the row leaves its seat
     sideBand,    // of a bus: sides against the middle within fromHertz..toHertz
     blend,       // of a bus: its loudness; of one beside the mix: against the drums
+    mono,        // of the drums, with the bus beside them that it is about: lost on one loudspeaker
     under,       // others while its own drum sounds, against it
     cover,       // what is left of the others against the other microphones
     standOut,    // its quiet strokes against what sounds before them

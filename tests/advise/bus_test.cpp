@@ -2,6 +2,7 @@
 // foretold holds when the mix is played.
 #include "core/advise/bus.h"
 
+#include "core/advise/bus_figures.h"
 #include "core/advise/ready_bus.h"
 #include "core/base/units.h"
 #include "core/engine/render.h"
@@ -80,6 +81,11 @@ TEST(BusAdvice, TellsSidesFromTheMiddle) {
                 20.0 * std::log10(0.2) - 3.01, 0.1);
     EXPECT_GT(sidesDb(halvesOf(audio, 2000.0, 4000.0)), 60.0);
     EXPECT_EQ(sidesDb({1.0, 0.0}), kSilenceDb);
+    // On one loudspeaker the highs are gone: half of it but a hundredth of the lows.
+    EXPECT_NEAR(monoCostDb(audio), 10.0 * std::log10(2.01), 0.02);
+    audio.channels[1] = audio.channels[0];
+    EXPECT_NEAR(monoCostDb(audio), 0.0, 1e-9);
+    EXPECT_EQ(monoCostDb(silenceLike(audio)), 0.0);
 }
 
 TEST(BusAdvice, GluesGentlyAndSetsIntoASpaceAsForetold) {
