@@ -34,7 +34,7 @@ StrokeStrip::StrokeStrip(Bench& bench, std::string row, std::string stage, bool 
                                    "the level, dotted: with a quarter of the attack; dashed: with "
                                    "four times as much.")
                               : tr("A usual accent as it comes into this step (brown) and as it "
-                                   "leaves it (ember)."));
+                                   "leaves it (ember; grey: as it would if this step were on)."));
     plot_->xAxis->setLabel(tr("milliseconds from the stroke"));
     plot_->yAxis->ticker()->setTickCount(3);
     before_ = plot_->addGraph();
@@ -109,6 +109,12 @@ void StrokeStrip::draw() {
     plot_->replot(QCustomPlot::rpQueuedReplot);
 }
 
+QColor StrokeStrip::answerColour() const {
+    const Row* row = findRow(bench_.workspace.session(), row_);
+    const Stage* stage = row != nullptr ? findStage(*row, stage_) : nullptr;
+    return stage != nullptr && !stage->on ? colours().quiet : colours().ember;
+}
+
 void StrokeStrip::drawWave() {
     const Palette& p = colours();
     float top = 1e-4F;
@@ -129,7 +135,7 @@ void StrokeStrip::drawWave() {
     before_->setChannelFillGraph(nullptr);
     before_->setBrush(Qt::NoBrush);
     before_->setPen(QPen(p.wave, 2.4));
-    after_->setPen(QPen(p.ember, 1.3));
+    after_->setPen(QPen(answerColour(), 1.3));
     plot_->yAxis->setRange(-1.08 * static_cast<double>(top), 1.08 * static_cast<double>(top));
 }
 
@@ -158,7 +164,7 @@ void StrokeStrip::drawLevel() {
     before_->setPen(QPen(p.wave, 1.0));
     before_->setBrush(ground);
     before_->setChannelFillGraph(foot_);
-    after_->setPen(QPen(p.ember, 2.0));
+    after_->setPen(QPen(answerColour(), 2.0));
     fast_->setPen(QPen(p.chalk, 1.0, Qt::DotLine));
     slow_->setPen(QPen(p.chalk, 1.0, Qt::DashLine));
     double top = -60.0;

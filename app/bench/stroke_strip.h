@@ -32,6 +32,8 @@ class StrokeStrip : public QWidget {
     void draw();
     void drawLevel();
     void drawWave();
+    // Of what leaves the step; quiet while the step is off and this is what it would do.
+    [[nodiscard]] QColor answerColour() const;
 
     Bench& bench_;
     std::string row_, stage_;

@@ -19,7 +19,7 @@
 namespace ember::app {
 namespace {
 
-constexpr int kNameWidth = 130, kBusWidth = 70;  // pixels
+constexpr int kNameWidth = 142, kHeadText = kNameWidth - 28, kBusWidth = 70;  // pixels
 constexpr double kDbPerPixel = 0.15;
 
 const Parameter& levelOf() {
@@ -119,6 +119,27 @@ void FlowMatrix::fill(int row, int column) {
     at->setFlags(flags);
 }
 
+// The name of a row, whether it is heard, and whether it plays its print.
+QTableWidgetItem* FlowMatrix::rowHead(const std::string& id) const {
+    const Session& session = workspace_.session();
+    const Row& row = *findRow(session, id);
+    QString text, told = nameOf(id);
+    if (const QString gives = player_.givesText(id); gives.isEmpty()) {
+        text = shortName(id, kHeadText);
+    } else {
+        const QString after = ", " + gives;
+        text = shortName(id, kHeadText - fontMetrics().horizontalAdvance(after)) + after;
+        told += after;
+    }
+    auto* head = new QTableWidgetItem(QIcon(hoopMark(groupOf(session, row))), text);
+    const bool heard = audible(session, row);
+    if (!heard) head->setForeground(colours().quiet);
+    head->setToolTip(row.mute ? tr("%1, muted").arg(told)
+                     : heard  ? told
+                              : tr("%1, closed by a solo").arg(told));
+    return head;
+}
+
 void FlowMatrix::refresh() {
     filling_ = true;
     const Session& session = workspace_.session();
@@ -129,15 +150,6 @@ void FlowMatrix::refresh() {
     setRowCount(rows);
     setColumnCount(buses + 1);
     for (int r = 0; r < rows; ++r) {
-        const Row& row = *findRow(session, table_.rows[static_cast<std::size_t>(r)]);
-        auto* head = new QTableWidgetItem(QIcon(hoopMark(groupOf(session, row))),
-                                          shortName(row.id, kNameWidth - 28));
-        const bool heard = audible(session, row);
-        if (!heard) head->setForeground(colours().quiet);
-        head->setToolTip(row.mute ? tr("%1, muted").arg(nameOf(row.id))
-                         : heard  ? nameOf(row.id)
-                                  : tr("%1, closed by a solo").arg(nameOf(row.id)));
-        setVerticalHeaderItem(r, head);
         for (int c = 0; c < buses; ++c) fill(r, c);
     }
     filling_ = false;
@@ -177,6 +189,7 @@ void FlowMatrix::refreshFigures() {
     setHorizontalHeaderItem(columnCount() - 1, late);
     for (int r = 0; r < rowCount(); ++r) {
         const std::string& row = table_.rows[static_cast<std::size_t>(r)];
+        setVerticalHeaderItem(r, rowHead(row));
         const auto ms = player_.lateMs(row);
         auto* cell = new QTableWidgetItem(ms ? figure(*ms) : QStringLiteral("–"));
         cell->setData(FlowCellPainter::kKind, -1);

@@ -54,6 +54,7 @@ class FlowMatrix : public LevelTable {
     void feed(const Place& place);
     [[nodiscard]] QString nameOf(const std::string& row) const;
     [[nodiscard]] QString shortName(const std::string& row, int width) const;
+    [[nodiscard]] QTableWidgetItem* rowHead(const std::string& id) const;
     [[nodiscard]] QString told(const Place& place) const;
 
     Workspace& workspace_;

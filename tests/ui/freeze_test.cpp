@@ -70,6 +70,12 @@ TEST(Freeze, PlaysAPrintUntilTheRowIsAnotherAndComesBackOpened) {
     window->board().select({"drum-bus", std::nullopt});
     EXPECT_TRUE(window->board().accessibleDescription().contains("frozen"))
         << window->board().accessibleDescription().toStdString();
+    window->showFlow();
+    const app::FlowMatrix& flow = window->flow().matrix();
+    const auto& rows = flow.table().rows;
+    const auto head =
+        static_cast<int>(std::find(rows.begin(), rows.end(), "drum-bus") - rows.begin());
+    EXPECT_TRUE(flow.verticalHeaderItem(head)->text().endsWith(", frozen"));
 
     // An edit of a member lets it play live; taken back, the print serves again.
     window->workspace().setValue("hat", "seat", "level", -9.0);
@@ -144,6 +150,7 @@ TEST(FreezeDialog, ListsWhatRowsTakeAndFreezesWhatIsChosenByKeys) {
     ASSERT_TRUE(window.settle());
     FreezeDialog dialog(window->workspace(), window->player(), window->printer());
     dialog.show();
+    ASSERT_TRUE(QTest::qWaitForWindowExposed(&dialog));
     ASSERT_TRUE(eventually([&] { return dialog.measured(); }));
     auto& table = dialog.table();
     const auto line = [&](const QString& name) {
