@@ -60,9 +60,10 @@ class StemObserver : public PlanObserver {
     void build(const Plan& plan, const Session& session, const std::vector<int>& elements) {
         plan_ = &plan;
         session_ = &session;
+        const int main = plan.rowIndex(mainRow(session));
         for (const int element : elements) {
             trees_.emplace_back();
-            grow(trees_.back(), element, plan.rowIndex(mainRow(session)));
+            mains_.push_back(grow(trees_.back(), element, main));
         }
     }
 
@@ -76,8 +77,8 @@ class StemObserver : public PlanObserver {
 
     // The element's part of the mix in this block.
     [[nodiscard]] const float* output(std::size_t element, int channel) const {
-        const auto& main = trees_[element].at(plan_->rowIndex(mainRow(*session_)));
-        return main ? main->signal[channel] : nothing_;
+        const ShadowBus* main = mains_[element];
+        return main != nullptr ? main->signal[channel] : nothing_;
     }
     [[nodiscard]] bool exact() const { return exact_; }
 
@@ -158,6 +159,7 @@ class StemObserver : public PlanObserver {
     const Plan* plan_ = nullptr;
     const Session* session_ = nullptr;
     std::vector<Tree> trees_;
+    std::vector<const ShadowBus*> mains_;  // of each tree; null where nothing comes
     float nothing_[kBlock] = {};
     bool exact_ = true;
 };

@@ -260,7 +260,7 @@ Stage stageFromJson(const Json& json, const std::string& place) {
         for (const auto& [drum, value] : drums->items()) {
             if (!value.is_number() || !(value.get<double>() >= kBleedLowest) ||
                 !(value.get<double>() <= kBleedHighest))
-                throw Error(place + ".drums." + drum + " should be a number from −60 to 12 (dB).");
+                throw in.fault(("drums." + drum).c_str(), "a number from −60 to 12 (dB)");
             stage.drums[drum] = value.get<double>();
         }
     }
