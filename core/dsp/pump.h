@@ -5,7 +5,7 @@
 // deeper one counts. So what plays depends on the place in the song alone (softer strokes that come
 // while a harder one still holds it down excepted: of what was before a jump only the last is
 // known). Where the song jumps or a setting moves, the gain goes over from where it was within 8
-// ms. What moves with the beat has its beats for strokes (followsBeat in session.h). No latency.
+// ms. What moves with the beat has its beats for strokes (beatOf in session/curves.h). No latency.
 #pragma once
 
 #include "core/dsp/processor.h"

@@ -100,7 +100,10 @@ TEST(Intake, ManagesOddRatesDepthsAndChannels) {
             "\x10\x00\x00\x00\x01\x00\x01\x00\x40\x1f\x00\x00\x40\x1f\x00\x00\x01\x00\x08\x00"
             "data\x40\x1f\x00\x00",
             44);
-        for (int i = 0; i < 8000; ++i) wav += static_cast<char>(128 + 60 * std::sin(0.05 * i));
+        for (int i = 0; i < 8000; ++i) {
+            const double level = 128.0 + 60.0 * std::sin(0.05 * i);
+            wav += static_cast<char>(static_cast<unsigned char>(level));
+        }
         test::writeText(folder / "Hat.wav", wav);
     }
     AudioBuffer seven{48000.0, {}};
