@@ -81,11 +81,12 @@ QString columnHelp(Column column) {
                 "Equaliser, de-harsher: first remove what hurts, then give back what is missing.");
         case Column::dynamics:
             return tr(
-                "Compressor, transient shaper, limiter: evens strokes out, or shapes their attack "
-                "against their body.");
+                "Compressor, transient shaper, limiter, pump: evens strokes out, shapes their "
+                "attack against their body, or steps back under other drums.");
         case Column::colour:
             return tr(
-                "Saturation, exciter, clipper, crusher, delay, reverb: harmonics, density, space.");
+                "Saturation, exciter, clipper, crusher, weight, resonator, modulation, delay, "
+                "reverb: harmonics, density, movement, space.");
         case Column::layers:
             return tr("Sounds that strokes start: weight, stick, texture and tail of one hit.");
         case Column::seat:
