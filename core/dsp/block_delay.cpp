@@ -37,16 +37,29 @@ void BlockDelay::readMoving(float* out, int count, double from, double to) const
     const int back = static_cast<int>(std::ceil(std::max(from, to))) + 1;
     copy(near, count + kAround, back);
     const double step = (to - from) / count;
-    for (int i = 0; i < count; ++i) {
-        const double place = back + i - (from + step * i);
-        const int at = static_cast<int>(place);
-        const auto t = static_cast<float>(place - at);
-        const float* p = near + at - 1;
-        // Lagrange's cubic through four points.
-        out[i] = t * (t - 1.0F) * (t - 2.0F) / -6.0F * p[0] +
-                 (t + 1.0F) * (t - 1.0F) * (t - 2.0F) / 2.0F * p[1] +
-                 (t + 1.0F) * t * (t - 2.0F) / -2.0F * p[2] +
-                 (t + 1.0F) * t * (t - 1.0F) / 6.0F * p[3];
+    const auto placeOf = [&](int i) { return back + i - (from + step * i); };
+    const auto ahead = [&](int i) { return static_cast<int>(placeOf(i)) - i; };
+    // The way goes evenly, so frames that read equally far ahead follow on one another: without a
+    // step among them the compiler does several at once.
+    for (int begin = 0; begin < count;) {
+        const int far = ahead(begin);
+        int end = count, known = begin;
+        while (ahead(end - 1) != far) {
+            const int middle = known + (end - known) / 2;
+            (ahead(middle) == far ? known : end) = middle;
+            if (end - known <= 1) break;
+        }
+        const float* around = near + far - 1;
+        for (int i = begin; i < end; ++i) {
+            const auto t = static_cast<float>(placeOf(i) - (far + i));
+            const float* p = around + i;
+            // Lagrange's cubic through four points.
+            out[i] = t * (t - 1.0F) * (t - 2.0F) / -6.0F * p[0] +
+                     (t + 1.0F) * (t - 1.0F) * (t - 2.0F) / 2.0F * p[1] +
+                     (t + 1.0F) * t * (t - 2.0F) / -2.0F * p[2] +
+                     (t + 1.0F) * t * (t - 1.0F) / 6.0F * p[3];
+        }
+        begin = end;
     }
 }
 

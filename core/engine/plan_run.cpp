@@ -5,7 +5,18 @@
 
 #include <oneapi/tbb/parallel_for.h>
 
+#include <algorithm>
+#include <cmath>
+#include <iterator>
+#include <numeric>
+
 namespace ember {
+namespace {
+
+// Sums kept side by side: one alone would wait for its last addition at every sample.
+constexpr int kSums = 8;
+
+}  // namespace
 
 template <typename Work>
 void Plan::Impl::forEach(const std::vector<int>& rows, Work work) {
@@ -104,11 +115,13 @@ void Plan::Impl::sumInputs(Node& node, std::size_t blocks) {
 
 // A NaN or infinity stops here: the block is silenced and the row starts afresh.
 void Plan::Impl::guard(Node& node, const AudioBlock& io) {
-    float probe = 0.0F;
+    float probe[kSums] = {};
     for (int c = 0; c < 2; ++c) {
-        for (int i = 0; i < kBlock; ++i) probe += io.channel[c][i] * 0.0F;
+        for (int i = 0; i < kBlock; i += kSums) {
+            for (int k = 0; k < kSums; ++k) probe[k] += io.channel[c][i + k] * 0.0F;
+        }
     }
-    if (probe == 0.0F) return;
+    if (std::accumulate(std::begin(probe), std::end(probe), 0.0F) == 0.0F) return;
     for (int c = 0; c < 2; ++c) std::fill_n(io.channel[c], kBlock, 0.0F);
     for (auto& side : node.beforeFader) std::fill(side.begin(), side.end(), 0.0F);
     for (PlanStage& stage : node.stages) stage.processor().reset();
@@ -118,12 +131,17 @@ void Plan::Impl::guard(Node& node, const AudioBlock& io) {
 void Plan::Impl::measure(Node& node, std::size_t blocks) {
     const std::size_t frames = blocks * kBlock;
     for (int c = 0; c < 2; ++c) {
-        float peak = 0.0F, energy = 0.0F;
-        for (std::size_t i = 0; i < frames; ++i) {
-            peak = std::max(peak, std::abs(node.out[c][i]));
-            energy += node.out[c][i] * node.out[c][i];
+        const float* out = node.out[c].data();
+        float peak[kSums] = {}, energy[kSums] = {};
+        for (std::size_t i = 0; i < frames; i += kSums) {
+            for (std::size_t k = 0; k < std::size(peak); ++k) {
+                peak[k] = std::max(peak[k], std::abs(out[i + k]));
+                energy[k] += out[i + k] * out[i + k];
+            }
         }
-        node.meter->raise(c, peak, energy / static_cast<float>(frames));
+        node.meter->raise(c, *std::max_element(std::begin(peak), std::end(peak)),
+                          std::accumulate(std::begin(energy), std::end(energy), 0.0F) /
+                              static_cast<float>(frames));
     }
 }
 

@@ -3,7 +3,9 @@
 
 #include "core/base/units.h"
 #include "core/dsp/band_split.h"
+#include "core/dsp/block_delay.h"
 #include "core/dsp/loudness_match.h"
+#include "core/dsp/processor.h"
 #include "core/measure/level/levels.h"
 #include "tests/support/support.h"
 
@@ -135,6 +137,34 @@ TEST_P(BlocksAtRate, SilenceTellsTheLoudnessMatchNothing) {
         EXPECT_FALSE(match.endFrame());
     }
     EXPECT_EQ(match.gain(), 1.0);
+}
+
+// A line that is read while its length goes from here to there, forwards, backwards and not at all,
+// against the signal itself, which is smooth enough for the cubic.
+TEST(BlockDelay, IsReadWhileItMovesAsFarAsItSays) {
+    constexpr double kTurns = 0.01;  // a frame
+    const auto signal = [](double frame) {
+        return std::sin(2.0 * std::numbers::pi * kTurns * frame);
+    };
+    for (const auto& [from, to] : std::vector<std::pair<double, double>>{
+             {900.0, 900.0}, {900.3, 900.31}, {901.9, 903.2}, {950.0, 946.0}, {917.99, 918.01}}) {
+        BlockDelay delay;
+        delay.prepare(1000, 0);
+        Frames written = 0;
+        std::vector<float> block(kBlock);
+        for (int b = 0; b < 40; ++b) {
+            for (float& sample : block)
+                sample = static_cast<float>(signal(static_cast<double>(written++)));
+            delay.write(block.data(), kBlock);
+        }
+        delay.readMoving(block.data(), kBlock, from, to);
+        for (int i = 0; i < kBlock; ++i) {
+            const double length = from + (to - from) * i / kBlock;
+            EXPECT_NEAR(static_cast<double>(block[static_cast<std::size_t>(i)]),
+                        signal(static_cast<double>(written) + i - length), 1e-5)
+                << from << " to " << to << ", frame " << i;
+        }
+    }
 }
 
 INSTANTIATE_TEST_SUITE_P(Rates, BlocksAtRate, testing::ValuesIn(test::kRates));
