@@ -34,7 +34,7 @@ TEST(ProcessorTypes, HaveTablesThatHoldTogether) {
                 << p.id;
         }
     }
-    EXPECT_EQ(types.size(), 20U);
+    EXPECT_EQ(types.size(), 21U);
 }
 
 TEST(Parameters, ReadBackWhatTheyWrite) {
