@@ -25,7 +25,7 @@ struct Silent {
         test::writeMono(folder / "silence.wav", std::vector<float>(480000, 0.0F));
         session = test::oneElement(folder / "silence.wav");
         session.time = steadyTime(kTempo);
-        session = withStageAdded(std::move(session), session.rows.front().id, "limiter");
+        session = withStageAdded(std::move(session), "one", "limiter");
     }
 };
 
