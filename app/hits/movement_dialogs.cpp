@@ -1,10 +1,8 @@
 #include "app/hits/movement_dialogs.h"
 
-#include "app/widgets/labels.h"
+#include "app/hits/curve_form.h"
 #include "app/widgets/parameter_field.h"
 
-#include <QDialogButtonBox>
-#include <QFormLayout>
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
@@ -13,38 +11,6 @@
 
 namespace ember::app {
 namespace {
-
-QFormLayout* formAbout(QDialog* dialog, const Session& session, const CurvePlace& place) {
-    auto* form = new QFormLayout(dialog);
-    form->setContentsMargins(18, 14, 18, 14);
-    form->setSpacing(8);
-    form->addRow(titleLabel(QString::fromStdString(findRow(session, place.row)->name + " · " +
-                                                   curveTitle(session, place)),
-                            dialog));
-    return form;
-}
-
-void addLine(QFormLayout* form, const QString& text, QWidget* field) {
-    form->addRow(text, field);
-    field->setAccessibleName(text);
-}
-
-NumberEdit* numberField(QDialog* dialog, const char* name, const Parameter& parameter,
-                        double value) {
-    auto* edit = new NumberEdit(parameter, dialog);
-    edit->setObjectName(name);
-    edit->setValue(value);
-    return edit;
-}
-
-QDialogButtonBox* ends(QDialog* dialog, QFormLayout* form, const char* name, const QString& text) {
-    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Cancel, dialog);
-    buttons->addButton(text, QDialogButtonBox::AcceptRole)->setObjectName(name);
-    form->addRow(buttons);
-    QObject::connect(buttons, &QDialogButtonBox::accepted, dialog, &QDialog::accept);
-    QObject::connect(buttons, &QDialogButtonBox::rejected, dialog, &QDialog::reject);
-    return buttons;
-}
 
 // Where a movement of it would go at first: as its curve does, or a sixth of its range downwards.
 std::pair<double, double> usualRange(const Session& session, const CurvePlace& place) {
@@ -67,7 +33,7 @@ std::pair<double, double> usualRange(const Session& session, const CurvePlace& p
 WaveDialog::WaveDialog(const Session& session, const CurvePlace& place, QWidget* parent)
     : QDialog(parent) {
     setWindowTitle(tr("A wave"));
-    auto* form = formAbout(this, session, place);
+    auto* form = curveForm(this, session, place);
     form_ = new QComboBox(this);
     form_->setObjectName("wave-form");
     for (const auto& [known, name] :
@@ -84,16 +50,17 @@ WaveDialog::WaveDialog(const Session& session, const CurvePlace& place, QWidget*
     };
     bars_ = count("wave-bars", kMostCurveBars);
     cycles_ = count("wave-cycles", kMostCycles);
-    const auto [low, high] = usualRange(session, place);
+    // A movement may be followed the other way round; a wave has a bottom and a top.
+    const auto [from, to] = usualRange(session, place);
     const Parameter& parameter = curveParameter(session, place);
-    lowest_ = numberField(this, "wave-lowest", parameter, low);
-    highest_ = numberField(this, "wave-highest", parameter, high);
+    lowest_ = numberField(this, "wave-lowest", parameter, std::min(from, to));
+    highest_ = numberField(this, "wave-highest", parameter, std::max(from, to));
     addLine(form, tr("Shape"), form_);
     addLine(form, tr("Bars"), bars_);
     addLine(form, tr("Times in them"), cycles_);
     addLine(form, tr("Lowest"), lowest_);
     addLine(form, tr("Highest"), highest_);
-    ends(this, form, "wave-draw", tr("Draw it"));
+    endForm(this, form, "wave-draw", tr("Draw it"));
 }
 
 Wave WaveDialog::wave() const {
@@ -104,7 +71,7 @@ Wave WaveDialog::wave() const {
 TogetherDialog::TogetherDialog(const Session& session, const CurvePlace& place, QWidget* parent)
     : QDialog(parent) {
     setWindowTitle(tr("Move together"));
-    auto* form = formAbout(this, session, place);
+    auto* form = curveForm(this, session, place);
     auto* words = new QLabel(tr("Parameters that follow one movement go the same way at the same "
                                 "time, each as far as you say here. Editing the curve of one "
                                 "moves all."),
@@ -132,7 +99,7 @@ TogetherDialog::TogetherDialog(const Session& session, const CurvePlace& place, 
     addLine(form, tr("Movement"), movement_);
     addLine(form, tr("At its bottom"), lowest_);
     addLine(form, tr("At its top"), highest_);
-    auto* buttons = ends(this, form, "together-follow", tr("Follow it"));
+    auto* buttons = endForm(this, form, "together-follow", tr("Follow it"));
     auto* alone = buttons->addButton(tr("By itself"), QDialogButtonBox::DestructiveRole);
     alone->setObjectName("together-alone");
     alone->setToolTip(tr("Keeps its curve, and follows no other."));

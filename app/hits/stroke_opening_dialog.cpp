@@ -1,11 +1,9 @@
 #include "app/hits/stroke_opening_dialog.h"
 
-#include "app/widgets/labels.h"
+#include "app/hits/curve_form.h"
 #include "app/widgets/parameter_field.h"
 #include "core/measure/strokes/played.h"
 
-#include <QDialogButtonBox>
-#include <QFormLayout>
 #include <QLabel>
 #include <QPushButton>
 
@@ -17,12 +15,7 @@ StrokeOpeningDialog::StrokeOpeningDialog(const Session& session, const CurvePlac
                                          QWidget* parent)
     : QDialog(parent) {
     setWindowTitle(tr("Open at strokes"));
-    auto* form = new QFormLayout(this);
-    form->setContentsMargins(18, 14, 18, 14);
-    form->setSpacing(8);
-    form->addRow(titleLabel(QString::fromStdString(findRow(session, place.row)->name + " · " +
-                                                   curveTitle(session, place)),
-                            this));
+    auto* form = curveForm(this, session, place);
     const Parameter& parameter = curveParameter(session, place);
     drum_ = new QComboBox(this);
     drum_->setObjectName("opening-drum");
@@ -52,42 +45,28 @@ StrokeOpeningDialog::StrokeOpeningDialog(const Session& session, const CurvePlac
     };
     every_ = count("opening-every", 1);
     first_ = count("opening-first", 1);
-    const auto number = [&](const char* name, double value) {
-        auto* edit = new NumberEdit(parameter, this);
-        edit->setObjectName(name);
-        edit->setValue(value);
-        return edit;
-    };
     const double set = valueUnder(session, place);
-    open_ = number("opening-open", set > parameter.minimum ? set : parameter.standard);
-    closed_ = number("opening-closed", parameter.minimum);
+    open_ = numberField(this, "opening-open", parameter,
+                        set > parameter.minimum ? set : parameter.standard);
+    closed_ = numberField(this, "opening-closed", parameter, parameter.minimum);
     length_ = new QComboBox(this);
     length_->setObjectName("opening-length");
     for (const std::string& note : noteValues())
         length_->addItem(QString::fromStdString(note), noteMilliseconds(note, 60.0) / 1000.0);
     length_->setCurrentText(QStringLiteral("1/8"));
-    const auto line = [&](const QString& text, QWidget* field) {
-        form->addRow(text, field);
-        field->setAccessibleName(text);
-    };
-    line(tr("Strokes of"), drum_);
-    line(tr("Kind"), kind_);
-    line(tr("Of them, one in"), every_);
-    line(tr("Beginning with"), first_);
-    line(tr("Stands at"), open_);
-    line(tr("Between, at"), closed_);
-    line(tr("Stays open for"), length_);
-    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Cancel, this);
-    auto* draw = buttons->addButton(tr("Draw the curve"), QDialogButtonBox::AcceptRole);
-    draw->setObjectName("opening-draw");
-    draw->setEnabled(drum_->count() > 0);
-    form->addRow(buttons);
+    addLine(form, tr("Strokes of"), drum_);
+    addLine(form, tr("Kind"), kind_);
+    addLine(form, tr("Of them, one in"), every_);
+    addLine(form, tr("Beginning with"), first_);
+    addLine(form, tr("Stands at"), open_);
+    addLine(form, tr("Between, at"), closed_);
+    addLine(form, tr("Stays open for"), length_);
+    auto* buttons = endForm(this, form, "opening-draw", tr("Draw the curve"));
+    buttons->findChild<QPushButton*>("opening-draw")->setEnabled(drum_->count() > 0);
     if (drum_->count() == 0)
         form->insertRow(1, new QLabel(tr("No strokes are known yet: the kit is still listened "
                                          "to."),
                                       this));
-    connect(buttons, &QDialogButtonBox::accepted, this, &QDialog::accept);
-    connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
 }
 
 StrokeOpening StrokeOpeningDialog::opening() const {

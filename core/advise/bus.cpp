@@ -34,13 +34,6 @@ constexpr double kDirtLu = -14.0, kPlateLu = -18.0, kRoomLu = -21.0;
 // By how much a press may lift the low end.
 constexpr double kMostLowsDb = 1.5;
 
-// What a bus makes of its input, its fader included. What listens to other rows listens to itself.
-AudioBuffer played(const Row& bus, const AudioBuffer& in) {
-    AudioBuffer out = throughChain(bus.chain, in);
-    const Stage& seat = bus.chain.back();
-    return throughStage(seat.type, seat.values, out);
-}
-
 // A band of an equaliser that is as it came; -1: all are in use.
 int freeBand(const Stage& eq) {
     for (int b = 0; b < kEqBands; ++b) {
@@ -174,7 +167,7 @@ class BusAdviser {
             if (r.parent == bus_ || moved) addTo(input_, *audio);
             if (r.parent == main) addTo(rest_, *audio);
         }
-        drums_ = played(row(bus_), input_);
+        drums_ = throughBus(row(bus_), input_);
     }
 
     [[nodiscard]] AudioBuffer mainInput() const {
@@ -183,7 +176,7 @@ class BusAdviser {
         return sum;
     }
     [[nodiscard]] AudioBuffer mix(const AudioBuffer& in) const {
-        return played(row(mainRow(session_)), in);
+        return throughBus(row(mainRow(session_)), in);
     }
 
     // A kick whose lows stand at the sides is brought back where most of that comes from. Whether
@@ -230,9 +223,9 @@ class BusAdviser {
         addTo(input, then);
         p.effects.push_back(foretold(EffectKind::sideBand, "kick at its sides below 150 Hz", "dB",
                                      broughtDb(audio, drums_, kicks_),
-                                     broughtDb(then, played(row(bus_), input), kicks_), 20.0,
+                                     broughtDb(then, throughBus(row(bus_), input), kicks_), 20.0,
                                      kKickLows));
-        p.effects.push_back(costInMono(played(row(bus_), input)));
+        p.effects.push_back(costInMono(throughBus(row(bus_), input)));
         p.title = "The kick back in the middle";
         p.reason = "Of what the kick has at the sides below 150 Hz, " + cause->name + " brings " +
                    percent(most / std::max(all, 1e-30)) + ". " +
@@ -241,7 +234,7 @@ class BusAdviser {
                              "are; the mono sum stays as it is.");
         if (!propose(std::move(p))) return false;
         input_ = std::move(input);
-        drums_ = played(row(bus_), input_);
+        drums_ = throughBus(row(bus_), input_);
         changed_[out_.back().row] = std::move(then);
         return true;
     }
@@ -277,7 +270,7 @@ class BusAdviser {
                                          sidesDb(halvesOf(then, kSideHighs, 20000.0)), kSideHighs,
                                          20000.0));
         const Session with = accept(session_, p, measured_.strokes);
-        p.effects.push_back(costInMono(played(*findRow(with, bus_), input_)));
+        p.effects.push_back(costInMono(throughBus(*findRow(with, bus_), input_)));
         p.title = "Clean sides";
         p.reason =
             std::string(lows >= kCleanSidesDb
@@ -287,7 +280,7 @@ class BusAdviser {
             (highs >= kLoudSideHighsDb ? "Extreme highs at the sides hiss beside the picture. "
                                        : "") +
             "The middle is left as it is, so mono loses nothing.";
-        if (propose(std::move(p))) drums_ = played(row(bus_), input_);
+        if (propose(std::move(p))) drums_ = throughBus(row(bus_), input_);
     }
 
     // A slow attack and a release that is back by the next beat.
@@ -431,7 +424,7 @@ class BusAdviser {
     }
     // What comes back of it.
     [[nodiscard]] AudioBuffer returned(const Session& with, const std::string& id) const {
-        return played(*findRow(with, id), sentTo(with, heard_, id));
+        return throughBus(*findRow(with, id), sentTo(with, heard_, id));
     }
 
     Session session_;

@@ -97,6 +97,11 @@ AudioBuffer throughChain(std::span<const Stage> chain, const AudioBuffer& in) {
     return out;
 }
 
+AudioBuffer throughBus(const Row& bus, const AudioBuffer& in) {
+    const Stage& seat = bus.chain.back();
+    return throughStage(seat.type, seat.values, throughChain(bus.chain, in));
+}
+
 double loudnessOf(const AudioBuffer& audio) {
     LoudnessMeter meter(2, audio.sampleRate, LoudnessDetail::integrated);
     std::vector<float> both(2 * audio.frames());

@@ -37,6 +37,8 @@ void addTo(AudioBuffer& sum, const AudioBuffer& other, double gain = 1.0);
 AudioBuffer throughStage(std::string_view type, std::span<const double> values,
                          const AudioBuffer& in);
 AudioBuffer throughChain(std::span<const Stage> chain, const AudioBuffer& in);
+// What a bus makes of its input, its fader included. What listens to other rows listens to itself.
+AudioBuffer throughBus(const Row& bus, const AudioBuffer& in);
 
 // LUFS, integrated; -150 for silence.
 double loudnessOf(const AudioBuffer& audio);

@@ -10,6 +10,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <utility>
 
 namespace ember {
 namespace {
@@ -255,6 +256,13 @@ const Curve* findCurve(const Session& session, const CurvePlace& place) {
     }
     const Stage* stage = findStage(*row, place.stage);
     return stage != nullptr ? among(stage->curves, place.parameter) : nullptr;
+}
+
+Curve* findCurve(Session& session, const CurvePlace& place) {
+    const Curve* found = findCurve(std::as_const(session), place);
+    if (found == nullptr) return nullptr;
+    std::vector<Curve>& curves = curvesAt(session, place);
+    return curves.data() + (found - curves.data());
 }
 
 double valueUnder(const Session& session, const CurvePlace& place) {

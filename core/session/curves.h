@@ -49,6 +49,7 @@ std::string curveChange(const Session& session, const CurvePlace& place, const C
                         const Curve* is);
 // Null when there is none.
 const Curve* findCurve(const Session& session, const CurvePlace& place);
+Curve* findCurve(Session& session, const CurvePlace& place);
 // ", anew every 2 bars"; empty for a curve that does not repeat.
 std::string repeatText(const Curve& curve);
 // "3:2.50": bar and beat of a quarter, from 1.

@@ -30,10 +30,6 @@ double valueAt(const Parameter& p, double share, double from, double to) {
     return std::clamp(fromPosition(p, a + share * (b - a)), p.minimum, p.maximum);
 }
 
-Curve& curveAt(Session& session, const CurvePlace& place) {
-    return const_cast<Curve&>(*findCurve(std::as_const(session), place));
-}
-
 // The points of one curve at another's depth.
 void take(Curve& into, const Parameter& parameter, const Curve& from, const Parameter& of) {
     const Together &mine = *into.together, &theirs = *from.together;
@@ -112,7 +108,7 @@ Session withoutMovement(Session session, const CurvePlace& place) {
     const Curve* known = findCurve(session, place);
     if (known == nullptr || !known->together)
         throw Error("“" + toText(place) + "” moves by itself already.");
-    curveAt(session, place).together.reset();
+    findCurve(session, place)->together.reset();
     return session;
 }
 
@@ -122,7 +118,7 @@ Session withFollowers(Session session, const CurvePlace& place) {
     const Parameter& of = curveParameter(session, place);
     for (const CurvePlace& other : followers(session, lead.together->movement)) {
         if (other == place) continue;
-        take(curveAt(session, other), curveParameter(session, other), lead, of);
+        take(*findCurve(session, other), curveParameter(session, other), lead, of);
     }
     return session;
 }
