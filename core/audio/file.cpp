@@ -196,9 +196,10 @@ SoundNotes readSoundNotes(const fs::path& path) {
     if (const char* text = sf_get_string(file, SF_STR_COMMENT)) out.comment = text;
     SF_INSTRUMENT instrument{};
     if (sf_command(file, SFC_GET_INSTRUMENT, &instrument, sizeof(instrument)) == SF_TRUE) {
-        out.key = instrument.basenote;
-        out.lowVelocity = instrument.velocity_lo;
-        out.highVelocity = instrument.velocity_hi;
+        // The library keeps them as plain characters, whose sign is the machine's choice.
+        out.key = static_cast<unsigned char>(instrument.basenote);
+        out.lowVelocity = static_cast<unsigned char>(instrument.velocity_lo);
+        out.highVelocity = static_cast<unsigned char>(instrument.velocity_hi);
     }
     sf_close(file);
     return out;
@@ -234,8 +235,10 @@ AudioWriter::AudioWriter(const fs::path& path, int channels, int sampleRate, Sam
     }
     sf_command(handle_->file, SFC_RF64_AUTO_DOWNGRADE, nullptr, SF_TRUE);
     sf_command(handle_->file, SFC_SET_CLIPPING, nullptr, SF_TRUE);
-    // No time stamp in a PEAK chunk: the same mix is the same file.
-    sf_command(handle_->file, SFC_SET_ADD_PEAK_CHUNK, nullptr, SF_FALSE);
+    // No time stamp in a PEAK chunk: the same mix is the same file. Only a WAV of floats comes with
+    // one; to any other, asking for none would add it.
+    if (noted && depth == SampleDepth::float32)
+        sf_command(handle_->file, SFC_SET_ADD_PEAK_CHUNK, nullptr, SF_FALSE);
     if (timeReference > 0 && !flac) stampTime(handle_->file, timeReference);
     putNotes(handle_->file, notes);
 }

@@ -34,6 +34,21 @@ TEST(AudioFile, RoundTripsEveryDepth) {
         ASSERT_NEAR(back.channels[1][i], audio.channels[1][i], 1.0 / 8388607);
 }
 
+TEST(AudioFile, HoldsNoTimeOfItsWriting) {
+    // The same samples are the same file, whatever the clock says: prints are named by content.
+    const TempFolder folder;
+    const AudioBuffer audio{48000.0, {test::noise(0.5, 5000, 1)}};
+    SoundNotes notes;
+    notes.comment = "what it is made of";
+    for (const SampleDepth depth : {SampleDepth::pcm16, SampleDepth::pcm24, SampleDepth::float32}) {
+        for (const SoundNotes& with : {SoundNotes{}, notes}) {
+            writeAudio(folder / "f.wav", audio, depth, with);
+            EXPECT_EQ(test::readText(folder / "f.wav").find("PEAK"), std::string::npos)
+                << static_cast<int>(depth) << " " << with.comment;
+        }
+    }
+}
+
 TEST(AudioFile, ClipsIntegersInsteadOfWrapping) {
     const TempFolder folder;
     writeAudio(folder / "i.wav", {48000.0, {{1.5F, -1.5F, 0.0F}}}, SampleDepth::pcm16);
