@@ -81,6 +81,16 @@ const std::vector<Parameter>& pumpTable() {
          Scale::linear,
          "How far a softer stroke makes it step back by less.",
          {}},
+        structuralParameter({"offset",
+                             "Set off",
+                             Unit::percent,
+                             0.0,
+                             100.0,
+                             0.0,
+                             Scale::linear,
+                             "By how much of a beat it comes later, where beats move it: half of "
+                             "one is the offbeat.",
+                             {}}),
     };
     return table;
 }

@@ -17,7 +17,7 @@ namespace ember {
 
 class Pump : public ValueProcessor<Pump> {
   public:
-    enum Index { by, depth, fall, hold, back, bend, follow };
+    enum Index { by, depth, fall, hold, back, bend, follow, offset };
     // The choices of `by`: strokes, or a beat every so often.
     enum By { strokes, eighths, quarters, halves, bars };
     static constexpr double kLongestFallMs = 30.0;

@@ -11,12 +11,15 @@ namespace ember {
 namespace {
 
 // Beats begin anew at every bar line, whatever the metre; one that would begin there is the bar's.
-std::vector<Event> beatEvents(const Session& session, double quarters, double until) {
+// Each comes later by a part (0..1) of a beat, or of the bar where that is shorter.
+std::vector<Event> beatEvents(const Session& session, double quarters, double later, double until) {
     constexpr double kSame = 1e-6;  // quarters
     std::vector<Event> out;
     for (int bar = barAt(session.time, 0.0);; ++bar) {
         const double next = quarterOfBar(session.time, bar + 1);
-        for (double q = quarterOfBar(session.time, bar); q < next - kSame; q += quarters) {
+        const double begin = quarterOfBar(session.time, bar);
+        for (double q = begin + later * std::min(quarters, next - begin); q < next - kSame;
+             q += quarters) {
             const double seconds = secondsAt(session.time, q);
             if (seconds > until) return out;
             Event e;
@@ -30,7 +33,8 @@ std::vector<Event> beatEvents(const Session& session, double quarters, double un
 
 std::vector<Event> stageEvents(const Session& session, std::string_view row, const Stage& stage,
                                std::span<const Stroke> struck, double until) {
-    if (const double beat = beatOf(stage); beat > 0.0) return beatEvents(session, beat, until);
+    if (const double beat = beatOf(stage); beat > 0.0)
+        return beatEvents(session, beat, stage.values[Pump::offset] / 100.0, until);
     const std::string drum = drumDriving(session, row, stage);
     std::vector<Event> out;
     for (const Stroke& stroke : struck) {

@@ -2,6 +2,7 @@
 
 #include "core/base/error.h"
 #include "core/base/number.h"
+#include "core/base/text.h"
 
 #include <algorithm>
 #include <charconv>
@@ -291,15 +292,12 @@ std::string tempoText(const TimeMap& map) {
 }
 
 std::string metreText(const TimeMap& map) {
-    std::string text;
     std::vector<std::string> said;
     for (const MetreChange& m : map.metres) {
         const std::string one = std::to_string(m.beats) + "/" + std::to_string(m.unit);
         if (std::find(said.begin(), said.end(), one) == said.end()) said.push_back(one);
     }
-    for (std::size_t i = 0; i < said.size(); ++i)
-        text += (i == 0 ? "" : (i + 1 == said.size() ? " and " : ", ")) + said[i];
-    return text;
+    return listed(said);
 }
 
 MetreChange metreFrom(std::string_view text) {

@@ -99,6 +99,12 @@ TEST(Pump, GoesByTheBeatOfASongThatChangesItsTempoAndMetre) {
     expectDips(p.rendered(), p.values(), quarters);
     p.set({{"by", Pump::bars}});
     expectDips(p.rendered(), p.values(), {{0.3, 1.0}, {bar, 1.0}, {bar + 3.5 * quarter, 1.0}});
+    // Off the beat; what would come with the next bar line or behind it does not.
+    p.set({{"by", Pump::quarters}, {"offset", 50.0}});
+    std::vector<std::pair<double, double>> off{{0.05, 1.0}, {0.55, 1.0}, {1.05, 1.0}, {1.55, 1.0}};
+    for (const double q : {0.5, 1.5, 2.5}) off.emplace_back(bar + q * quarter, 1.0);
+    off.emplace_back(bar + 4.0 * quarter, 1.0);
+    expectDips(p.rendered(), p.values(), off);
 }
 
 TEST(Pump, LatenciesAndAlignmentDoNotMoveItFromItsKey) {
