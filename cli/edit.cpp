@@ -1,6 +1,7 @@
 #include "cli/edit.h"
 
 #include "cli/separate.h"
+#include "cli/set.h"
 #include "core/advise/chain_copy.h"
 #include "core/advise/ready_bus.h"
 #include "core/base/error.h"
@@ -109,7 +110,7 @@ EditCommands::EditCommands(CLI::App& app) {
     key_->add_option("key", what_, "row, or none")->required();
     send_ = command("send", "send a row to another bus beside its own, or change what it sends");
     send_->add_option("element", row_)->required();
-    send_->add_option("bus", what_, "a bus, by id")->required();
+    send_->add_option("bus", what_, "a bus")->required();
     send_->add_option("--level", sendLevel_, "dB, -90 (silence) to 12");
     send_->add_option("--pan", sendPan_, "percent, -100 (left) to 100 (right)");
     send_->add_option("--from", sendFrom_, "before or after the fader")
@@ -201,10 +202,10 @@ void EditCommands::change(bool json, const std::function<Session(Session)>& make
 void EditCommands::preset(bool json) {
     if (save_) {
         Session session = loadDocument(session_).session();
-        Row& row = requireRow(session, row_);
+        const Row& row = rowByIdOrName(session, row_);
         std::vector<Stage> kept;
         if (*preset_) {
-            kept.push_back(requireStage(row, stage_));
+            kept.push_back(requireStage(requireRow(session, row.id), stage_));
         } else {
             for (const Stage& s : row.chain) {
                 if (s.type != "align" && s.type != "seat") kept.push_back(s);
@@ -218,8 +219,9 @@ void EditCommands::preset(bool json) {
     }
     std::vector<Stage> read = loadChain(file_);
     change(json, [&](Session s) {
-        return *preset_ ? withPreset(std::move(s), row_, stage_, read.front())
-                        : withChain(std::move(s), row_, std::move(read));
+        const std::string row = rowByIdOrName(s, row_).id;
+        return *preset_ ? withPreset(std::move(s), row, stage_, read.front())
+                        : withChain(std::move(s), row, std::move(read));
     });
 }
 
@@ -267,33 +269,48 @@ void EditCommands::undo(bool json) {
 
 void EditCommands::send(bool json) {
     change(json, [&](Session s) {
-        if (removing_) return withSendRemoved(std::move(s), row_, what_);
-        const Send* known = findSend(requireRow(s, row_), what_);
-        Send send = known != nullptr ? *known : Send{what_};
+        const std::string row = rowByIdOrName(s, row_).id, to = rowByIdOrName(s, what_).id;
+        if (removing_) return withSendRemoved(std::move(s), row, to);
+        const Send* known = findSend(requireRow(s, row), to);
+        Send send = known != nullptr ? *known : Send{to};
         if (sendLevel_) send.levelDb = *sendLevel_;
         if (sendPan_) send.pan = *sendPan_;
         if (!sendFrom_.empty()) send.before = sendFrom_ == "before";
         if (!sendOn_.empty()) send.on = sendOn_ == "on";
-        return withSend(std::move(s), row_, send);
+        return withSend(std::move(s), row, send);
     });
 }
 
 void EditCommands::run(bool json) {
     if (*add_)
-        change(json, [&](Session s) { return withStageAdded(std::move(s), row_, what_, stage_); });
+        change(json, [&](Session s) {
+            const std::string row = rowByIdOrName(s, row_).id;
+            return withStageAdded(std::move(s), row, what_, stage_);
+        });
     if (*remove_)
-        change(json, [&](Session s) { return withStageRemoved(std::move(s), row_, stage_); });
+        change(json, [&](Session s) {
+            const std::string row = rowByIdOrName(s, row_).id;
+            return withStageRemoved(std::move(s), row, stage_);
+        });
     if (*move_)
-        change(json, [&](Session s) { return withStageMoved(std::move(s), row_, stage_, steps_); });
+        change(json, [&](Session s) {
+            const std::string row = rowByIdOrName(s, row_).id;
+            return withStageMoved(std::move(s), row, stage_, steps_);
+        });
     if (*copy_) {
         const Session session = openSession(session_);
         AudioStore store;
         const KitMeasurement measured = measureKit(session, store);
-        change(json, [&](const Session& s) { return withChainCopied(s, measured, row_, what_); });
+        change(json, [&](const Session& s) {
+            return withChainCopied(s, measured, rowByIdOrName(s, row_).id,
+                                   rowByIdOrName(s, what_).id);
+        });
     }
     if (*key_)
         change(json, [&](Session s) {
-            return withKey(std::move(s), row_, stage_, what_ == "none" ? std::string() : what_);
+            const std::string row = rowByIdOrName(s, row_).id,
+                              key = what_ == "none" ? std::string() : rowByIdOrName(s, what_).id;
+            return withKey(std::move(s), row, stage_, key);
         });
     if (*send_) send(json);
     if (*bus_)

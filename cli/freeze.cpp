@@ -5,8 +5,6 @@
 #include "cli/set.h"
 #include "core/base/number.h"
 #include "core/engine/print_row.h"
-#include "core/report/adds_up.h"
-#include "core/report/bus_check.h"
 #include "core/report/row_costs.h"
 #include "core/session/file.h"
 #include "core/session/printed.h"
@@ -32,23 +30,11 @@ FreezeCommand::FreezeCommand(CLI::App& app)
     print_->add_option("row", row_)->required();
     print_->add_option("--semitones", semitones_, "by which it is shifted")
         ->check(CLI::Range(kLowestShift, kHighestShift));
-    busCheck_ = app.add_subcommand("bus-check", "who of a bus's members is heard");
-    busCheck_->add_option("session", session_)->required();
-    busCheck_->add_option("bus", row_)->required();
-    addsUp_ = app.add_subcommand("adds-up", "what a row gives the sum with what stands beside it");
-    addsUp_->add_option("session", session_)->required();
-    addsUp_->add_option("row", row_)->required();
-    for (CLI::App* sub : {busCheck_, addsUp_}) {
-        sub->add_option("--from", from_, "seconds")->check(CLI::Range(0.0, 86400.0));
-        sub->add_option("--to", to_, "seconds")->check(CLI::Range(0.0, 86400.0));
-    }
 }
 
 void FreezeCommand::run(bool json) {
     const Output out{json};
     if (*print_) print(out);
-    if (*addsUp_) addsUp(out);
-    if (*busCheck_) checkBus(out);
     if (*freeze_ && tidy_) return tidy(out);
     if (*freeze_) rows_.empty() ? list(out) : freeze(out);
 }
@@ -80,57 +66,6 @@ void FreezeCommand::print(const Output& out) {
         return again ? withPrintedAnew(std::move(session), id, made.audio, printed)
                      : withPrintedRow(std::move(session), made.audio, printed).session;
     });
-}
-
-void FreezeCommand::addsUp(const Output& out) {
-    const Session session = withStrokesHeard(openSession(session_), session_);
-    AudioStore store;
-    const std::string row = rowByIdOrName(session, row_).id;
-    const AddsUp found = ember::addsUp(session, store, row, from_, to_);
-    Json bands = Json::array();
-    for (const AddedBand& b : found.bands) {
-        bands.push_back({{"low_hz", b.low},
-                         {"high_hz", b.high},
-                         {"alone_db", b.aloneDb},
-                         {"sum_db", b.sumDb},
-                         {"flipped_db", b.flippedDb}});
-        out.say(numberText(b.low, 0) + " to " + numberText(b.high, 0) + " Hz: sum " +
-                changeText(b.sumDb, 1) + " dB, turned over " + changeText(b.flippedDb, 1) + " dB");
-    }
-    out.say(addsUpText(session, row, found));
-    out.machine({{"row", row},
-                 {"into", found.into},
-                 {"sum_db", found.sumDb},
-                 {"flipped_db", found.flippedDb},
-                 {"low_db", found.lowDb},
-                 {"low_flipped_db", found.lowFlippedDb},
-                 {"bands", bands}});
-}
-
-void FreezeCommand::checkBus(const Output& out) {
-    const Session session = withStrokesHeard(openSession(session_), session_);
-    AudioStore store;
-    const BusCheck found =
-        ember::checkBus(session, store, rowByIdOrName(session, row_).id, from_, to_);
-    Json members = Json::array(), sticking = Json::array();
-    for (const BusMember& m : found.members) {
-        members.push_back({{"row", m.row},
-                           {"sounds", m.heard.sounds},
-                           {"heard", m.heard.share},
-                           {"over_db", m.heard.overDb},
-                           {"raise_db", m.heard.raiseDb},
-                           {"masked_by", m.maskedBy},
-                           {"masked_hz", m.maskedHz},
-                           {"side_db", m.sideDb},
-                           {"range_db", m.rangeDb}});
-        if (m.heard.sounds)
-            out.say(findRow(session, m.row)->name + ": heard in " +
-                    numberText(100.0 * m.heard.share, 0) + " % of the time it sounds");
-    }
-    for (const StickingOut& s : found.sticking)
-        sticking.push_back({{"hz", s.hertz}, {"db", s.db}, {"row", s.row}});
-    for (const std::string& text : busCheckText(session, found)) out.say(text);
-    out.machine({{"bus", found.bus}, {"members", members}, {"sticking_out", sticking}});
 }
 
 void FreezeCommand::freeze(const Output& out) {

@@ -1,5 +1,5 @@
-// Rows made into audio: frozen, live again, printed to rows of their own; what each takes of the
-// machine, and how it adds up with the rest.
+// Rows made into audio: frozen, live again, printed to rows of their own; and what each takes of
+// the machine.
 #pragma once
 
 #include "cli/output.h"
@@ -24,13 +24,11 @@ class FreezeCommand {
     void list(const Output& out);
     void tidy(const Output& out);
     void print(const Output& out);
-    void addsUp(const Output& out);
-    void checkBus(const Output& out);
-    CLI::App *freeze_, *print_, *addsUp_, *busCheck_;
+    CLI::App *freeze_, *print_;
     std::filesystem::path session_;
     std::vector<std::string> rows_;
     std::string row_;
-    double semitones_ = 0.0, from_ = 0.0, to_ = -1.0;
+    double semitones_ = 0.0;
     bool live_ = false, costs_ = false, tidy_ = false;
 };
 

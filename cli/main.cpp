@@ -12,6 +12,7 @@
 #include "cli/render.h"
 #include "cli/separate.h"
 #include "cli/set.h"
+#include "cli/sums.h"
 #include "core/advise/intake.h"
 #include "core/advise/recordings.h"
 #include "core/base/error.h"
@@ -347,6 +348,7 @@ int main(int argc, char** argv) {
     cli::LibraryCommands shelf(app);
     cli::SeparateCommand separating(app);
     cli::FreezeCommand freezing(app);
+    cli::SumCommands sums(app);
     cli::ProveCommands proving(app);
     cli::CurveCommand drawing(app);
     auto* processorsCommand =
@@ -379,6 +381,7 @@ int main(int argc, char** argv) {
         shelf.run(out.json);
         separating.run(out.json);
         freezing.run(out.json);
+        sums.run(out.json);
         proving.run(out.json);
         drawing.run(out.json);
         if (*loudnessCommand) cli::loudness(out, target);

@@ -1,6 +1,7 @@
 #include "cli/measure.h"
 
 #include "cli/separate.h"
+#include "cli/set.h"
 #include "core/advise/bleed.h"
 #include "core/advise/bus.h"
 #include "core/advise/usual.h"
@@ -260,8 +261,8 @@ void ListeningCommands::advise(bool json) {
 void ListeningCommands::ledger(bool json) {
     const Session session = openSession(session_);
     AudioStore store;
-    const Ledger found =
-        transientLedger(session, measureSessionStrokes(session, store), store, row_);
+    const Ledger found = transientLedger(session, measureSessionStrokes(session, store), store,
+                                         rowByIdOrName(session, row_).id);
     if (json) {
         std::cout << ledgerJson(found) << "\n";
         return;
@@ -281,8 +282,8 @@ void ListeningCommands::ledger(bool json) {
 void ListeningCommands::order(bool json) {
     const Session session = openSession(session_);
     AudioStore store;
-    const OrderTest test =
-        testOrder(session, measureSessionStrokes(session, store), store, row_, stage_);
+    const OrderTest test = testOrder(session, measureSessionStrokes(session, store), store,
+                                     rowByIdOrName(session, row_).id, stage_);
     if (json) {
         std::cout << orderJson(test) << "\n";
         return;
@@ -293,12 +294,13 @@ void ListeningCommands::order(bool json) {
 void ListeningCommands::wave(bool json) {
     const Session session = openSession(session_);
     AudioStore store;
+    const std::string row = rowByIdOrName(session, row_).id;
     const double time =
         time_ >= 0.0 ? time_
-                     : usualStroke(session, measureSessionStrokes(session, store).strokes, row_);
+                     : usualStroke(session, measureSessionStrokes(session, store).strokes, row);
     if (time < 0.0)
-        throw Error("No stroke of “" + row_ + "” is known: give one by --time, in seconds.");
-    const StrokeView view = viewStroke(session, store, row_, stage_, time, false);
+        throw Error("No stroke of “" + row + "” is known: give one by --time, in seconds.");
+    const StrokeView view = viewStroke(session, store, row, stage_, time, false);
     if (json) {
         std::cout << strokeViewJson(view, time) << "\n";
         return;

@@ -37,14 +37,6 @@ EqFields eqBell(double frequency, double gainDb, double q) {
             {EqField::q, q}};
 }
 
-int freeEqBand(std::span<const double> values) {
-    // From the middle outwards: the outer ones start as shelves and pass filters.
-    for (const int b : {2, 3, 4, 5, 8, 9, 10, 11, 12, 13, 14, 15, 1, 6, 0, 7}) {
-        if (!eqBandInUse(values, b)) return b;
-    }
-    return -1;
-}
-
 Session withEqBand(Session session, const std::string& row, const std::string& stage, int band,
                    const EqFields& fields) {
     Stage& s = requireStage(requireRow(session, row), stage);

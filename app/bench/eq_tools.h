@@ -17,8 +17,6 @@ using EqFields = std::vector<std::pair<EqField, double>>;
 
 // A bell that is on.
 EqFields eqBell(double frequency, double gainDb, double q);
-// A band that nobody uses, -1 where all are in use.
-int freeEqBand(std::span<const double> values);
 // The session with fields of one band set, kept within their ranges; the stage counts as decided.
 Session withEqBand(Session session, const std::string& row, const std::string& stage, int band,
                    const EqFields& fields);

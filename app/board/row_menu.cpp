@@ -166,13 +166,13 @@ void fillRowMenu(QMenu& menu, Workspace& workspace, Player& player, Printer& pri
     if (row->kind != RowKind::main && row->kind != RowKind::reference) {
         addPrints(menu, workspace, printer, *row);
         menu.addAction(QObject::tr("How it adds up …"), &workspace, [&workspace, &player, id] {
-            showRowReport(workspace, player, addsUpReport(workspace.session(), id), id,
+            showRowReport(workspace, player, addsUpReport(workspace.session(), id),
                           QApplication::activeWindow());
         });
     }
     if (!hasSources(row->kind))
         menu.addAction(QObject::tr("Who is heard …"), &workspace, [&workspace, &player, id] {
-            showRowReport(workspace, player, busCheckReport(workspace.session(), id), id,
+            showRowReport(workspace, player, busCheckReport(workspace.session(), id),
                           QApplication::activeWindow());
         });
     menu.addSeparator();

@@ -2,7 +2,6 @@
 
 #include "app/widgets/quiet_table.h"
 #include "core/base/background.h"
-#include "core/dsp/align.h"
 
 #include <QVBoxLayout>
 #include <QtConcurrent/QtConcurrentRun>
@@ -47,16 +46,6 @@ RowReportDialog::~RowReportDialog() {
     running_.waitForFinished();
 }
 
-void RowReportDialog::addRemedy(const QString& object, const QString& text, const QString& help,
-                                const std::function<void()>& what) {
-    QPushButton* button = buttons_->addButton(text, QDialogButtonBox::ActionRole);
-    button->setObjectName(object);
-    button->setToolTip(help);
-    button->setEnabled(!measuring());
-    connect(button, &QPushButton::clicked, this, what);
-    remedies_.push_back(button);
-}
-
 void RowReportDialog::measure() {
     again_ = abandon_ = false;
     constexpr double kSeconds = 30.0;
@@ -67,7 +56,7 @@ void RowReportDialog::measure() {
         if (measuring())
             sentence_->setText(tr("%1, %2 %").arg(what).arg(static_cast<int>(100.0 * part)));
     };
-    for (QPushButton* remedy : remedies_) remedy->setEnabled(false);
+    offer({});
     running_.setFuture(
         QtConcurrent::run([session = workspace_.session(), store = &workspace_.store(),
                            make = kind_.make, from, to, watch = watchedBy(this, abandon_, tell)] {
@@ -88,28 +77,30 @@ void RowReportDialog::finish() {
         table_->insertRow(line);
         for (int c = 0; c < cells.size(); ++c) putText(table_, line, c, cells[c], {}, c > 0);
     }
-    for (QPushButton* remedy : remedies_) remedy->setEnabled(true);
+    offer(found.value.remedies);
 }
 
-void showRowReport(Workspace& workspace, Player& player, RowReportKind kind, const std::string& id,
-                   QWidget* parent) {
-    const Row* row = findRow(workspace.session(), id);
-    const bool turns =
-        kind.object == "adds-up" && row != nullptr && findStage(*row, "align") != nullptr;
+void RowReportDialog::offer(const std::vector<ReportRemedy>& remedies) {
+    for (QPushButton* old : remedies_) delete old;
+    remedies_.clear();
+    for (const ReportRemedy& remedy : remedies) {
+        QPushButton* button = buttons_->addButton(remedy.text, QDialogButtonBox::ActionRole);
+        button->setObjectName(remedy.object);
+        button->setToolTip(remedy.help);
+        // Queued: the edit measures anew, and that takes the button away.
+        connect(
+            button, &QPushButton::clicked, this,
+            [this, make = remedy.make] {
+                workspace_.attempt([&] { return make(workspace_.session()); });
+            },
+            Qt::QueuedConnection);
+        remedies_.push_back(button);
+    }
+}
+
+void showRowReport(Workspace& workspace, Player& player, RowReportKind kind, QWidget* parent) {
     auto* dialog = new RowReportDialog(workspace, player, std::move(kind), parent);
     dialog->setAttribute(Qt::WA_DeleteOnClose);
-    if (turns)
-        dialog->addRemedy(
-            "adds-up-turn", QObject::tr("Turn it over"),
-            QObject::tr("Inverts the polarity in the row’s align; undo takes it back."),
-            [&workspace, id] {
-                workspace.attempt([&] {
-                    const double now = findStage(*findRow(workspace.session(), id), "align")
-                                           ->values[Align::polarity];
-                    return withValue(workspace.session(), id, "align", "polarity",
-                                     now >= 0.5 ? 0.0 : 1.0);
-                });
-            });
     dialog->show();
 }
 

@@ -4,6 +4,7 @@
 #include "app/workers/player.h"
 #include "app/workers/watch.h"
 #include "app/workers/workspace.h"
+#include "core/measure/kit/kit_measure.h"
 
 #include <QDialog>
 #include <QDialogButtonBox>
@@ -15,13 +16,21 @@
 
 #include <atomic>
 #include <functional>
+#include <memory>
 #include <vector>
 
 namespace ember::app {
 
+// What may be done about what is reported: a button and its edit, of the session as it is then.
+struct ReportRemedy {
+    QString object, text, help;
+    std::function<Session(Session)> make;
+};
+
 struct RowReport {
     QString sentence;
     std::vector<QStringList> lines;  // of the table
+    std::vector<ReportRemedy> remedies = {};
 };
 
 // A report on a row: what it is called, what its table holds, and how it is made, over [from, to)
@@ -32,10 +41,16 @@ struct RowReportKind {
     std::function<RowReport(const Session&, AudioStore&, double from, double to, const Progress&)>
         make;
 };
-// How a row adds up with what stands beside it in its bus, octave by octave.
+// How a row adds up with what stands beside it in its bus, octave by octave, with a remedy for its
+// polarity.
 RowReportKind addsUpReport(const Session& session, const std::string& row);
 // Who of a bus's members is heard, and what sticks out of their sum.
 RowReportKind busCheckReport(const Session& session, const std::string& bus);
+
+// Whether the drums stand in one room; `heard`: whose strokes count where the session has none.
+RowReportKind oneRoomReport(std::shared_ptr<const KitMeasurement> heard);
+// How much room the levels leave, with one trim for all of them.
+RowReportKind headroomReport(std::shared_ptr<const KitMeasurement> heard);
 
 // Measures over the loop, or over half a minute from the playhead.
 class RowReportDialog : public QDialog {
@@ -45,9 +60,6 @@ class RowReportDialog : public QDialog {
                     QWidget* parent = nullptr);
     ~RowReportDialog() override;
 
-    // A button more, for what may be done about it; usable once it is measured.
-    void addRemedy(const QString& object, const QString& text, const QString& help,
-                   const std::function<void()>& what);
     [[nodiscard]] bool measuring() const { return running_.isRunning(); }
     [[nodiscard]] QString text() const { return sentence_->text(); }
     [[nodiscard]] QTableWidget& table() { return *table_; }
@@ -55,6 +67,7 @@ class RowReportDialog : public QDialog {
   private:
     void measure();
     void finish();
+    void offer(const std::vector<ReportRemedy>& remedies);
 
     Workspace& workspace_;
     Player& player_;
@@ -68,9 +81,7 @@ class RowReportDialog : public QDialog {
     bool again_ = false;  // an edit came while it was measured
 };
 
-// One of them over the window, which goes with it; of a row that adds up with a remedy for its
-// polarity.
-void showRowReport(Workspace& workspace, Player& player, RowReportKind kind, const std::string& row,
-                   QWidget* parent);
+// One of them over the window, which goes with it.
+void showRowReport(Workspace& workspace, Player& player, RowReportKind kind, QWidget* parent);
 
 }  // namespace ember::app

@@ -2,8 +2,15 @@
 
 #include "app/board/row_report_dialog.h"
 #include "app/widgets/figures.h"
+#include "app/workers/listener.h"
+#include "core/advise/proposal.h"
+#include "core/base/units.h"
+#include "core/dsp/align.h"
 #include "core/report/adds_up.h"
 #include "core/report/bus_check.h"
+#include "core/report/headroom.h"
+#include "core/report/low_end.h"
+#include "core/report/one_room.h"
 
 namespace ember::app {
 namespace {
@@ -11,6 +18,12 @@ namespace {
 QString nameOf(const Session& session, const std::string& id) {
     const Row* row = findRow(session, id);
     return QString::fromStdString(row != nullptr ? row->name : id);
+}
+
+QStringList sentences(const std::vector<std::string>& texts) {
+    QStringList out;
+    for (const std::string& text : texts) out << QString::fromStdString(text);
+    return out;
 }
 
 QString decibels(double db) {
@@ -22,14 +35,21 @@ RowReport addsUpLines(const Session& session, const std::string& row, const Adds
     for (const AddedBand& b : found.bands)
         out.lines.push_back({QObject::tr("%1 to %2 Hz").arg(figure(b.low, 0), figure(b.high, 0)),
                              decibels(b.aloneDb), decibels(b.sumDb), decibels(b.flippedDb)});
+    if (findStage(*findRow(session, row), "align") == nullptr) return out;
+    out.remedies.push_back(
+        {"adds-up-turn", QObject::tr("Turn it over"),
+         QObject::tr("Inverts the polarity in the row’s align; undo takes it back."),
+         [row](Session now) {
+             const bool turned =
+                 requireStage(requireRow(now, row), "align").values[Align::polarity] >= 0.5;
+             return withValue(std::move(now), row, "align", "polarity", turned ? 0.0 : 1.0);
+         }});
     return out;
 }
 
 RowReport busLines(const Session& session, const BusCheck& check) {
     RowReport out;
-    QStringList said;
-    for (const std::string& text : busCheckText(session, check))
-        said << QString::fromStdString(text);
+    const QStringList said = sentences(busCheckText(session, check));
     out.sentence = said.join(QLatin1Char(' '));
     const QString nothing = QStringLiteral("–");
     for (const BusMember& m : check.members) {
@@ -47,6 +67,58 @@ RowReport busLines(const Session& session, const BusCheck& check) {
     out.lines.push_back({QObject::tr("The sum"), nothing, nothing, nothing,
                          check.sideDb <= -120.0 ? QObject::tr("mono") : decibels(check.sideDb),
                          decibels(check.rangeDb)});
+    return out;
+}
+
+RowReport roomLines(const Session& session, const OneRoom& found) {
+    QStringList said = sentences(oneRoomText(session, found));
+    RowReport out;
+    const QString nothing = QStringLiteral("–");
+    for (const DrumRoom& one : found.drums)
+        out.lines.push_back({QString::fromStdString(drumName(session, one.drum)),
+                             one.space.empty() ? nothing : nameOf(session, one.space),
+                             one.space.empty() ? nothing : decibels(one.wetDb),
+                             decibels(one.clarityDb),
+                             one.apart ? QObject::tr("apart") : QObject::tr("with the rest")});
+    for (const RoomRemedy& remedy : found.remedies) {
+        const bool shared = remedy.kind == RoomRemedy::Kind::share;
+        const QString text = QString::fromStdString(roomRemedyText(session, remedy));
+        said << text;
+        out.remedies.push_back(
+            {shared ? "room-share" : "room-dry",
+             shared ? QObject::tr("Share the space") : QObject::tr("Dry what is wet"),
+             QObject::tr("%1 Undo takes it back.").arg(text),
+             [remedy](Session now) { return withRemedy(std::move(now), remedy); }});
+    }
+    out.sentence = said.join(QLatin1Char('\n'));
+    return out;
+}
+
+RowReport headroomLines(const Session& session, const HeadroomPlan& plan) {
+    RowReport out;
+    const QStringList said = sentences(headroomText(session, plan));
+    out.sentence = said.join(QLatin1Char(' '));
+    const auto peak = [](double db) { return QObject::tr("%1 dBFS").arg(figure(db)); };
+    const LevelTarget* target = targetFor(session, *findRow(session, plan.kick));
+    const auto reading = [&](double db) {
+        return target->peak ? peak(db) : QObject::tr("%1 LUFS").arg(figure(db));
+    };
+    out.lines.push_back({nameOf(session, plan.kick), reading(plan.kickDb), reading(target->db)});
+    if (plan.pairDb > kSilenceDb) {
+        out.lines.push_back({QObject::tr("All kicks"), peak(plan.kicksDb), QStringLiteral("–")});
+        out.lines.push_back({QObject::tr("Kicks with bass"), peak(plan.pairDb),
+                             QObject::tr("about %1 over them").arg(figure(kPairOverDb, 0))});
+    }
+    if (!plan.bus.empty())
+        out.lines.push_back({nameOf(session, plan.bus), peak(plan.drumsDb), QStringLiteral("–")});
+    out.lines.push_back({QObject::tr("Everything"), peak(plan.mainDb),
+                         QObject::tr("under %1 dBFS").arg(figure(kMainRoomDb, 0))});
+    if (plan.trimDb == 0.0) return out;
+    out.remedies.push_back(
+        {"headroom-trim", QObject::tr("Trim all by %1").arg(decibels(plan.trimDb)),
+         QObject::tr("Moves the fader of every element and guest by that, and what is sent before "
+                     "it; the balance stays, undo takes it back."),
+         [db = plan.trimDb](Session now) { return withTrim(std::move(now), db); }});
     return out;
 }
 
@@ -85,6 +157,41 @@ RowReportKind busCheckReport(const Session& session, const std::string& bus) {
               const Progress& progress) {
             return busLines(now, checkBus(now, store, bus, from, to, progress));
         }};
+}
+
+RowReportKind oneRoomReport(std::shared_ptr<const KitMeasurement> heard) {
+    return {"one-room",
+            QObject::tr("Do the drums stand in one room?"),
+            {QObject::tr("Drum"), QObject::tr("Most from"), QObject::tr("Comes back"),
+             QObject::tr("Clarity"), QObject::tr("Stands")},
+            {{},
+             QObject::tr("The bus that gives back most of it."),
+             QObject::tr("What the buses with a reverb or a delay give back of its strokes, "
+                         "against themselves."),
+             QObject::tr("The first 80 ms of its strokes against what comes later, both with what "
+                         "comes back: its own decay counts too."),
+             QObject::tr("Apart: more than 6 dB from the drums’ usual amount.")},
+            [heard = std::move(heard)](const Session& now, AudioStore& store, double from,
+                                       double to, const Progress& progress) {
+                const Session struck = struckAs(now, heard);
+                return roomLines(struck, oneRoom(struck, store, from, to, progress));
+            }};
+}
+
+RowReportKind headroomReport(std::shared_ptr<const KitMeasurement> heard) {
+    return {"headroom",
+            QObject::tr("How much room the levels leave"),
+            {QObject::tr("What"), QObject::tr("Peaks at"), QObject::tr("Aim")},
+            {{},
+             QObject::tr("The kick and the pair: their loudest strokes at the faders. Bus and "
+                         "everything: the largest sample behind their own chains."),
+             QObject::tr("The kick’s target is the one of its level; the others are what people "
+                         "mostly leave.")},
+            [heard = std::move(heard)](const Session& now, AudioStore& store, double from,
+                                       double to, const Progress& progress) {
+                const Session struck = struckAs(now, heard);
+                return headroomLines(struck, headroomPlan(struck, store, from, to, progress));
+            }};
 }
 
 }  // namespace ember::app

@@ -120,6 +120,8 @@ QStringList evidenceFacts(const Session& session, const KitMeasurement* measured
         }
     } else if (row.kind == RowKind::reference) {
         facts << QObject::tr("Kept beside the mix: S plays it in place of it, as loud as the mix.");
+    } else if (row.kind == RowKind::guest) {
+        facts << QObject::tr("A guest: heard while mixing, no part of the mix.");
     } else if (measured && hasSources(row.kind)) {
         facts << QObject::tr("Hears the whole kit.");
     }

@@ -1,6 +1,7 @@
 #include "app/flow/flow_page.h"
 
 #include "app/board/row_menu.h"
+#include "app/board/row_report_dialog.h"
 #include "app/widgets/labels.h"
 #include "core/advise/ready_bus.h"
 #include "core/session/graph.h"
@@ -20,16 +21,20 @@ FlowPage::FlowPage(Workspace& workspace, Tracer& tracer, Player& player, Listene
     auto* choice = new QHBoxLayout;
     choice->setSpacing(6);
     auto* group = new QButtonGroup(this);
-    for (const bool bleed : {false, true}) {
-        auto* side = new QPushButton(bleed ? tr("Bleed") : tr("Routing"), this);
-        side->setObjectName(bleed ? "flow-bleed" : "flow-routing");
+    const auto addSide = [&](FlowSide of, const QString& text, const char* name,
+                             const QString& help) {
+        QPushButton* side = namedButton(text, name, help, this);
         side->setCheckable(true);
-        side->setChecked(!bleed);
-        side->setToolTip(bleed ? tr("Every drum in every microphone, turned up or down.")
-                               : tr("What every row feeds and is sent to."));
-        group->addButton(side, bleed ? 1 : 0);
+        side->setChecked(of == FlowSide::routing);
+        group->addButton(side, static_cast<int>(of));
         choice->addWidget(side);
-    }
+    };
+    addSide(FlowSide::routing, tr("Routing"), "flow-routing",
+            tr("What every row feeds and is sent to."));
+    addSide(FlowSide::bleed, tr("Bleed"), "flow-bleed",
+            tr("Every drum in every microphone, turned up or down."));
+    addSide(FlowSide::lowEnd, tr("Low end"), "flow-low-end",
+            tr("Kick and bass alone: who owns which octave, and where they meet."));
     choice->addStretch(1);
     whole->addLayout(choice);
     sides_ = new QStackedWidget(this);
@@ -38,6 +43,8 @@ FlowPage::FlowPage(Workspace& workspace, Tracer& tracer, Player& player, Listene
     sides_->addWidget(routing);
     bleed_ = new BleedPage(workspace, listener, player, sides_);
     sides_->addWidget(bleed_);
+    lowEnd_ = new LowEndPage(workspace, listener, player, sides_);
+    sides_->addWidget(lowEnd_);
     connect(group, &QButtonGroup::idClicked, sides_, &QStackedWidget::setCurrentIndex);
     connect(sides_, &QStackedWidget::currentChanged, group,
             [group](int side) { group->button(side)->setChecked(true); });
@@ -69,6 +76,14 @@ FlowPage::FlowPage(Workspace& workspace, Tracer& tracer, Player& player, Listene
                                routing);
     connect(advise, &QPushButton::clicked, this, &FlowPage::adviceAsked);
     head->addWidget(advise);
+    auto* room = namedButton(tr("One room? …"), "flow-one-room",
+                             tr("Which drums stand in another room than the rest, and what would "
+                                "bring them together."),
+                             routing);
+    connect(room, &QPushButton::clicked, this, [this, &player, &listener] {
+        showRowReport(workspace_, player, oneRoomReport(listener.measured()), window());
+    });
+    head->addWidget(room);
     auto* bus = new QPushButton(tr("New bus"), this);
     bus->setObjectName("flow-new-bus");
     bus->setToolTip(
@@ -129,12 +144,16 @@ FlowPage::FlowPage(Workspace& workspace, Tracer& tracer, Player& player, Listene
     connect(&player, &Player::planReady, this, figures);
 }
 
-void FlowPage::showSide(bool bleed) {
-    sides_->setCurrentIndex(bleed ? 1 : 0);
-    if (bleed)
-        bleed_->mixer().setFocus();
-    else
-        matrix_->setFocus();
+void FlowPage::showSide(FlowSide side) {
+    sides_->setCurrentIndex(static_cast<int>(side));
+    switch (side) {
+        case FlowSide::routing:
+            return matrix_->setFocus();
+        case FlowSide::bleed:
+            return bleed_->mixer().setFocus();
+        case FlowSide::lowEnd:
+            return lowEnd_->octaves().setFocus();
+    }
 }
 
 void FlowPage::showEvent(QShowEvent* event) {

@@ -1,10 +1,12 @@
 // Who feeds whom: every row's output and sends into every bus, with room and latency, beside it the
-// sends of the chosen row; and, as its other side, every drum in every microphone.
+// sends of the chosen row; and, as its other sides, every drum in every microphone, and kick and
+// bass by themselves.
 #pragma once
 
 #include "app/bench/send_list.h"
 #include "app/flow/bleed_page.h"
 #include "app/flow/flow_matrix.h"
+#include "app/flow/low_end_page.h"
 
 #include <QComboBox>
 #include <QLabel>
@@ -13,6 +15,8 @@
 
 namespace ember::app {
 
+enum class FlowSide { routing, bleed, lowEnd };
+
 class FlowPage : public QWidget {
     Q_OBJECT
   public:
@@ -20,9 +24,9 @@ class FlowPage : public QWidget {
              QWidget* parent = nullptr);
     [[nodiscard]] FlowMatrix& matrix() { return *matrix_; }
     [[nodiscard]] BleedPage& bleed() { return *bleed_; }
-    // Shows the routing, or the bleed; and which of them is shown.
-    void showSide(bool bleed);
-    [[nodiscard]] bool showsBleed() const { return sides_->currentIndex() == 1; }
+    [[nodiscard]] LowEndPage& lowEnd() { return *lowEnd_; }
+    void showSide(FlowSide side);
+    [[nodiscard]] FlowSide side() const { return static_cast<FlowSide>(sides_->currentIndex()); }
     void refresh();
 
   signals:
@@ -39,6 +43,7 @@ class FlowPage : public QWidget {
     Workspace& workspace_;
     QStackedWidget* sides_ = nullptr;
     BleedPage* bleed_ = nullptr;
+    LowEndPage* lowEnd_ = nullptr;
     FlowMatrix* matrix_ = nullptr;
     QLabel *row_ = nullptr, *feeds_ = nullptr;
     QComboBox* school_ = nullptr;

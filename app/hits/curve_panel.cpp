@@ -188,17 +188,10 @@ void CurvePanel::setBars(int bars) {
     workspace_.attempt([&] { return withCurve(workspace_.session(), *place, next); });
 }
 
-Session CurvePanel::struck() const {
-    Session session = workspace_.session();
-    if (session.strokes.get().empty() && listener_.measured())
-        session.strokes = Shared(listener_.measured()->strokes.strokes);
-    return session;
-}
-
 void CurvePanel::openAtStrokes() {
     const auto place = lane_->place();
     if (!place) return;
-    const Session session = struck();
+    const Session session = listener_.withStrokesHeard(workspace_.session());
     StrokeOpeningDialog dialog(session, *place, this);
     if (dialog.exec() != QDialog::Accepted) return;
     workspace_.attempt([&] {

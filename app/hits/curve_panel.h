@@ -27,8 +27,6 @@ class CurvePanel : public QWidget {
     void openAtStrokes();
     void drawWave();
     void moveTogether();
-    // With the strokes that were heard, where the session does not hold them yet.
-    [[nodiscard]] Session struck() const;
 
     Workspace& workspace_;
     Listener& listener_;

@@ -79,11 +79,8 @@ void LayersPage::support(const std::string& drum, const QStringList& files, bool
                                           -1000.0 * kCutAhead);
         }
         // What was heard is what starts them: one step back for both.
-        if (const auto measured = listener_.measured();
-            measured && next.session.strokes.get().empty())
-            next.session.strokes = Shared(measured->strokes.strokes);
         made = next.row;
-        return std::move(next.session);
+        return listener_.withStrokesHeard(std::move(next.session));
     });
     if (!made.empty()) open(made);
 }

@@ -41,7 +41,7 @@ QPushButton:disabled, QToolButton:disabled { color: QUIET; border-color: HOOP; }
 QPushButton:focus, QToolButton:focus, QComboBox:focus, QLineEdit:focus, QCheckBox:focus { border: 1px solid EMBER; }
 QLineEdit, QComboBox { background: COAL; border: 1px solid HOOP; border-radius: 4px; padding: 3px 6px; min-height: 18px;
   selection-background-color: EMBER; selection-color: ONEMBER; }
-QLineEdit:disabled, QComboBox:disabled { color: HOOP; }
+QLineEdit:disabled, QComboBox:disabled { color: QUIET; border-style: dashed; }
 QLineEdit[refused="true"] { border: 2px solid ALARM; }
 QComboBox::drop-down { border: none; width: 20px; }
 QComboBox::down-arrow { image: url(:/theme/icons/arrow-LOOK.png); width: 10px; height: 6px; }

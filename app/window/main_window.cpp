@@ -360,6 +360,7 @@ void MainWindow::setLook(int look) {
     bench_->refreshAll();
     hits_->timeLine().refreshLook();
     layers_->refreshLook();
+    flow_->lowEnd().refreshLook();
     compare_->figures().refreshLook();
     for (QWidget* widget : findChildren<QWidget*>()) widget->update();
     QResizeEvent again(overview_->size(), overview_->size());

@@ -71,8 +71,7 @@ class MainWindow : public QMainWindow {
     void showFirstPass();
     void showHits();
     void showKit();
-    void showFlow();
-    void showBleed();
+    void showFlow(FlowSide side = FlowSide::routing);
     void showCompare();
     void showLogbook();
     // The stack of a row, or of the first that has one.

@@ -93,7 +93,10 @@ void MainWindow::buildMenus() {
         if (!workspace_.empty()) showFlow();
     });
     add(view, tr("Bleed"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_F), [this] {
-        if (!workspace_.empty()) showBleed();
+        if (!workspace_.empty()) showFlow(FlowSide::bleed);
+    });
+    add(view, tr("Low end"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_F), [this] {
+        if (!workspace_.empty()) showFlow(FlowSide::lowEnd);
     });
     add(view, tr("Layers"), QKeySequence(Qt::CTRL | Qt::Key_Y), [this] {
         if (!workspace_.empty()) showLayers();
@@ -215,7 +218,7 @@ void MainWindow::buildTabs() {
         {tab(tr("Kit"), tr("Where the drums stand between left and right (Ctrl+K).")), {kit_}},
         {tab(tr("Flow"),
              tr("Who feeds whom: buses, sends, room and latency (Ctrl+F); every drum in "
-                "every microphone (Ctrl+Shift+F).")),
+                "every microphone (Ctrl+Shift+F); kick and bass alone (Ctrl+Alt+F).")),
          {flow_}},
         {tab(tr("Compare"), tr("Two mixes beside each other, equally loud (Ctrl+D).")), {compare_}},
         {tab(tr("Logbook"), tr("What was done and why, and what is looked at before a mix leaves "
@@ -225,8 +228,7 @@ void MainWindow::buildTabs() {
         [this] { showBoard(); }, [this] { showHits(); }, [this] { showLayers(); },
         [this] { showKit(); },
         // The side that was shown last.
-        [this] { flow_->showsBleed() ? showBleed() : showFlow(); }, [this] { showCompare(); },
-        [this] { showLogbook(); }};
+        [this] { showFlow(flow_->side()); }, [this] { showCompare(); }, [this] { showLogbook(); }};
     menuBar()->setCornerWidget(tabs);
     const auto refresh = [this, tabs, all] {
         const QWidget* page = pages_->currentWidget();

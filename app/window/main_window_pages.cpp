@@ -26,14 +26,9 @@ void MainWindow::showKit() {
     kit_->image().setFocus();
 }
 
-void MainWindow::showFlow() {
+void MainWindow::showFlow(FlowSide side) {
     pages_->setCurrentWidget(flow_);
-    flow_->showSide(false);
-}
-
-void MainWindow::showBleed() {
-    pages_->setCurrentWidget(flow_);
-    flow_->showSide(true);
+    flow_->showSide(side);
 }
 
 void MainWindow::showLayers(const std::string& row) {

@@ -50,10 +50,12 @@ Listener::Listener(Workspace& workspace, QObject* parent) : QObject(parent), wor
 void Listener::supplyStrokes() {
     const Session& s = workspace_.session();
     if (!measured_ || !s.strokes.get().empty() || measured_->strokes.strokes.empty()) return;
-    if (!playsStrokes(s)) return;
-    Session next = s;
-    next.strokes = Shared(measured_->strokes.strokes);
-    workspace_.edit(std::move(next));
+    if (playsStrokes(s)) workspace_.edit(withStrokesHeard(s));
+}
+
+Session struckAs(Session session, const std::shared_ptr<const KitMeasurement>& heard) {
+    if (heard && session.strokes.get().empty()) session.strokes = Shared(heard->strokes.strokes);
+    return session;
 }
 
 Listener::~Listener() {

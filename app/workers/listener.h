@@ -22,6 +22,9 @@
 namespace ember::app {
 
 // Window's thread only; the work runs on a thread of its own that steps back behind the sound.
+// The session with what was heard where it has no strokes of its own; as it is where nothing was.
+Session struckAs(Session session, const std::shared_ptr<const KitMeasurement>& heard);
+
 class Listener : public QObject {
     Q_OBJECT
   public:
@@ -30,6 +33,10 @@ class Listener : public QObject {
 
     // What was measured of the open session; null until it is known.
     [[nodiscard]] std::shared_ptr<const KitMeasurement> measured() const { return measured_; }
+    // struckAs() by what is known now.
+    [[nodiscard]] Session withStrokesHeard(Session session) const {
+        return struckAs(std::move(session), measured_);
+    }
     [[nodiscard]] bool listening() const { return running_.isRunning(); }
     // Why there is no measurement, in a sentence; empty when there is nothing to say.
     [[nodiscard]] QString problem() const { return problem_; }

@@ -2,6 +2,7 @@
 
 #include "core/advise/common.h"
 #include "core/base/number.h"
+#include "core/base/text.h"
 #include "core/base/units.h"
 #include "core/measure/kit/kit_mics.h"
 #include "core/session/bleed.h"
@@ -28,13 +29,6 @@ constexpr double kLessDb = -12.0;  // where nothing covers it
 
 std::string atLevel(double db) {
     return numberText(std::abs(db), 0) + " dB";
-}
-
-std::string listed(const std::vector<std::string>& names) {
-    std::string out;
-    for (std::size_t i = 0; i < names.size(); ++i)
-        out += (i == 0 ? "" : i + 1 == names.size() ? " and " : ", ") + names[i];
-    return out;
 }
 
 // The figures of one microphone as effects with their kinds, in the order they are shown.

@@ -68,8 +68,10 @@ const AudioBuffer* audioOf(const BusHeard& heard, std::string_view row) {
 
 void addTo(AudioBuffer& sum, const AudioBuffer& other, double gain) {
     for (std::size_t c = 0; c < 2; ++c) {
-        for (std::size_t i = 0; i < sum.frames(); ++i)
-            sum.channels[c][i] += static_cast<float>(gain) * other.channels[c][i];
+        std::vector<float>& into = sum.channels[c];
+        const std::vector<float>& from = other.channels[c];
+        into.resize(std::max(into.size(), from.size()), 0.0F);
+        for (std::size_t i = 0; i < from.size(); ++i) into[i] += static_cast<float>(gain) * from[i];
     }
 }
 

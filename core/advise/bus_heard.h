@@ -30,7 +30,7 @@ BusHeard hearBuses(const Session& session, AudioStore& store, const std::vector<
 
 // Null when the row is no part of the mix.
 const AudioBuffer* audioOf(const BusHeard& heard, std::string_view row);
-// Adds another at a gain; both two channels, of one length.
+// Adds another at a gain; both two channels. The sum grows to the longer one.
 void addTo(AudioBuffer& sum, const AudioBuffer& other, double gain = 1.0);
 // What a stage with these values, or the stages of a chain that are on without its seat, make of
 // two channels, without their latency. Not real-time safe.

@@ -88,4 +88,11 @@ std::string hyphenated(std::string_view name) {
     return out;
 }
 
+std::string listed(const std::vector<std::string>& names) {
+    std::string out;
+    for (std::size_t i = 0; i < names.size(); ++i)
+        out += (i == 0 ? "" : i + 1 == names.size() ? " and " : ", ") + names[i];
+    return out;
+}
+
 }  // namespace ember

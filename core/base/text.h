@@ -3,6 +3,7 @@
 
 #include <string>
 #include <string_view>
+#include <vector>
 
 namespace ember {
 
@@ -17,5 +18,8 @@ std::string bytesOfHex(std::string_view hex);
 // Lower case, digits and single hyphens, as ids are made of names: "Snare Top" is "snare-top".
 // Empty where nothing of it can stay.
 std::string hyphenated(std::string_view name);
+
+// "kick, snare and hat".
+std::string listed(const std::vector<std::string>& names);
 
 }  // namespace ember

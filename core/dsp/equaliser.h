@@ -68,6 +68,9 @@ inline constexpr int kEqAmount = kEqBands * kEqFields, kEqListen = kEqAmount + 1
 EqBand eqBand(std::span<const double> values, int band);
 // Whether anything of it is not as in an untouched equaliser.
 bool eqBandInUse(std::span<const double> values, int band);
+// A band that is not, from the middle outwards: the outer ones start as shelves and pass filters;
+// -1: all are in use.
+int freeEqBand(std::span<const double> values);
 // The band as it is heard: its gain scaled by the amount.
 EqBand eqHeardBand(std::span<const double> values, int band);
 // What a band does, in a word or two, as a person would call it: "rumble", "note 196", "ring 571",

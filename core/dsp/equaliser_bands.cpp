@@ -188,6 +188,13 @@ bool eqBandInUse(std::span<const double> values, int band) {
     return false;
 }
 
+int freeEqBand(std::span<const double> values) {
+    for (const int b : {2, 3, 4, 5, 8, 9, 10, 11, 12, 13, 14, 15, 1, 6, 0, 7}) {
+        if (!eqBandInUse(values, b)) return b;
+    }
+    return -1;
+}
+
 std::string eqBandLabel(const EqBand& band, double note, std::span<const double> rings) {
     const double f = band.frequency;
     const auto near = [&](double hertz, double share) {

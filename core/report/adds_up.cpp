@@ -27,13 +27,15 @@ struct AddedPowers {
         difference += o.difference;
         return *this;
     }
-    [[nodiscard]] bool apart() const { return row <= kTooFar * rest || rest <= kTooFar * row; }
-    [[nodiscard]] double db(double of) const {
-        return apart() ? 0.0 : 10.0 * std::log10(std::max(1e-15 * (row + rest), of) / (row + rest));
-    }
+    [[nodiscard]] double db(double of) const { return addedDb(row, rest, of); }
 };
 
 }  // namespace
+
+double addedDb(double one, double other, double sum) {
+    if (one <= kTooFar * other || other <= kTooFar * one) return 0.0;
+    return 10.0 * std::log10(std::max(1e-15 * (one + other), sum) / (one + other));
+}
 
 AddsUp addsUp(const Session& session, AudioStore& store, const std::string& id, double from,
               double to, const Progress& progress) {

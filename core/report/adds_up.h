@@ -28,6 +28,9 @@ struct AddsUp {
     double lowDb = 0.0, lowFlippedDb = 0.0;  // below 177 Hz
 };
 
+// Power of a sum (or a difference) against both powers, dB, as in AddedBand. Pure.
+double addedDb(double one, double other, double sum);
+
 // The row at its fader against all else that feeds the same bus, sides mixed, over [from, to)
 // seconds of song time; `to` < 0: to the end, a minute at most. Any thread; throws Error for rows
 // that feed nothing, or that nothing else stands beside, and Cancelled.

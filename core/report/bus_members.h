@@ -3,6 +3,7 @@
 
 #include "core/engine/render.h"
 
+#include <span>
 #include <string>
 #include <vector>
 
@@ -13,7 +14,16 @@ namespace ember {
 std::vector<RowAudio> busMembers(const Session& session, AudioStore& store, const std::string& bus,
                                  bool withGuests, double from, double to,
                                  const Progress& progress = {});
+// The largest sample of any side, dBFS.
+double samplePeakDb(const AudioBuffer& audio);
 // Both sides together, half of each.
 std::vector<float> sidesMixed(const AudioBuffer& audio);
+
+// Peak of a stroke's attack, dBFS, in audio that begins at `from` seconds: that under which `part`
+// (0..1) of the strokes lie. Strokes in seconds of song time; -150 without any.
+double strokePeakDb(const AudioBuffer& audio, double from, std::span<const double> strokes,
+                    double part);
+// The part that stands for the loudest.
+inline constexpr double kLoudestPart = 0.95;
 
 }  // namespace ember

@@ -2,6 +2,7 @@
 
 #include "core/advise/recordings.h"
 #include "core/base/number.h"
+#include "core/base/text.h"
 #include "core/engine/render.h"
 #include "core/measure/level/levels.h"
 #include "core/measure/separate/kept_models.h"
@@ -20,13 +21,6 @@ namespace {
 
 using State = DeliveryCheck::State;
 using Checks = std::vector<DeliveryCheck>;
-
-std::string listed(const std::vector<std::string>& names) {
-    std::string out;
-    for (std::size_t i = 0; i < names.size(); ++i)
-        out += (i == 0 ? "" : (i + 1 == names.size() ? " and " : ", ")) + names[i];
-    return out;
-}
 
 void checkRecordings(const Session& session, AudioStore& store,
                      const std::vector<std::string>& problems, Checks& out) {

@@ -1,6 +1,7 @@
 #include "core/report/elsewhere.h"
 
 #include "core/base/number.h"
+#include "core/base/text.h"
 
 #include <algorithm>
 #include <array>
@@ -59,13 +60,14 @@ std::string elsewhereText(const Session& session, const ListeningSystem& system,
     std::string text = "On " + system.name + " (" + (system.mono ? "mono, " : "") +
                        hertzText(system.low) + " to " + hertzText(system.high) + ") ";
     if (behind.empty()) return text + "nothing falls behind.";
-    for (std::size_t i = 0; i < behind.size(); ++i) {
-        const Row* row = findRow(session, behind[i].row);
-        text += (i == 0 ? "" : (i + 1 == behind.size() ? " and " : ", ")) +
-                (row != nullptr ? row->name : behind[i].row) +
-                (i == 0 ? " falls behind by " : " by ") + numberText(behind[i].byDb, 0) + " dB";
+    std::vector<std::string> said;
+    for (const FallenBehind& one : behind) {
+        const Row* row = findRow(session, one.row);
+        said.push_back((row != nullptr ? row->name : one.row) +
+                       (said.empty() ? " falls behind by " : " by ") + numberText(one.byDb, 0) +
+                       " dB");
     }
-    return text + ".";
+    return text + listed(said) + ".";
 }
 
 }  // namespace ember

@@ -192,6 +192,8 @@ class Comparer {
                        ? "left and right exchanged"
                        : "recording changed");
             structural(b.id);
+        } else if (a.printed && b.printed && a.printed != b.printed) {
+            say(b, "printed anew");  // and sounds as it did
         }
         if (a.parent != b.parent) {
             say(b, "routed to " + (b.parent.empty() ? std::string("nothing") : nameOf(b.parent)));
@@ -326,9 +328,14 @@ class Comparer {
             [](const Stage& x, const Stage& y) { return x.id == y.id && x.type == y.type; });
         if (!same) {
             std::string order;
-            for (const Stage& stage : b.chain)
+            std::vector<std::string> added;
+            for (const Stage& stage : b.chain) {
                 order += (order.empty() ? "" : ", ") + stageLabel(stage);
+                if (findStage(a, stage.id) == nullptr) added.push_back(stage.id);
+            }
             say(b, "chain is now " + order);
+            // Where one came it is about that one, and so is the reason for it.
+            if (added.size() == 1) result_.changes.back().stage = added.front();
             structural(b.id);
         }
         for (std::size_t i = 0; i < b.chain.size(); ++i) {

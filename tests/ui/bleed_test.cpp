@@ -92,7 +92,7 @@ TEST(BleedMixer, IsWorkedByKeyboardAlone) {
     test::dragHandle(*editor.mainPlot(), "kick", 0, -15);
     EXPECT_GT(bled.gain("snare-top", "kick"), -12.0);
     bled.window->workspace().undo();
-    bled.window->showBleed();
+    bled.window->showFlow(app::FlowSide::bleed);
     // The engine plays it.
     EXPECT_TRUE(bled.window.settle());
     EXPECT_EQ(bled.window->lastMessage().indexOf("taken apart"), -1);

@@ -58,6 +58,9 @@ TEST(Evidence, SaysWhereADelayIsNotSure) {
     EXPECT_TRUE(facts("kick-in").contains("The reference of its drum."));
     EXPECT_TRUE(facts("kick-in").contains("overhead hears it 1.00 ms (not sure) later"));
     EXPECT_FALSE(facts("kick-in").contains("hat")) << "what bleeds there moves nothing";
+    EXPECT_EQ(facts("overhead"), "Hears the whole kit.");
+    findRow(session, "hat")->kind = RowKind::guest;
+    EXPECT_EQ(facts("hat"), "A guest: heard while mixing, no part of the mix.");
     for (PhasePair& p : kit.phase) p.delaySure = true;
     EXPECT_TRUE(facts("kick-out").contains("1.00 ms against kick-in"));
     EXPECT_TRUE(facts("kick-in").contains("overhead hears it 1.00 ms later"));

@@ -10,6 +10,7 @@
 #include "core/session/layers.h"
 #include "core/session/printed.h"
 #include "core/session/recipe.h"
+#include "core/session/routing.h"
 #include "tests/ui/ui_support.h"
 
 #include <QInputDialog>
@@ -167,7 +168,10 @@ TEST(FreezeDialog, ListsWhatRowsTakeAndFreezesWhatIsChosenByKeys) {
     table.setFocus();
     table.setCurrentCell(hat, 0);
     QTest::keyClick(&table, Qt::Key_Down, Qt::ShiftModifier);
-    ASSERT_EQ(table.selectionModel()->selectedRows().size(), 2);
+    QStringList chosen;
+    for (const QModelIndex& index : table.selectionModel()->selectedRows())
+        chosen << table.item(index.row(), 0)->text();
+    ASSERT_EQ(chosen.size(), 2) << chosen.join(", ").toStdString() << ", hat at " << hat;
     auto* go = dialog.findChild<QPushButton*>("freeze-go");
     auto* cancel = dialog.findChild<QPushButton*>("freeze-cancel");
     EXPECT_FALSE(cancel->isEnabled());
@@ -279,7 +283,7 @@ TEST(PrintToARow, StandsBesideTheMixShiftedAndSaysWhenItIsOld) {
     app::fillRowMenu(fresh, window->workspace(), window->player(), window->printer(), id);
     EXPECT_FALSE(actionOf(fresh, "Print anew")->isEnabled());
     const std::string before = made()->sources[0].hash;
-    window->workspace().setValue("snare-top", "eq", "b3.gain", 6.0);
+    window->workspace().setValue("snare-top", "align", "trim", 3.0);
     choose(window, id, "Print anew: it was changed");
     ASSERT_TRUE(eventually([&] { return made()->sources[0].hash != before; }));
     EXPECT_TRUE(printedIsNew(window.session(), *made()));
@@ -291,7 +295,7 @@ TEST(RowReport, TellsHowARowAddsUpAndTurnsItOver) {
     const Window window;
     ASSERT_TRUE(window.settle());
     app::showRowReport(window->workspace(), window->player(),
-                       app::addsUpReport(window.session(), "snare-top"), "snare-top", &*window);
+                       app::addsUpReport(window.session(), "snare-top"), &*window);
     auto* dialog = window->findChild<app::RowReportDialog*>("adds-up");
     ASSERT_NE(dialog, nullptr);
     ASSERT_TRUE(eventually([&] { return dialog->table().rowCount() == 10; }));
@@ -299,7 +303,7 @@ TEST(RowReport, TellsHowARowAddsUpAndTurnsItOver) {
     const QString sum = dialog->table().item(3, 2)->text(),
                   other = dialog->table().item(3, 3)->text();
     QTest::keyClick(dialog->findChild<QPushButton*>("adds-up-turn"), Qt::Key_Return);
-    EXPECT_EQ(window.value("snare-top", "align", "polarity"), 1.0);
+    EXPECT_TRUE(eventually([&] { return window.value("snare-top", "align", "polarity") == 1.0; }));
     ASSERT_TRUE(eventually([&] {
         return !dialog->measuring() && dialog->table().rowCount() == 10 &&
                dialog->table().item(3, 2)->text() == other;
@@ -315,7 +319,7 @@ TEST(RowReport, SaysWhoOfABusIsHeard) {
     ASSERT_NE(actionOf(menu, "Who is heard"), nullptr) << "of the main too";
     EXPECT_EQ(actionOf(menu, "Freeze"), nullptr);
     app::showRowReport(window->workspace(), window->player(),
-                       app::busCheckReport(window.session(), "drum-bus"), "drum-bus", &*window);
+                       app::busCheckReport(window.session(), "drum-bus"), &*window);
     auto* dialog = window->findChild<app::RowReportDialog*>("bus-check");
     ASSERT_NE(dialog, nullptr);
     ASSERT_TRUE(eventually([&] { return dialog->table().rowCount() > 2; }));
@@ -329,6 +333,38 @@ TEST(RowReport, SaysWhoOfABusIsHeard) {
         return !dialog->measuring() && dialog->table().rowCount() > 2 &&
                dialog->table().item(0, 2)->text() != before;
     }));
+}
+
+TEST(RowReport, SaysWhichDrumStandsInAnotherRoomAndBringsItBack) {
+    const Window window;
+    ASSERT_TRUE(window.listened());
+    Session sent = withStageAdded(withBusAdded(window.session(), "Plate"), "plate", "reverb");
+    sent = withStageOn(std::move(sent), "plate", "reverb", true);
+    window->workspace().edit(withSend(std::move(sent), "snare-top", {"plate", false, true, -10.0}));
+    QTest::keyClick(&*window, Qt::Key_F, Qt::ControlModifier);
+    QTest::keyClick(window->findChild<QPushButton*>("flow-one-room"), Qt::Key_Return);
+    auto* dialog = window->findChild<app::RowReportDialog*>("one-room");
+    ASSERT_NE(dialog, nullptr);
+    ASSERT_TRUE(
+        eventually([&] { return !dialog->measuring() && dialog->table().rowCount() > 2; }, 120.0));
+    EXPECT_TRUE(dialog->text().contains("another room")) << dialog->text().toStdString();
+    auto* share = dialog->findChild<QPushButton*>("room-share");
+    ASSERT_NE(share, nullptr);
+    EXPECT_FALSE(share->toolTip().isEmpty());
+    const auto sentThere = [&] {
+        const auto& rows = window.session().rows;
+        return std::count_if(rows.begin(), rows.end(),
+                             [](const Row& row) { return findSend(row, "plate") != nullptr; });
+    };
+    QTest::keyClick(share, Qt::Key_Return);
+    ASSERT_TRUE(eventually(
+        [&] { return sentThere() > 1 && !dialog->measuring() && dialog->table().rowCount() > 2; },
+        120.0))
+        << dialog->text().toStdString();
+    EXPECT_EQ(dialog->findChild<QPushButton*>("room-share"), nullptr)
+        << dialog->text().toStdString();
+    window->workspace().undo();
+    EXPECT_EQ(sentThere(), 1);
 }
 
 }  // namespace

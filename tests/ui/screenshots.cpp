@@ -291,7 +291,7 @@ int main(int argc, char** argv) {
         if (!settled(window)) return 1;
     }
     // A kit taken apart, cleaned as proposed.
-    window.showBleed();
+    window.showFlow(app::FlowSide::bleed);
     if (!QTest::qWaitFor([&] { return window.flow().bleed().ready(); }, 240000)) return 1;
     auto* school = window.flow().bleed().findChild<QComboBox*>("bleed-school");
     school->setCurrentIndex(1);
@@ -315,21 +315,10 @@ int main(int argc, char** argv) {
     window.workspace().undo();
     window.workspace().undo();
     if (!settled(window)) return 1;
+    window.showFlow(app::FlowSide::lowEnd);
+    if (!QTest::qWaitFor([&] { return window.flow().lowEnd().ready(); }, 240000)) return 1;
+    camera.shoot("low-end");
     if (!shootProof(window, camera)) return 1;
-    window.showBoard();
-    window.board().select({"snare-top", Column::gate});
-    window.listener().accept(*window.listener().proposalFor("snare-top", "gate"));
-    if (!QTest::qWaitFor(
-            [&] {
-                return window.listener()
-                    .proposalFor("snare-top", "gate")
-                    ->effects.back()
-                    .measured.has_value();
-            },
-            240000) ||
-        !settled(window))
-        return 1;
-    camera.shoot("evidence-gate");
     if (!shootCurves(window, camera)) return 1;
     window.showBoard();
     window.board().select({"snare-top", Column::dynamics});

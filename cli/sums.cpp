@@ -1,0 +1,162 @@
+#include "cli/sums.h"
+
+#include "cli/edit.h"
+#include "cli/separate.h"
+#include "cli/set.h"
+#include "core/base/error.h"
+#include "core/base/number.h"
+#include "core/report/adds_up.h"
+#include "core/report/bus_check.h"
+#include "core/report/low_end.h"
+
+#include <algorithm>
+#include <array>
+
+namespace ember::cli {
+namespace {
+
+constexpr std::array kMoveNames{"duck", "cut-bass", "cut-kick"};     // by LowMove::Kind
+constexpr std::array kOwnerNames{"nobody", "kick", "bass", "both"};  // by LowOwner
+
+std::string moveName(const LowMove& move) {
+    return kMoveNames[static_cast<std::size_t>(move.kind)];
+}
+
+}  // namespace
+
+SumCommands::SumCommands(CLI::App& app) {
+    busCheck_ = app.add_subcommand("bus-check", "who of a bus's members is heard");
+    busCheck_->add_option("session", session_)->required();
+    busCheck_->add_option("bus", row_)->required();
+    addsUp_ = app.add_subcommand("adds-up", "what a row gives the sum with what stands beside it");
+    addsUp_->add_option("session", session_)->required();
+    addsUp_->add_option("row", row_)->required();
+    lowEnd_ = app.add_subcommand(
+        "low-end", "kick and bass by themselves: who owns which octave, and what frees the other");
+    lowEnd_->add_option("session", session_)->required();
+    lowEnd_->add_option("--do", move_, "one of what may be done: duck, cut-bass or cut-kick")
+        ->check(CLI::IsMember(std::vector<std::string>(kMoveNames.begin(), kMoveNames.end())));
+    for (CLI::App* sub : {busCheck_, addsUp_, lowEnd_}) {
+        sub->add_option("--from", from_, "seconds")->check(CLI::Range(0.0, 86400.0));
+        sub->add_option("--to", to_, "seconds")->check(CLI::Range(0.0, 86400.0));
+    }
+}
+
+void SumCommands::run(bool json) {
+    const Output out{json};
+    if (*addsUp_) addsUp(out);
+    if (*busCheck_) checkBus(out);
+    if (*lowEnd_) move_.empty() ? lowEnd(out) : makeMove(out);
+}
+
+void SumCommands::addsUp(const Output& out) {
+    const Session session = withStrokesHeard(openSession(session_), session_);
+    AudioStore store;
+    const std::string row = rowByIdOrName(session, row_).id;
+    const AddsUp found = ember::addsUp(session, store, row, from_, to_);
+    Json bands = Json::array();
+    for (const AddedBand& b : found.bands) {
+        bands.push_back({{"low_hz", b.low},
+                         {"high_hz", b.high},
+                         {"alone_db", b.aloneDb},
+                         {"sum_db", b.sumDb},
+                         {"flipped_db", b.flippedDb}});
+        out.say(numberText(b.low, 0) + " to " + numberText(b.high, 0) + " Hz: sum " +
+                changeText(b.sumDb, 1) + " dB, turned over " + changeText(b.flippedDb, 1) + " dB");
+    }
+    out.say(addsUpText(session, row, found));
+    out.machine({{"row", row},
+                 {"into", found.into},
+                 {"sum_db", found.sumDb},
+                 {"flipped_db", found.flippedDb},
+                 {"low_db", found.lowDb},
+                 {"low_flipped_db", found.lowFlippedDb},
+                 {"bands", bands}});
+}
+
+void SumCommands::checkBus(const Output& out) {
+    const Session session = withStrokesHeard(openSession(session_), session_);
+    AudioStore store;
+    const BusCheck found =
+        ember::checkBus(session, store, rowByIdOrName(session, row_).id, from_, to_);
+    Json members = Json::array(), sticking = Json::array();
+    for (const BusMember& m : found.members) {
+        members.push_back({{"row", m.row},
+                           {"sounds", m.heard.sounds},
+                           {"heard", m.heard.share},
+                           {"over_db", m.heard.overDb},
+                           {"raise_db", m.heard.raiseDb},
+                           {"masked_by", m.maskedBy},
+                           {"masked_hz", m.maskedHz},
+                           {"side_db", m.sideDb},
+                           {"range_db", m.rangeDb}});
+        if (m.heard.sounds)
+            out.say(findRow(session, m.row)->name + ": heard in " +
+                    numberText(100.0 * m.heard.share, 0) + " % of the time it sounds");
+    }
+    for (const StickingOut& s : found.sticking)
+        sticking.push_back({{"hz", s.hertz}, {"db", s.db}, {"row", s.row}});
+    for (const std::string& text : busCheckText(session, found)) out.say(text);
+    out.machine({{"bus", found.bus}, {"members", members}, {"sticking_out", sticking}});
+}
+
+void SumCommands::lowEnd(const Output& out) {
+    const Session session = withStrokesHeard(openSession(session_), session_);
+    AudioStore store;
+    const LowEnd found = ember::lowEnd(session, store, from_, to_);
+    Json rows = Json::array(), octaves = Json::array(), moves = Json::array();
+    for (const LowRow& row : found.rows) {
+        Json line{{"row", row.row},
+                  {"bass", row.bass},
+                  {"peak_db", row.peakDb},
+                  {"own_hz", row.ownHertz},
+                  {"over_db", row.overDb}};
+        if (row.targetDb) {
+            line["reads_db"] = row.readsDb;
+            line["target_db"] = *row.targetDb;
+        }
+        rows.push_back(std::move(line));
+    }
+    for (const LowOctave& o : found.octaves)
+        octaves.push_back({{"low_hz", o.low},
+                           {"high_hz", o.high},
+                           {"kick_db", o.kickDb},
+                           {"bass_db", o.bassDb},
+                           {"owner", kOwnerNames[static_cast<std::size_t>(o.owner)]},
+                           {"clash", o.clash},
+                           {"sum_db", o.sumDb},
+                           {"flipped_db", o.flippedDb}});
+    for (const std::string& text : lowEndText(session, found)) out.say(text);
+    for (const LowMove& move : found.moves) {
+        moves.push_back({{"do", moveName(move)},
+                         {"row", move.row},
+                         {"hz", move.hertz},
+                         {"frees_db", move.freesDb},
+                         {"costs_lu", move.costsLu},
+                         {"lows_db", move.lowsDb}});
+        out.say("--do " + moveName(move) + ": " + lowMoveText(session, move));
+    }
+    out.machine({{"kick_peak_db", found.kickPeakDb},
+                 {"pair_peak_db", found.pairPeakDb},
+                 {"strokes", found.strokes.size()},
+                 {"over_db", found.overDb},
+                 {"rows", rows},
+                 {"octaves", octaves},
+                 {"moves", moves}});
+}
+
+void SumCommands::makeMove(const Output& out) {
+    changeSession(out, session_, [this](const Session& session) {
+        const Session whole = withStrokesHeard(openSession(session_), session_);
+        Session struck = session;
+        struck.strokes = whole.strokes;
+        AudioStore store;
+        for (const LowMove& move : ember::lowEnd(whole, store, from_, to_).moves) {
+            if (moveName(move) == move_) return withLowMove(struck, move).session;
+        }
+        throw Error("There is nothing to " + move_ +
+                    " for: low-end without --do says what may be done.");
+    });
+}
+
+}  // namespace ember::cli

@@ -1,0 +1,70 @@
+// How rows stand in their sums, without a window.
+#include "core/session/file.h"
+#include "tests/support/cli.h"
+#include "tests/support/support.h"
+
+#include <gtest/gtest.h>
+#include <nlohmann/json.hpp>
+
+namespace ember {
+namespace {
+
+using Json = nlohmann::json;
+using test::Answer;
+using test::cli;
+using test::quoted;
+using test::TempFolder;
+
+TEST(Cli, JudgesKickAndBassAloneAndMakesWhatFreesOne) {
+    const TempFolder folder;
+    const std::string session = quoted(folder / "S.json");
+    ASSERT_EQ(
+        cli(folder, "intake " + quoted(test::shortRecordingFolder()) + " --out " + session).status,
+        0);
+    // So loud that it is in the way of any kick.
+    ASSERT_EQ(cli(folder, "set " + session + " bass seat.level 12").status, 0);
+    Answer a = cli(folder, "low-end " + session + " --json");
+    ASSERT_EQ(a.status, 0) << a.err;
+    const Json before = Json::parse(a.out);
+    EXPECT_EQ(before["octaves"].size(), 4U);
+    EXPECT_GT(before["strokes"].get<int>(), 4);
+    ASSERT_GE(before["moves"].size(), 2U);
+    EXPECT_EQ(before["moves"][0]["do"], "duck");
+    a = cli(folder, "low-end " + session + " --do duck");
+    ASSERT_EQ(a.status, 0) << a.err;
+    EXPECT_NE(a.out.find("Bass"), std::string::npos) << a.out;
+    const Session made = loadDocument(folder / "S.json").session();
+    ASSERT_NE(findStage(*findRow(made, "bass"), "pump"), nullptr);
+    const Json after = Json::parse(cli(folder, "low-end " + session + " --json").out);
+    EXPECT_NEAR(after["over_db"].get<double>(),
+                before["over_db"].get<double>() + before["moves"][0]["frees_db"].get<double>(),
+                0.01);
+    EXPECT_EQ(cli(folder, "low-end " + session + " --do duck").status, 1)
+        << "it steps back already";
+}
+
+TEST(Cli, TakesARowByItsNameAsByItsId) {
+    const TempFolder folder;
+    const std::string session = quoted(folder / "S.json");
+    ASSERT_EQ(
+        cli(folder, "intake " + quoted(test::shortRecordingFolder()) + " --out " + session).status,
+        0);
+    for (const std::string& command :
+         {"ledger " + session + " 'snare top'", "order " + session + " 'Snare Top' eq",
+          "wave " + session + " 'snare top' eq", "add " + session + " 'snare top' clipper",
+          "move " + session + " 'snare top' clipper -- -1", "bus " + session + " Hall",
+          "send " + session + " 'snare top' hall --level -6",
+          "key " + session + " 'snare top' gate 'kick in'",
+          "copy-chain " + session + " 'snare top' 'rack tom'",
+          "remove " + session + " 'snare top' clipper", "low-end " + session}) {
+        const Answer a = cli(folder, command);
+        EXPECT_EQ(a.status, 0) << command << ": " << a.err;
+    }
+    const Answer a = cli(folder, "ledger " + session + " nobody");
+    EXPECT_EQ(a.status, 1);
+    EXPECT_NE(a.err.find("the session has "), std::string::npos) << a.err;
+    EXPECT_NE(a.err.find("snare-top"), std::string::npos) << a.err;
+}
+
+}  // namespace
+}  // namespace ember
