@@ -4,6 +4,7 @@
 #include "cli/curve.h"
 #include "cli/edit.h"
 #include "cli/freeze.h"
+#include "cli/intake.h"
 #include "cli/layers.h"
 #include "cli/library.h"
 #include "cli/measure.h"
@@ -13,7 +14,6 @@
 #include "cli/separate.h"
 #include "cli/set.h"
 #include "cli/sums.h"
-#include "core/advise/intake.h"
 #include "core/advise/recordings.h"
 #include "core/base/error.h"
 #include "core/base/number.h"
@@ -70,56 +70,6 @@ void collect(const Output& out, const fs::path& file, const fs::path& folder) {
                  {"missing", done.missing}});
     out.say(std::to_string(done.files) + " files and the session in " + folder.string());
     for (const std::string& name : done.missing) out.say("missing: " + name);
-}
-
-// "(by name and sound)".
-std::string groundsText(const Identity& who) {
-    std::string list;
-    for (const std::string& ground : who.grounds) list += (list.empty() ? "" : " and ") + ground;
-    return list.empty() ? "" : " (by " + list + ")";
-}
-
-void intake(const Output& out, const std::vector<std::string>& inputs, const fs::path& target,
-            std::optional<double> tempo) {
-    AudioStore store;
-    const std::vector<fs::path> paths(inputs.begin(), inputs.end());
-    const Intake found = takeIn(paths, store, tempo);
-    const Session session = sessionFrom(found, store);
-    saveDocument(target, Document(withRelativePaths(session, target)));
-    Json elements = Json::array();
-    for (const IntakeEntry& e : found.entries) {
-        Json alternatives = Json::array(), files = Json::array();
-        for (const Likely& l : e.who.alternatives)
-            alternatives.push_back({{"role", toString(l.role)}, {"sure", l.sure}});
-        for (const Source& s : e.sources) {
-            const std::string name = fs::path(s.file).filename().string();
-            if (files.empty() || files.back() != name) files.push_back(name);
-        }
-        elements.push_back({{"name", e.name},
-                            {"files", std::move(files)},
-                            {"role", toString(e.role)},
-                            {"kind", toString(e.kind)},
-                            {"sure", e.who.sure},
-                            {"grounds", e.who.grounds},
-                            {"alternatives", std::move(alternatives)},
-                            {"channels", e.sources.size()},
-                            {"seconds", e.seconds},
-                            {"peak_dbfs", e.peakDb},
-                            {"remarks", e.remarks}});
-        out.say(e.name + ": " + std::string(roleLabel(e.role)) +
-                (e.sources.size() == 2 ? ", stereo" : "") + ", " + std::string(toString(e.kind)) +
-                (e.who.sure >= kSureEnough ? "" : "; not sure") + groundsText(e.who));
-        for (const std::string& remark : e.remarks) out.say("  " + remark);
-    }
-    for (const std::string& sentence : found.refused) std::cerr << sentence << "\n";
-    out.machine({{"session", target.string()},
-                 {"tempo", found.tempo},
-                 {"tempo_confidence", found.tempoConfidence},
-                 {"sample_rate", found.sampleRate},
-                 {"elements", elements},
-                 {"refused", found.refused}});
-    out.say("Session " + target.string() + ": " + std::to_string(session.rows.size()) + " rows, " +
-            numberText(found.tempo, 2) + " bpm");
 }
 
 void show(const Output& out, const fs::path& file) {
@@ -288,7 +238,6 @@ int main(int argc, char** argv) {
     std::string target, session, element, parameter, value, mix, stems;
     std::vector<std::string> inputs;
     std::uint64_t seed = 1;
-    double tempo = 0.0;
     cli::RenderRequest request;
 
     auto* demoCommand = app.add_subcommand("demo", "simulate the demo recording");
@@ -296,11 +245,7 @@ int main(int argc, char** argv) {
     demoCommand->add_option("--seed", seed, "another drummer, the same kit");
     bool oneShots = false;
     demoCommand->add_flag("--one-shots", oneShots, "single strokes and a MIDI file instead");
-    auto* intakeCommand = app.add_subcommand("intake", "make a session from recordings");
-    intakeCommand->add_option("files", inputs, "files or folders")->required();
-    intakeCommand->add_option("--out", target, "session file to write")->required();
-    auto* tempoOption =
-        intakeCommand->add_option("--tempo", tempo, "beats a minute; measured when not given");
+    cli::IntakeCommand intake(app);
     auto* showCommand = app.add_subcommand("show", "print a session");
     showCommand->add_option("session", session)->required();
     auto* setCommand = app.add_subcommand("set", "move one parameter of a session");
@@ -363,9 +308,7 @@ int main(int argc, char** argv) {
     }
     try {
         if (*demoCommand) simulate(out, target, seed, oneShots);
-        if (*intakeCommand)
-            intake(out, inputs, target,
-                   tempoOption->count() > 0 ? std::optional(tempo) : std::nullopt);
+        intake.run(out.json);
         if (*showCommand) show(out, session);
         if (*setCommand) cli::set(out, session, element, parameter, value);
         if (*collectCommand) collect(out, session, target);

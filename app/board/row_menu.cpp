@@ -179,7 +179,7 @@ void fillRowMenu(QMenu& menu, Workspace& workspace, Player& player, Printer& pri
     if (row->kind == RowKind::bus)
         menu.addAction(QObject::tr("Remove this bus"), &workspace,
                        [&workspace, id] { workspace.removeBus(id); });
-    if (!row->layers.empty() || isMade(*row))
+    if (hasSources(row->kind))
         menu.addAction(QObject::tr("Remove this row"), &workspace, [&workspace, id] {
             workspace.attempt([&] { return withRowRemoved(workspace.session(), id); });
         });

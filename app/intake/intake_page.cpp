@@ -34,6 +34,12 @@ QPushButton* primary(const QString& label, QWidget* parent) {
     return button;
 }
 
+std::vector<std::filesystem::path> asPaths(const QStringList& paths) {
+    std::vector<std::filesystem::path> files;
+    for (const QString& path : paths) files.emplace_back(path.toStdString());
+    return files;
+}
+
 }  // namespace
 
 IntakePage::IntakePage(Workspace& workspace, QWidget* parent)
@@ -71,6 +77,12 @@ IntakePage::IntakePage(Workspace& workspace, QWidget* parent)
         build_->setEnabled(true);
         const auto outcome = std::exchange(outcome_, nullptr);
         const auto then = std::exchange(then_, nullptr);
+        const bool failed = !outcome || outcome->cancelled || !outcome->error.isEmpty();
+        // Nothing to look at here, and a session to go back to.
+        if (failed && !reviewing() && !workspace_.empty()) {
+            emit left(outcome ? outcome->error : QString());
+            return;
+        }
         if (!outcome || outcome->cancelled) return;
         if (!outcome->error.isEmpty()) {
             error_->setText(outcome->error);
@@ -120,9 +132,8 @@ QWidget* IntakePage::makeInvitation() {
         if (!chosen.isEmpty()) take({chosen});
     });
     connect(files, &QPushButton::clicked, this, [this] {
-        const QStringList chosen = QFileDialog::getOpenFileNames(
-            this, tr("Choose recordings"), {},
-            tr("Audio (*.wav *.bwf *.aif *.aiff *.flac *.ogg *.caf *.w64 *.rf64);;All files (*)"));
+        const QStringList chosen =
+            QFileDialog::getOpenFileNames(this, tr("Choose recordings"), {}, audioFiles());
         if (!chosen.isEmpty()) take(chosen);
     });
     connect(open, &QPushButton::clicked, this, &IntakePage::wantOpen);
@@ -143,7 +154,10 @@ QWidget* IntakePage::makeReview() {
     summary_ = new QLabel(page);
     summary_->setProperty("title", true);
     head->addWidget(summary_, 1);
-    head->addWidget(new QLabel(tr("Tempo"), page));
+    tempoLine_ = new QWidget(page);
+    auto* tempo = new QHBoxLayout(tempoLine_);
+    tempo->setContentsMargins(0, 0, 0, 0);
+    tempo->addWidget(new QLabel(tr("Tempo"), page));
     tempo_ = new QLineEdit(page);
     tempo_->setFixedWidth(84);
     tempo_->setAlignment(Qt::AlignRight);
@@ -151,15 +165,16 @@ QWidget* IntakePage::makeReview() {
     tempo_->setToolTip(
         tr("Beats a minute, measured from the recording. Type another one when it is wrong; half "
            "and double are common mistakes."));
-    head->addWidget(tempo_);
+    tempo->addWidget(tempo_);
     auto* half = new QPushButton(tr("Half"), page);
     auto* twice = new QPushButton(tr("Double"), page);
     connect(half, &QPushButton::clicked, this,
             [this] { tempo_->setText(QString::number(tempo_->text().toDouble() / 2.0, 'f', 2)); });
     connect(twice, &QPushButton::clicked, this,
             [this] { tempo_->setText(QString::number(tempo_->text().toDouble() * 2.0, 'f', 2)); });
-    head->addWidget(half);
-    head->addWidget(twice);
+    tempo->addWidget(half);
+    tempo->addWidget(twice);
+    head->addWidget(tempoLine_);
     box->addLayout(head);
     table_ = new IntakeTable(workspace_.store(), page);
     connect(table_, &IntakeTable::refused, this, [this](const QString& sentence) {
@@ -167,12 +182,17 @@ QWidget* IntakePage::makeReview() {
         error_->show();
     });
     connect(table_, &IntakeTable::changed, this, &IntakePage::refreshActions);
+    connect(table_, &IntakeTable::changed, this, &IntakePage::refreshLike);
     connect(table_, &IntakeTable::hearAsked, this, &IntakePage::hearAsked);
     box->addWidget(table_, 1);
     unusual_ = new QLabel(page);
     unusual_->setObjectName("intake-refused");
     unusual_->setWordWrap(true);
     box->addWidget(unusual_);
+    different_ = new QLabel(page);
+    different_->setObjectName("intake-different");
+    different_->setWordWrap(true);
+    box->addWidget(different_);
     auto* actions = new QHBoxLayout;
     roles_ = new QToolButton(page);
     roles_->setText(tr("Role of the chosen rows"));
@@ -199,12 +219,17 @@ QWidget* IntakePage::makeReview() {
     actions->addWidget(names);
     box->addLayout(actions);
     auto* foot = new QHBoxLayout;
-    auto* again = new QPushButton(tr("Start over"), page);
-    connect(again, &QPushButton::clicked, this, &IntakePage::startOver);
-    build_ = primary(tr("Go to the Board"), page);
+    again_ = new QPushButton(page);
+    again_->setObjectName("intake-again");
+    connect(again_, &QPushButton::clicked, this, [this] {
+        const bool back = adding_;
+        startOver();
+        if (back) emit left({});
+    });
+    build_ = primary({}, page);
     build_->setObjectName("intake-build");
-    connect(build_, &QPushButton::clicked, this, &IntakePage::build);
-    foot->addWidget(again);
+    connect(build_, &QPushButton::clicked, this, [this] { adding_ ? add() : build(); });
+    foot->addWidget(again_);
     auto* hint =
         new QLabel(tr("Guests are heard beside the drums but are no part of the mix; references "
                       "are kept beside it. A row that nobody is sure of gets no proposals until "
@@ -212,13 +237,26 @@ QWidget* IntakePage::makeReview() {
                    page);
     hint->setProperty("quiet", true);
     hint->setWordWrap(true);
+    like_ = new QToolButton(page);
+    like_->setObjectName("intake-like");
+    like_->setPopupMode(QToolButton::InstantPopup);
+    like_->setToolTip(
+        tr("What the new session begins with: the usual groups and nothing decided, or the "
+           "groups, steps, routing and targets of an earlier session, row by row."));
+    auto* likes = new QMenu(like_);
+    likes->addAction(tr("The usual groups"), this, [this] { beginLike({}); });
+    likes->addAction(tr("An earlier session …"), this, &IntakePage::chooseLike);
+    like_->setMenu(likes);
     foot->addWidget(hint, 1);
+    foot->addWidget(like_);
     foot->addWidget(build_);
+    beginLike({});
     box->addLayout(foot);
     return page;
 }
 
 void IntakePage::startOver() {
+    adding_ = false;
     emit hearAsked({});
     error_->hide();
     pages_->setCurrentIndex(0);
@@ -256,8 +294,8 @@ void IntakePage::work(const QString& what, std::function<void(Outcome&, const Pr
 }
 
 void IntakePage::take(const QStringList& paths) {
-    std::vector<std::filesystem::path> files;
-    for (const QString& path : paths) files.emplace_back(path.toStdString());
+    if (busy()) return;
+    const auto files = asPaths(paths);
     AudioStore* store = &workspace_.store();
     work(
         tr("Reading"),
@@ -266,7 +304,22 @@ void IntakePage::take(const QStringList& paths) {
         },
         [this](Outcome& out) {
             table_->show(std::move(out.intake));
-            showIntake();
+            showIntake(false);
+        });
+}
+
+void IntakePage::takeInto(const QStringList& paths) {
+    if (busy()) return;
+    const auto files = asPaths(paths);
+    AudioStore* store = &workspace_.store();
+    work(
+        tr("Reading"),
+        [files, store, session = workspace_.session()](Outcome& out, const Progress& progress) {
+            out.intake = ember::takeInto(session, files, *store, progress);
+        },
+        [this](Outcome& out) {
+            table_->show(std::move(out.intake));
+            showIntake(true);
         });
 }
 
@@ -289,7 +342,6 @@ void IntakePage::takeDemo(const QString& chosen) {
             };
             out.session =
                 demo::demoMix(sessionFrom(takeIn({folder}, *store, {}, rest), *store, rest));
-            out.haveSession = true;
         },
         [this](Outcome& out) {
             workspace_.begin(out.session);
@@ -297,7 +349,12 @@ void IntakePage::takeDemo(const QString& chosen) {
         });
 }
 
-void IntakePage::showIntake() {
+void IntakePage::showIntake(bool adding) {
+    adding_ = adding;
+    tempoLine_->setVisible(!adding);  // the song has its own
+    like_->setVisible(!adding);
+    again_->setText(adding ? tr("Back to the session") : tr("Start over"));
+    build_->setText(adding ? tr("Add to the session") : tr("Go to the Board"));
     const Intake& intake = table_->intake();
     tempo_->setText(QString::number(intake.tempo, 'f', 2));
     QStringList refused;
@@ -307,13 +364,14 @@ void IntakePage::showIntake() {
     pages_->setCurrentIndex(1);
     table_->setCurrentCell(0, IntakeTable::kName);
     refreshActions();
+    beginLike({});
     build_->setFocus();
 }
 
 void IntakePage::refreshActions() {
     const Intake& intake = table_->intake();
     const int unsure = table_->unsure();
-    summary_->setText(tr("%1: %2 at %3 kHz%4")
+    summary_->setText((adding_ ? tr("To “%1”: %2 at %3 kHz%4") : tr("%1: %2 at %3 kHz%4"))
                           .arg(QString::fromStdString(intake.name),
                                intake.entries.size() == 1
                                    ? tr("one row")
@@ -327,31 +385,6 @@ void IntakePage::refreshActions() {
     part_->setEnabled(table_->canPart());
 }
 
-void IntakePage::build() {
-    bool good = false;
-    const double tempo = tempo_->text().toDouble(&good);
-    if (!good || tempo < 20.0 || tempo > 400.0) {
-        error_->setText(tr("The tempo takes a number from 20 to 400 beats a minute, not “%1”.")
-                            .arg(tempo_->text()));
-        error_->show();
-        tempo_->setFocus();
-        return;
-    }
-    table_->setTempo(tempo);
-    emit hearAsked({});
-    AudioStore* store = &workspace_.store();
-    work(
-        tr("Building the session"),
-        [intake = table_->intake(), store](Outcome& out, const Progress& progress) {
-            out.session = sessionFrom(intake, *store, progress);
-            out.haveSession = true;
-        },
-        [this](Outcome& out) {
-            workspace_.begin(out.session);
-            emit built();
-        });
-}
-
 void IntakePage::dragEnterEvent(QDragEnterEvent* event) {
     if (event->mimeData()->hasUrls() && !busy()) event->acceptProposedAction();
 }
@@ -360,7 +393,7 @@ void IntakePage::dropEvent(QDropEvent* event) {
     const QStringList paths = droppedFiles(*event->mimeData());
     if (paths.isEmpty()) return;
     event->acceptProposedAction();
-    take(paths);
+    adding_ ? takeInto(paths) : take(paths);
 }
 
 }  // namespace ember::app

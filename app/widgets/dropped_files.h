@@ -1,6 +1,7 @@
-// The local files of a drop.
+// Files as people bring them: dropped, or chosen in a dialog.
 #pragma once
 
+#include <QCoreApplication>
 #include <QMimeData>
 #include <QStringList>
 #include <QUrl>
@@ -13,6 +14,12 @@ inline QStringList droppedFiles(const QMimeData& dropped) {
         if (url.isLocalFile()) files << url.toLocalFile();
     }
     return files;
+}
+
+// What a dialog that asks for recordings shows.
+inline QString audioFiles() {
+    return QCoreApplication::translate(
+        "Files", "Audio (*.wav *.bwf *.aif *.aiff *.flac *.ogg *.caf *.w64 *.rf64);;All files (*)");
 }
 
 }  // namespace ember::app

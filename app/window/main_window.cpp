@@ -77,6 +77,10 @@ MainWindow::MainWindow(const WindowOptions& options)
     buildTabs();
 
     connect(intake_, &IntakePage::built, this, &MainWindow::showBoard);
+    connect(intake_, &IntakePage::left, this, [this](const QString& why) {
+        showBoard();
+        if (!why.isEmpty()) say(why, true);
+    });
     connect(intake_, &IntakePage::hearAsked, this, [this](const Session& session) {
         const bool silence = session.rows.empty();
         if (silence && !player_.previewing()) return;

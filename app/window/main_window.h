@@ -44,6 +44,8 @@ class MainWindow : public QMainWindow {
 
     // Sessions, recordings and folders from the command line or a drop.
     void openPaths(const QStringList& paths);
+    // Recordings that come to the open session, looked at first.
+    void takeInto(const QStringList& paths);
     void openDemo(const QString& folder = {}) { intake_->takeDemo(folder); }
     // Offers what a crash left behind; does nothing when there is none.
     void offerRecovery();
@@ -106,6 +108,7 @@ class MainWindow : public QMainWindow {
     void say(const QString& sentence, bool problem = false);
     void refreshTitle();
     void refreshStatus();
+    void addRecordings();
     bool mayLeave();
     // Compares what the session plays with what was taken in; asks where a file has changed.
     void checkRecordings();

@@ -52,6 +52,8 @@ void MainWindow::buildMenus() {
     add(session, tr("New programmed kit of one-shots …"),
         QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_N), [this] { chooseKit(); });
     add(session, tr("Open …"), QKeySequence::Open, [this] { chooseSession(); });
+    add(session, tr("Add recordings …"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_O),
+        [this] { addRecordings(); });
     recent_ = session->addMenu(tr("Recent"));
     connect(recent_, &QMenu::aboutToShow, this, &MainWindow::fillRecent);
     fillRecent();

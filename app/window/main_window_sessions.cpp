@@ -1,5 +1,6 @@
 // The window's dealings with sessions: opening, saving, leaving, recovering.
 
+#include "app/widgets/dropped_files.h"
 #include "app/window/main_window.h"
 #include "core/advise/intake.h"
 #include "core/advise/programmed.h"
@@ -94,9 +95,33 @@ void MainWindow::openPaths(const QStringList& paths) {
         if (mayLeave()) openSession(paths[0]);
         return;
     }
+    if (!workspace_.empty() && options_.ask) {
+        QMessageBox box(QMessageBox::Question, tr("Recordings"),
+                        tr("“%1” is open. Where do these recordings belong?")
+                            .arg(QString::fromStdString(workspace_.session().name)),
+                        QMessageBox::Cancel, this);
+        QPushButton* here = box.addButton(tr("To this session"), QMessageBox::AcceptRole);
+        QPushButton* fresh = box.addButton(tr("To a new one"), QMessageBox::ActionRole);
+        box.setDefaultButton(here);
+        box.exec();
+        if (box.clickedButton() == here) return takeInto(paths);
+        if (box.clickedButton() != fresh) return;
+    }
     if (!mayLeave()) return;
     pages_->setCurrentWidget(intake_);
     intake_->take(paths);
+}
+
+void MainWindow::takeInto(const QStringList& paths) {
+    if (paths.isEmpty() || workspace_.empty()) return;
+    pages_->setCurrentWidget(intake_);
+    intake_->takeInto(paths);
+}
+
+void MainWindow::addRecordings() {
+    if (workspace_.empty()) return say(tr("Open a session first; recordings are added to one."));
+    takeInto(QFileDialog::getOpenFileNames(
+        this, tr("Recordings to add: a bass, a microphone, a reference"), {}, audioFiles()));
 }
 
 void MainWindow::chooseSession() {

@@ -5,6 +5,7 @@
 #include "core/base/text.h"
 #include "core/measure/kit/tempo.h"
 #include "core/measure/who/who.h"
+#include "core/session/printed.h"
 
 #include <algorithm>
 #include <cmath>
@@ -82,25 +83,31 @@ IntakeEntry entryOf(const LoadedFile& file) {
     return e;
 }
 
-// Two rows never go by one name.
-void numberNames(std::vector<IntakeEntry>& entries) {
-    std::map<std::string, int> seen;
+// Two rows never go by one name, and none by one that is taken.
+void numberNames(std::vector<IntakeEntry>& entries, std::set<std::string> taken = {}) {
     for (IntakeEntry& e : entries) {
-        const int n = ++seen[e.name];
-        if (n > 1) e.name += " " + std::to_string(n);
+        const std::string name = e.name;
+        for (int n = 2; !taken.insert(e.name).second; ++n) e.name = name + " " + std::to_string(n);
     }
 }
 
-Source sourceOf(const LoadedFile& file, int channel, Frames origin) {
-    const double offset =
-        file.info.timeReference > 0
-            ? static_cast<double>(file.info.timeReference - origin) / file.info.sampleRate
-            : 0.0;
+// The time of day at which a file begins, seconds, where its recorder stamped it.
+std::optional<double> stampOf(const AudioFileInfo& info) {
+    if (info.timeReference <= 0) return std::nullopt;
+    return static_cast<double>(info.timeReference) / info.sampleRate;
+}
+
+// Recorders stamp files with the time of day; what counts is how far they lie apart. `origin`: the
+// time of day at which the song begins.
+Source sourceOf(const LoadedFile& file, int channel, std::optional<double> origin) {
+    const auto stamp = stampOf(file.info);
+    const double offset = stamp && origin ? *stamp - *origin : 0.0;
     return {file.path.string(), file.hash, channel, offset};
 }
 
 // Entries of one file: one for mono and stereo, one a channel beyond.
-void addEntries(const LoadedFile& file, Frames origin, std::vector<IntakeEntry>& out) {
+void addEntries(const LoadedFile& file, std::optional<double> origin,
+                std::vector<IntakeEntry>& out) {
     IntakeEntry e = entryOf(file);
     if (file.info.channels <= 2) {
         for (int c = 0; c < file.info.channels; ++c) e.sources.push_back(sourceOf(file, c, origin));
@@ -136,7 +143,8 @@ std::optional<std::pair<std::size_t, bool>> otherSide(const std::vector<LoadedFi
     return std::nullopt;
 }
 
-IntakeEntry entryOfPair(const LoadedFile& left, const LoadedFile& right, Frames origin) {
+IntakeEntry entryOfPair(const LoadedFile& left, const LoadedFile& right,
+                        std::optional<double> origin) {
     IntakeEntry e = entryOf(left);
     e.peakDb = std::max(e.peakDb, dbFromGain(static_cast<double>(right.clip->facts().peak)));
     for (const std::string& remark : remarksOn(right.clip->facts())) {
@@ -149,18 +157,17 @@ IntakeEntry entryOfPair(const LoadedFile& left, const LoadedFile& right, Frames 
     return e;
 }
 
-// Recorders stamp files with the time of day; what counts is how far they lie apart.
-Frames firstStamp(const std::vector<LoadedFile>& files) {
-    Frames origin = 0;
+std::optional<double> firstStamp(const std::vector<LoadedFile>& files) {
+    std::optional<double> first;
     for (const LoadedFile& f : files) {
-        if (f.info.timeReference > 0)
-            origin = origin == 0 ? f.info.timeReference : std::min(origin, f.info.timeReference);
+        const auto stamp = stampOf(f.info);
+        if (stamp && (!first || *stamp < *first)) first = stamp;
     }
-    return origin;
+    return first;
 }
 
-std::vector<IntakeEntry> entriesOf(const std::vector<LoadedFile>& files) {
-    const Frames origin = firstStamp(files);
+std::vector<IntakeEntry> entriesOf(const std::vector<LoadedFile>& files,
+                                   std::optional<double> origin) {
     std::vector<IntakeEntry> entries;
     std::vector<bool> taken(files.size());
     std::map<std::string, std::string> firstWith;
@@ -193,24 +200,27 @@ std::string nameOf(const std::vector<fs::path>& paths) {
     return own.empty() ? first.parent_path().filename().string() : own;
 }
 
-// Names, sound and the whole set together.
+// Names, sound and the whole set together; `standing`: rows whose roles are known, which help to
+// tell the others.
 void tellWho(std::vector<IntakeEntry>& entries, AudioStore& store, int rate,
-             const Progress& progress) {
+             const Progress& progress, const std::vector<const Row*>& standing = {}) {
     report(progress, 1.0, "Telling the microphones apart");
     std::vector<std::shared_ptr<const Clip>> held;
     std::vector<Candidate> candidates;
-    for (const IntakeEntry& e : entries) {
+    const auto add = [&](RowKind kind, Role role, double sure, const std::vector<Source>& sources) {
         Candidate c;
-        c.named = e.role;
-        c.namedSure = e.who.sure;
-        c.kind = e.kind;
-        for (const Source& s : e.sources) {
+        c.named = role;
+        c.namedSure = sure;
+        c.kind = kind;
+        for (const Source& s : sources) {
             held.push_back(store.open(s.file, rate));
             c.channels.push_back(held.back()->channel(s.channel));
             c.offset = static_cast<Frames>(std::llround(s.offset * rate));
         }
         candidates.push_back(std::move(c));
-    }
+    };
+    for (const IntakeEntry& e : entries) add(e.kind, e.role, e.who.sure, e.sources);
+    for (const Row* row : standing) add(row->kind, row->role, row->who.sure, row->sources);
     const std::vector<Who> found = whoIsWho(candidates, rate);
     for (std::size_t i = 0; i < entries.size(); ++i) {
         IntakeEntry& e = entries[i];
@@ -236,6 +246,56 @@ std::vector<std::shared_ptr<const Clip>> drumsAmong(const std::vector<IntakeEntr
     return drums;
 }
 
+// What a session that is open says about recordings that come to it.
+struct Standing {
+    std::optional<double> origin;  // the time of day at which its song begins, seconds
+    double seconds = 0.0;          // to the end of its last recording
+    std::vector<const Row*> rows;  // its microphones whose recordings are there
+};
+
+Standing standingIn(const Session& session, AudioStore& store) {
+    Standing out;
+    for (const Row& row : session.rows) {
+        bool there = !row.sources.empty();
+        for (const Source& source : row.sources) {
+            try {
+                const AudioFileInfo info = AudioReader(source.file).info();
+                out.seconds =
+                    std::max(out.seconds,
+                             source.offset + static_cast<double>(info.frames) / info.sampleRate);
+                if (const auto stamp = stampOf(info); stamp && !out.origin)
+                    out.origin = *stamp - source.offset;
+                there = there && store.open(source.file, session.sampleRate) != nullptr;
+            } catch (const Error&) {
+                there = false;  // one that is away says nothing; the window says that it is away
+            }
+        }
+        if (there && row.kind == RowKind::element && !isMade(row)) out.rows.push_back(&row);
+    }
+    return out;
+}
+
+// A stamp of another day would put a recording where nobody finds it.
+void keepWithSong(IntakeEntry& e, double songSeconds) {
+    const double offset = e.sources.front().offset;
+    if (offset < songSeconds && offset + e.seconds > 0.0) return;
+    for (Source& source : e.sources) source.offset = 0.0;
+    e.remarks.emplace_back(
+        "By its time stamp it lies outside the song; it begins where the song does.");
+}
+
+void remarkTwins(IntakeEntry& e, const Session& session) {
+    for (const Row& row : session.rows) {
+        const bool twin = std::any_of(row.sources.begin(), row.sources.end(), [&](const Source& s) {
+            return !s.hash.empty() && s.hash == e.sources.front().hash &&
+                   s.channel == e.sources.front().channel;
+        });
+        if (!twin) continue;
+        e.remarks.push_back("Is in the session already, as “" + row.name + "”.");
+        return;
+    }
+}
+
 }  // namespace
 
 Intake takeIn(const std::vector<fs::path>& paths, AudioStore& store, std::optional<double> tempo,
@@ -247,7 +307,7 @@ Intake takeIn(const std::vector<fs::path>& paths, AudioStore& store, std::option
     intake.name = nameOf(paths);
     intake.sampleRate = loaded.sampleRate;
     intake.refused = std::move(loaded.refused);
-    intake.entries = entriesOf(loaded.files);
+    intake.entries = entriesOf(loaded.files, firstStamp(loaded.files));
     const auto drums = drumsAmong(intake.entries, store, intake.sampleRate);
     tellWho(intake.entries, store, intake.sampleRate, progress);
     numberNames(intake.entries);
@@ -256,6 +316,29 @@ Intake takeIn(const std::vector<fs::path>& paths, AudioStore& store, std::option
     intake.tempo = tempo.value_or(measured.bpm);
     intake.tempoConfidence = tempo ? 1.0 : measured.confidence;
     intake.firstBeat = measured.beat;
+    return intake;
+}
+
+Intake takeInto(const Session& session, const std::vector<fs::path>& paths, AudioStore& store,
+                const Progress& progress) {
+    LoadedFiles loaded = loadFiles(paths, store, progress, session.sampleRate);
+    const Standing standing = standingIn(session, store);
+    Intake intake;
+    intake.name = session.name;
+    intake.sampleRate = session.sampleRate;
+    intake.tempo = tempoAt(session.time, 0.0);
+    intake.tempoConfidence = 1.0;
+    intake.refused = std::move(loaded.refused);
+    intake.entries =
+        entriesOf(loaded.files, standing.origin ? standing.origin : firstStamp(loaded.files));
+    std::set<std::string> names;
+    for (const Row& row : session.rows) names.insert(row.name);
+    for (IntakeEntry& e : intake.entries) {
+        keepWithSong(e, standing.seconds);
+        remarkTwins(e, session);
+    }
+    tellWho(intake.entries, store, session.sampleRate, progress, standing.rows);
+    numberNames(intake.entries, std::move(names));
     return intake;
 }
 

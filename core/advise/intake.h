@@ -41,6 +41,17 @@ struct Intake {
 Intake takeIn(const std::vector<std::filesystem::path>& paths, AudioStore& store,
               std::optional<double> tempo = {}, const Progress& progress = {});
 
+// What recordings would add to a session that is open: looked at as by takeIn(), at the session's
+// rate and tempo. Its microphones help to tell who is who, and time stamps count from where its own
+// recordings count from; what it plays already is remarked. Sources carry absolute paths. Throws as
+// takeIn() does.
+Intake takeInto(const Session& session, const std::vector<std::filesystem::path>& paths,
+                AudioStore& store, const Progress& progress = {});
+// The session with these rows: elements in the bus of those of their group, or in the drum bus,
+// guests in the main, references in none. Nothing that was there changes. Throws Error when there
+// is nothing to add.
+Session withTakenIn(Session session, const Intake& intake);
+
 // Elements under their buses, the buses under the drum bus, all into main. Guests go to main
 // directly, references nowhere. The drum bus starts low enough that the plain sum keeps 6 dB of
 // headroom. Throws Error when there is nothing to build from.

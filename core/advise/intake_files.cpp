@@ -100,11 +100,14 @@ std::vector<fs::path> findAudio(const std::vector<fs::path>& paths) {
 }
 
 LoadedFiles loadFiles(const std::vector<fs::path>& paths, AudioStore& store,
-                      const Progress& progress) {
+                      const Progress& progress, std::optional<int> sampleRate) {
     LoadedFiles out;
     std::vector<LoadedFile>& files = out.files;
     files = openFiles(findAudio(paths), out.refused);
-    if (!files.empty()) out.sampleRate = mostCommonRate(files);
+    if (sampleRate)
+        out.sampleRate = *sampleRate;
+    else if (!files.empty())
+        out.sampleRate = mostCommonRate(files);
     for (std::size_t i = 0; i < files.size(); ++i) {
         LoadedFile& file = files[i];
         const double share = 1.0 / static_cast<double>(files.size());

@@ -7,6 +7,7 @@
 
 #include <filesystem>
 #include <memory>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -29,8 +30,9 @@ struct LoadedFiles {
 // The audio files among `paths`, folders searched one level deep, in natural order of names. Throws
 // Error for a folder that cannot be read.
 std::vector<std::filesystem::path> findAudio(const std::vector<std::filesystem::path>& paths);
-// All of them decoded. Throws Error when nothing is usable, Cancelled when progress says so.
+// All of them decoded, at `sampleRate` or, without one, at that of most of them. Throws Error when
+// nothing is usable, Cancelled when progress says so.
 LoadedFiles loadFiles(const std::vector<std::filesystem::path>& paths, AudioStore& store,
-                      const Progress& progress);
+                      const Progress& progress, std::optional<int> sampleRate = {});
 
 }  // namespace ember

@@ -2,6 +2,7 @@
 #include "core/base/error.h"
 #include "core/engine/render.h"
 #include "core/session/kit.h"
+#include "core/session/routing.h"
 
 #include <algorithm>
 #include <array>
@@ -46,12 +47,43 @@ Row makeBus(const Session& session, std::string_view id, std::string name, RowKi
     return row;
 }
 
+bool isDrumBus(const Row& row) {
+    return row.kind == RowKind::bus && row.id.starts_with("drum-bus");
+}
+
+// Where an element that comes later is heard: with those of its group, wherever a person took them.
+std::string homeOf(const Session& session, Role role) {
+    const std::string_view group = busOf(role);
+    for (const Row& row : session.rows) {
+        if (row.kind == RowKind::element && busOf(row.role) == group && !row.parent.empty())
+            return row.parent;
+    }
+    if (findRow(session, group) != nullptr) return std::string(group);
+    const auto drums = std::find_if(session.rows.begin(), session.rows.end(), isDrumBus);
+    return drums != session.rows.end() ? drums->id : session.rows.back().id;
+}
+
 }  // namespace
 
+Session withTakenIn(Session session, const Intake& intake) {
+    if (intake.entries.empty() || session.rows.empty())
+        throw Error("There is nothing to add, or nothing to add it to: open a session first.");
+    for (const IntakeEntry& e : intake.entries) {
+        const std::string parent = e.kind == RowKind::reference ? std::string()
+                                   : e.kind == RowKind::guest   ? session.rows.back().id
+                                                                : homeOf(session, e.role);
+        Row row = makeRow(session, e, parent);
+        const std::string id = row.id;
+        session.rows.insert(session.rows.end() - 1, std::move(row));
+        if (!parent.empty()) seatRow(session, id);
+    }
+    session = withDrums(std::move(session));
+    if (const std::string problem = validate(session); !problem.empty()) throw Error(problem);
+    return session;
+}
+
 Session withHeadroom(Session session, AudioStore& store, const Progress& progress) {
-    const auto bus = std::find_if(session.rows.begin(), session.rows.end(), [](const Row& row) {
-        return row.kind == RowKind::bus && row.id.starts_with("drum-bus");
-    });
+    const auto bus = std::find_if(session.rows.begin(), session.rows.end(), isDrumBus);
     // Layers without a stroke or note are silence.
     const bool sounds = std::any_of(session.rows.begin(), session.rows.end(), playsRecordings) ||
                         !session.pattern.get().notes.empty() || !session.strokes.get().empty();

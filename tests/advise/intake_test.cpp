@@ -3,6 +3,8 @@
 #include "core/base/error.h"
 #include "core/base/units.h"
 #include "core/engine/render.h"
+#include "core/session/layers.h"
+#include "core/session/routing.h"
 #include "tests/support/support.h"
 
 #include <cmath>
@@ -187,6 +189,81 @@ TEST(Intake, WorksWithASingleStereoFile) {
     EXPECT_EQ(s.sampleRate, 44100);
     EXPECT_EQ(validate(s), "");
     EXPECT_EQ(findRow(s, "drums")->role, Role::kit);
+}
+
+// A kit of two microphones that a recorder stamped at noon, with its session.
+struct Noon {
+    TempFolder folder;
+    Session session;
+    static constexpr Frames kNoon = 12LL * 3600 * 48000;
+
+    void write(const char* name, Frames at, std::uint64_t seed, double seconds = 2.0) const {
+        AudioWriter file(folder / name, 1, 48000, SampleDepth::pcm24, at);
+        const auto samples = test::noise(0.4, static_cast<Frames>(seconds * 48000.0), seed);
+        file.write(samples);
+        file.finish();
+    }
+    Noon() {
+        write("Kick.wav", kNoon, 1);
+        write("Snare.wav", kNoon + 480, 2);
+        session =
+            sessionFrom(takeIn({folder.path()}, test::sharedStore(), 90.0), test::sharedStore());
+    }
+    [[nodiscard]] Intake taken(const char* name) const {
+        return takeInto(session, {folder / name}, test::sharedStore());
+    }
+};
+
+TEST(IntakeInto, KeepsEverythingThatWasThere) {
+    const Noon noon;
+    noon.write("Bass.wav", Noon::kNoon + 24000, 3);
+    const Intake more = noon.taken("Bass.wav");
+    EXPECT_EQ(more.tempo, 90.0) << "the song has its tempo";
+    ASSERT_EQ(more.entries.size(), 1U);
+    EXPECT_EQ(more.entries[0].kind, RowKind::guest);
+    const Session next = withTakenIn(noon.session, more);
+    ASSERT_EQ(next.rows.size(), noon.session.rows.size() + 1);
+    const Row* bass = findRow(next, "bass");
+    ASSERT_NE(bass, nullptr);
+    EXPECT_EQ(bass->parent, "main");
+    EXPECT_DOUBLE_EQ(bass->sources[0].offset, 0.5) << "by its time stamp, half a second in";
+    EXPECT_EQ(withRowRemoved(next, "bass"), noon.session);
+}
+
+TEST(IntakeInto, MicrophonesStandWithTheirGroupWhereverThatWasTaken) {
+    const Noon noon;
+    noon.write("Kick out.wav", Noon::kNoon, 3);
+    noon.write("Room.wav", Noon::kNoon, 4);
+    Session moved = withBusAdded(noon.session, "Lows");
+    moved = withBus(std::move(moved), "kick", "lows");
+    const Session next =
+        withTakenIn(moved, takeInto(moved, {noon.folder / "Kick out.wav", noon.folder / "Room.wav"},
+                                    test::sharedStore()));
+    EXPECT_EQ(findRow(next, "kick-out")->parent, "lows");
+    EXPECT_EQ(findRow(next, "kick-out")->drum, "kick") << "one drum, two microphones";
+    EXPECT_EQ(findRow(next, "room")->parent, "drum-bus");
+    EXPECT_EQ(validate(next), "");
+}
+
+TEST(IntakeInto, SaysWhatIsThereAlreadyAndWhatABadStampIs) {
+    const Noon noon;
+    noon.write("Tambourine.wav", Noon::kNoon + 3600LL * 48000, 5);
+    Intake more = noon.taken("Tambourine.wav");
+    EXPECT_TRUE(says(more.entries[0], "outside the song"));
+    EXPECT_EQ(more.entries[0].sources[0].offset, 0.0);
+    more = noon.taken("Snare.wav");
+    EXPECT_TRUE(says(more.entries[0], "already, as “Snare”"));
+    EXPECT_EQ(more.entries[0].name, "Snare 2");
+    EXPECT_NE(test::errorOf([&] { (void)withTakenIn(noon.session, {}); }).find("nothing to add"),
+              std::string::npos);
+}
+
+TEST(IntakeInto, ConvertsToTheRateOfTheSong) {
+    const Noon noon;
+    test::writeMono(noon.folder / "Shaker.wav", test::noise(0.3, 44100, 6), 44100.0);
+    const Intake more = noon.taken("Shaker.wav");
+    EXPECT_EQ(more.sampleRate, 48000);
+    EXPECT_NEAR(more.entries[0].seconds, 1.0, 1e-3);
 }
 
 }  // namespace

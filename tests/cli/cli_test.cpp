@@ -23,6 +23,29 @@ using test::quoted;
 using test::TempFolder;
 
 // The short recording under names as engineers write them, two of which say nothing.
+TEST(Cli, AddsRecordingsToASessionAndTakesThemBack) {
+    const TempFolder folder;
+    const fs::path session = folder / "s.json";
+    test::writeMono(folder / "Kick.wav", test::noise(0.5, 48000, 1));
+    test::writeMono(folder / "line 7.wav", test::noise(0.5, 48000, 2));
+    ASSERT_EQ(cli(folder,
+                  "intake " + quoted(folder / "Kick.wav") + " --tempo 90 --out " + quoted(session))
+                  .status,
+              0);
+    const std::string add = "intake " + quoted(folder / "line 7.wav");
+    EXPECT_NE(cli(folder, add).status, 0) << "neither a new session nor one that is there";
+    const Answer a = cli(folder, add + " --into " + quoted(session) + " --as guest --json");
+    ASSERT_EQ(a.status, 0) << a.out;
+    EXPECT_EQ(Json::parse(a.out)["elements"][0]["kind"], "guest");
+    const Document document = loadDocument(session);
+    const Row* guest = findRow(document.session(), "line-7");
+    ASSERT_NE(guest, nullptr);
+    EXPECT_EQ(guest->kind, RowKind::guest);
+    EXPECT_FALSE(document.log().empty()) << "an edit, and a line in the logbook";
+    ASSERT_EQ(cli(folder, "undo " + quoted(session)).status, 0);
+    EXPECT_EQ(findRow(loadDocument(session).session(), "line-7"), nullptr);
+}
+
 TEST(Cli, IntakeSaysWhoIsWhoHowSureAndOnWhatGrounds) {
     const TempFolder folder;
     const fs::path takes = folder / "takes";

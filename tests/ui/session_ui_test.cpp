@@ -75,6 +75,69 @@ TEST(IntakePage, ExplainsANothingFolderAndCanBeCancelled) {
     EXPECT_TRUE(window->workspace().empty());
 }
 
+TEST(IntakePage, AddsRecordingsToTheOpenSession) {
+    const Window window;
+    const Session before = window.session();
+    test::writeMono(window.folder() / "Sub bass.wav", test::noise(0.3, 48000, 7));
+    window->takeInto({QString::fromStdString((window.folder() / "Sub bass.wav").string())});
+    app::IntakePage& intake = window->intake();
+    auto* again = intake.findChild<QPushButton*>("intake-again");
+    ASSERT_TRUE(eventually([&] { return !intake.busy() && again->isVisible(); }, 60));
+    EXPECT_EQ(intake.table()->rowCount(), 1);
+    QTest::keyClick(again, Qt::Key_Return);
+    EXPECT_TRUE(window->board().isVisible()) << "back to the session, nothing added";
+    EXPECT_EQ(window.session(), before);
+
+    window->takeInto({QString::fromStdString((window.folder() / "Sub bass.wav").string())});
+    auto* add = intake.findChild<QPushButton*>("intake-build");
+    ASSERT_TRUE(eventually([&] { return !intake.busy() && add->isVisible(); }, 60));
+    QTest::keyClick(add, Qt::Key_Return);
+    EXPECT_TRUE(window->board().isVisible());
+    ASSERT_EQ(window.session().rows.size(), before.rows.size() + 1);
+    window->workspace().undo();
+    EXPECT_EQ(window.session(), before) << "one edit";
+    window->workspace().redo();
+    window->workspace().save(QString::fromStdString((window.folder() / "s.cask").string()));
+    window->workspace().open(QString::fromStdString((window.folder() / "s.cask").string()));
+    EXPECT_EQ(window.session().rows.size(), before.rows.size() + 1);
+}
+
+TEST(IntakePage, GoesBackToTheOpenSessionWhereNothingCanBeAdded) {
+    const Window window;
+    test::writeText(window.folder() / "words.wav", "no audio");
+    window->takeInto({QString::fromStdString((window.folder() / "words.wav").string())});
+    ASSERT_TRUE(eventually([&] { return window->board().isVisible(); }, 60));
+    EXPECT_TRUE(window->findChild<QLabel*>("message")->text().contains("words.wav"));
+}
+
+TEST(IntakePage, BeginsAsAnEarlierSessionStood) {
+    const Window window;
+    window->workspace().setValue("snare-top", "eq", "b3.gain", 5.0);
+    window->workspace().setValue("overhead", "align", "trim", 3.0);
+    const QString earlier = QString::fromStdString((window.folder() / "earlier.cask").string());
+    window->workspace().save(earlier);
+    window->openPaths({QString::fromStdString(test::shortRecordingFolder().string())});
+    app::IntakePage& intake = window->intake();
+    auto* build = intake.findChild<QPushButton*>("intake-build");
+    ASSERT_TRUE(eventually([&] { return !intake.busy() && build->isVisible(); }, 90));
+    auto* different = intake.findChild<QLabel*>("intake-different");
+    EXPECT_FALSE(different->isVisible()) << "the usual groups, unless one asks";
+    intake.beginLike("/nowhere.cask");
+    EXPECT_TRUE(intake.findChild<QLabel*>("intake-error")->isVisible());
+    intake.beginLike(earlier);
+    EXPECT_TRUE(different->isVisible());
+    EXPECT_TRUE(intake.findChild<QToolButton*>("intake-like")->text().contains("Begins as"));
+    QTest::keyClick(build, Qt::Key_Return);
+    ASSERT_TRUE(eventually([&] { return window->board().isVisible(); }, 90));
+    EXPECT_EQ(window.value("snare-top", "eq", "b3.gain"), 5.0);
+    EXPECT_EQ(window.value("overhead", "align", "trim"), 0.0);
+    EXPECT_TRUE(window->workspace().path().isEmpty()) << "the earlier file is left alone";
+    const auto& log = window->workspace().document().log();
+    EXPECT_TRUE(std::any_of(log.begin(), log.end(), [](const LogEntry& line) {
+        return line.what.text.find("Begun as") != std::string::npos;
+    }));
+}
+
 TEST(Playing, MovesPlayheadAndMetersAndMakesSound) {
     const Window window;
     EXPECT_EQ(window->player().position(), 0.0);
