@@ -79,6 +79,9 @@ void LayerCommands::addLayerCommands(CLI::App& app) {
     align_->add_option("first", file_, "A")->required();
     align_->add_option("second", other_, "B")->required();
     contributions_ = command("contributions", "what each layer gives the mix, muted in turn");
+    quiet_ = command("quiet", "set a layer just loud enough to be missed in the mix");
+    quiet_->add_option("layer", layer_, "its id")->required();
+    quiet_->add_flag("--alone", alone_, "among the layers of its row instead");
     agreements_ = command("agree", "how each two layers add up");
     fit_ = command("fit", "line the layers up with the leading one, in time and polarity");
     add_ = command("add", "one layer more for each file");
@@ -220,6 +223,17 @@ void LayerCommands::contributions(const Output& out) {
     out.machine(list);
 }
 
+void LayerCommands::quiet(const Output& out) {
+    AudioStore store;
+    changeSession(out, session_, [&](const Session& s) {
+        const std::string row = requireRowName(s, row_);
+        const QuietLevel found = quietLevel(openSession(session_), store, row, layer_, alone_);
+        if (!found.reached)
+            throw Error("Not even at its loudest would anybody miss “" + layer_ + "”.");
+        return withLayerValue(s, row, layer_, "level", found.levelDb);
+    });
+}
+
 void LayerCommands::agreements(const Output& out) {
     AudioStore store;
     const Session session = openSession(session_);
@@ -317,6 +331,7 @@ void LayerCommands::run(bool json) {
     if (*kit_) makeKit(out);
     if (*align_) align(out);
     if (*contributions_) contributions(out);
+    if (*quiet_) quiet(out);
     if (*agreements_) agreements(out);
     if (*print_) print(out);
     if (*show_) show(out);

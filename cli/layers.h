@@ -26,13 +26,14 @@ class LayerCommands {
     void makeKit(const Output& out);
     void align(const Output& out);
     void contributions(const Output& out);
+    void quiet(const Output& out);
     void agreements(const Output& out);
     void print(const Output& out);
     void show(const Output& out);
     void exportMidi(const Output& out);
     void importMidi(const Output& out);
-    CLI::App *kit_, *align_, *contributions_, *agreements_, *fit_, *add_, *support_, *remove_,
-        *set_, *print_;
+    CLI::App *kit_, *align_, *contributions_, *quiet_, *agreements_, *fit_, *add_, *support_,
+        *remove_, *set_, *print_;
     CLI::App *show_, *humanise_, *correct_, *export_, *import_;
     std::filesystem::path session_, file_, other_, target_, midi_;
     std::vector<std::string> files_;
@@ -41,7 +42,7 @@ class LayerCommands {
     int grid_ = 4;
     std::uint64_t seed_ = 1;
     StackPrintOptions printed_;
-    bool strokes_ = false, beside_ = false, twins_ = false;
+    bool strokes_ = false, beside_ = false, twins_ = false, alone_ = false;
 };
 
 }  // namespace ember::cli

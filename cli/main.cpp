@@ -2,6 +2,7 @@
 // failed, 2: bad use. Errors are one sentence on stderr.
 
 #include "cli/curve.h"
+#include "cli/deliver.h"
 #include "cli/edit.h"
 #include "cli/freeze.h"
 #include "cli/intake.h"
@@ -246,6 +247,7 @@ int main(int argc, char** argv) {
     bool oneShots = false;
     demoCommand->add_flag("--one-shots", oneShots, "single strokes and a MIDI file instead");
     cli::IntakeCommand intake(app);
+    cli::DeliverCommand delivering(app);
     auto* showCommand = app.add_subcommand("show", "print a session");
     showCommand->add_option("session", session)->required();
     auto* setCommand = app.add_subcommand("set", "move one parameter of a session");
@@ -309,6 +311,7 @@ int main(int argc, char** argv) {
     try {
         if (*demoCommand) simulate(out, target, seed, oneShots);
         intake.run(out.json);
+        delivering.run(out.json);
         if (*showCommand) show(out, session);
         if (*setCommand) cli::set(out, session, element, parameter, value);
         if (*collectCommand) collect(out, session, target);

@@ -10,7 +10,6 @@
 
 namespace ember::cli {
 namespace fs = std::filesystem;
-namespace {
 
 Json toJson(const Loudness& l) {
     return {{"integrated_lufs", l.integrated},
@@ -26,8 +25,6 @@ std::string describe(const Loudness& l) {
            " LU, true peak " + numberText(l.truePeak, 1) + " dBTP, sample peak " +
            numberText(l.samplePeak, 1) + " dBFS";
 }
-
-}  // namespace
 
 void render(const Output& out, RenderRequest r) {
     r.options.tail = true;

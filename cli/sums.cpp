@@ -8,6 +8,7 @@
 #include "core/report/adds_up.h"
 #include "core/report/bus_check.h"
 #include "core/report/low_end.h"
+#include "core/report/through_music.h"
 
 #include <algorithm>
 #include <array>
@@ -36,7 +37,10 @@ SumCommands::SumCommands(CLI::App& app) {
     lowEnd_->add_option("session", session_)->required();
     lowEnd_->add_option("--do", move_, "one of what may be done: duck, cut-bass or cut-kick")
         ->check(CLI::IsMember(std::vector<std::string>(kMoveNames.begin(), kMoveNames.end())));
-    for (CLI::App* sub : {busCheck_, addsUp_, lowEnd_}) {
+    through_ = app.add_subcommand("through",
+                                  "how far every drum's strokes stand above all else, guests too");
+    through_->add_option("session", session_)->required();
+    for (CLI::App* sub : {busCheck_, addsUp_, lowEnd_, through_}) {
         sub->add_option("--from", from_, "seconds")->check(CLI::Range(0.0, 86400.0));
         sub->add_option("--to", to_, "seconds")->check(CLI::Range(0.0, 86400.0));
     }
@@ -46,6 +50,7 @@ void SumCommands::run(bool json) {
     const Output out{json};
     if (*addsUp_) addsUp(out);
     if (*busCheck_) checkBus(out);
+    if (*through_) through(out);
     if (*lowEnd_) move_.empty() ? lowEnd(out) : makeMove(out);
 }
 
@@ -143,6 +148,33 @@ void SumCommands::lowEnd(const Output& out) {
                  {"rows", rows},
                  {"octaves", octaves},
                  {"moves", moves}});
+}
+
+void SumCommands::through(const Output& out) {
+    const Session session = withStrokesHeard(openSession(session_), session_);
+    AudioStore store;
+    const ThroughMusic found = throughMusic(session, store, from_, to_);
+    Json drums = Json::array();
+    for (const DrumThrough& d : found.drums) {
+        drums.push_back({{"drum", d.drum},
+                         {"strokes", d.strokes},
+                         {"heard", d.heard},
+                         {"over_db", d.overDb},
+                         {"low_db", d.lowDb},
+                         {"ghosts", d.ghosts},
+                         {"ghosts_heard", d.ghostsHeard},
+                         {"raise_db", d.raiseDb},
+                         {"fault", throughFaultText(d.fault)},
+                         {"behind", d.behind},
+                         {"hz", d.hertz},
+                         {"weak_bar", d.weakBar},
+                         {"weak_heard", d.weakHeard}});
+        out.say(drumName(session, d.drum) + ": " + numberText(100.0 * d.heard, 0) + " % of " +
+                std::to_string(d.strokes) + " strokes, usually " + numberText(d.overDb, 1) +
+                " dB over the rest");
+    }
+    for (const std::string& text : throughText(session, found)) out.say(text);
+    out.machine({{"guests", found.guests}, {"drums", drums}});
 }
 
 void SumCommands::makeMove(const Output& out) {

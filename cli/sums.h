@@ -22,7 +22,8 @@ class SumCommands {
     void checkBus(const Output& out);
     void lowEnd(const Output& out);
     void makeMove(const Output& out);
-    CLI::App *addsUp_, *busCheck_, *lowEnd_;
+    void through(const Output& out);
+    CLI::App *addsUp_, *busCheck_, *lowEnd_, *through_;
     std::filesystem::path session_;
     std::string row_, move_;
     double from_ = 0.0, to_ = -1.0;

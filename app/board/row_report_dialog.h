@@ -49,6 +49,8 @@ RowReportKind busCheckReport(const Session& session, const std::string& bus);
 
 // Whether the drums stand in one room; `heard`: whose strokes count where the session has none.
 RowReportKind oneRoomReport(std::shared_ptr<const KitMeasurement> heard);
+// How far every drum's strokes stand above all else that sounds, and what is at fault.
+RowReportKind throughReport(std::shared_ptr<const KitMeasurement> heard);
 // How much room the levels leave, with one trim for all of them.
 RowReportKind headroomReport(std::shared_ptr<const KitMeasurement> heard);
 

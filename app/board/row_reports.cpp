@@ -4,6 +4,7 @@
 #include "app/widgets/figures.h"
 #include "app/workers/listener.h"
 #include "core/advise/proposal.h"
+#include "core/base/number.h"
 #include "core/base/units.h"
 #include "core/dsp/align.h"
 #include "core/report/adds_up.h"
@@ -11,6 +12,7 @@
 #include "core/report/headroom.h"
 #include "core/report/low_end.h"
 #include "core/report/one_room.h"
+#include "core/report/through_music.h"
 
 namespace ember::app {
 namespace {
@@ -91,6 +93,33 @@ RowReport roomLines(const Session& session, const OneRoom& found) {
              [remedy](Session now) { return withRemedy(std::move(now), remedy); }});
     }
     out.sentence = said.join(QLatin1Char('\n'));
+    return out;
+}
+
+RowReport throughLines(const Session& session, const ThroughMusic& found) {
+    RowReport out;
+    out.sentence = sentences(throughText(session, found)).join(QLatin1Char('\n'));
+    const QString nothing = QStringLiteral("–");
+    for (const DrumThrough& d : found.drums) {
+        const QString name = QString::fromStdString(drumName(session, d.drum));
+        const bool hidden = !d.behind.empty() && d.heard < 1.0;
+        out.lines.push_back(
+            {name, QString::number(d.strokes), QObject::tr("%1 %").arg(figure(100.0 * d.heard, 0)),
+             decibels(d.overDb), decibels(d.lowDb),
+             hidden ? QObject::tr("%1, %2").arg(nameOf(session, d.behind),
+                                                QString::fromStdString(hertzText(d.hertz)))
+                    : nothing,
+             QString::fromStdString(throughFaultText(d.fault))});
+        if (d.fault != ThroughFault::level) continue;
+        out.remedies.push_back(
+            {QString::fromStdString("through-" + d.drum),
+             QObject::tr("%1 by %2").arg(name, decibels(d.raiseDb)),
+             QObject::tr("Raises the faders of what stands at it, and what is sent before them; "
+                         "undo takes it back."),
+             [drum = d.drum, db = d.raiseDb](Session now) {
+                 return withDrumRaised(std::move(now), drum, db);
+             }});
+    }
     return out;
 }
 
@@ -175,6 +204,28 @@ RowReportKind oneRoomReport(std::shared_ptr<const KitMeasurement> heard) {
                                        double to, const Progress& progress) {
                 const Session struck = struckAs(now, heard);
                 return roomLines(struck, oneRoom(struck, store, from, to, progress));
+            }};
+}
+
+RowReportKind throughReport(std::shared_ptr<const KitMeasurement> heard) {
+    return {"through",
+            QObject::tr("How the drums come through"),
+            {QObject::tr("Drum"), QObject::tr("Strokes"), QObject::tr("Come through"),
+             QObject::tr("Over the rest"), QObject::tr("Weakest tenth"), QObject::tr("Hidden by"),
+             QObject::tr("At fault")},
+            {{},
+             QObject::tr("Looked at, ghost notes left out."),
+             QObject::tr("Of them: what the stroke adds to the whole mix, guests too, lies over "
+                         "what is hidden by all that sounds just before it."),
+             QObject::tr("How far its clearest band lies over that, usually."),
+             QObject::tr("The same of those that come through least."),
+             QObject::tr("Who is loudest where strokes are hidden, and around which frequency."),
+             QObject::tr("Level: some decibels more would do. Tone: what it has lies where others "
+                         "are. Struck together: others strike at the same moments, louder.")},
+            [heard = std::move(heard)](const Session& now, AudioStore& store, double from,
+                                       double to, const Progress& progress) {
+                const Session struck = struckAs(now, heard);
+                return throughLines(struck, throughMusic(struck, store, from, to, progress));
             }};
 }
 

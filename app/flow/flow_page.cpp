@@ -84,6 +84,15 @@ FlowPage::FlowPage(Workspace& workspace, Tracer& tracer, Player& player, Listene
         showRowReport(workspace_, player, oneRoomReport(listener.measured()), window());
     });
     head->addWidget(room);
+    auto* through = namedButton(tr("Through? …"), "flow-through",
+                                tr("How far every drum’s strokes stand above all else that sounds, "
+                                   "guests too, and whether level, tone or what is played is at "
+                                   "fault where they do not."),
+                                routing);
+    connect(through, &QPushButton::clicked, this, [this, &player, &listener] {
+        showRowReport(workspace_, player, throughReport(listener.measured()), window());
+    });
+    head->addWidget(through);
     auto* bus = new QPushButton(tr("New bus"), this);
     bus->setObjectName("flow-new-bus");
     bus->setToolTip(

@@ -46,6 +46,7 @@ LayersPage::LayersPage(Workspace& workspace, Player& player, Listener& listener,
     connect(&weighing_, &QFutureWatcher<void>::finished, this, &LayersPage::finishWeighing);
     connect(&lining_, &QFutureWatcher<void>::finished, this, &LayersPage::finishLineUp);
     connect(&cutting_, &QFutureWatcher<void>::finished, this, &LayersPage::finishCutting);
+    connect(&quietening_, &QFutureWatcher<void>::finished, this, &LayersPage::finishQuietening);
     connect(&workspace_, &Workspace::changed, this, [this] {
         if (isVisible()) refresh();
     });
@@ -63,6 +64,7 @@ LayersPage::~LayersPage() {
     delete library_;
     for (PrintStackDialog* dialog : findChildren<PrintStackDialog*>()) delete dialog;
     cutting_.waitForFinished();
+    quietening_.waitForFinished();
     for (QFutureWatcher<void>* watcher : {&drawing_, &weighing_, &lining_})
         watcher->waitForFinished();
 }
@@ -240,7 +242,9 @@ void LayersPage::refresh() {
     fillRows();
     const Row* row = shown();
     states_->setCurrentIndex(row != nullptr ? 1 : 0);
-    for (QPushButton* button : {add_, line_, weigh_, print_}) button->setEnabled(row != nullptr);
+    for (QPushButton* button : {add_, line_, weigh_, quiet_, print_})
+        button->setEnabled(row != nullptr);
+    quiet_->setText(quietening_.isRunning() ? tr("Listening …") : tr("Just missed"));
     line_->setEnabled(row != nullptr && row->layers.size() > 1 && !nextMoves_);
     weigh_->setEnabled(row != nullptr && !nextWeights_);
     if (row == nullptr) return;
@@ -254,7 +258,7 @@ void LayersPage::refresh() {
 }
 
 bool LayersPage::settled() const {
-    return !nextPicture_ && !nextWeights_ && !nextMoves_;
+    return !nextPicture_ && !nextWeights_ && !nextMoves_ && !quietening_.isRunning();
 }
 
 void LayersPage::startPicture() {
@@ -316,6 +320,43 @@ void LayersPage::finishWeighing() {
     if (weighedRow_ == row_ && failure_->isEmpty()) weights_ = std::move(*nextWeights_);
     nextWeights_.reset();
     refresh();
+}
+
+void LayersPage::quieten(bool alone) {
+    const std::string layer = chosen();
+    if (layer.empty() || quietening_.isRunning()) return;
+    quietRow_ = row_;
+    quietLayer_ = layer;
+    quietAlone_ = alone;
+    AudioStore* store = &workspace_.store();
+    quietening_.setFuture(
+        QtConcurrent::run([this, store, alone, layer, row = row_, session = workspace_.session()] {
+            return outcomeOf(tr("Nothing was changed."), [&] {
+                return quietLevel(session, *store, row, layer, alone,
+                                  [this](double, const std::string&) { return !abandon_.load(); });
+            });
+        }));
+    refresh();
+}
+
+void LayersPage::finishQuietening() {
+    const Outcome<QuietLevel> found = quietening_.result();
+    refresh();
+    if (!found.problem.isEmpty()) return emit said(found.problem);
+    const QString where = quietAlone_ ? tr("among its row’s layers") : tr("in the mix");
+    const Row* row = findRow(workspace_.session(), quietRow_);
+    const Layer* layer = row != nullptr ? findLayer(*row, quietLayer_) : nullptr;
+    if (layer == nullptr) return;  // taken away meanwhile
+    const QString name = QString::fromStdString(layer->name);
+    if (!found.value.reached)
+        return emit said(tr("Not even at its loudest would anybody miss %1 %2.").arg(name, where));
+    const QString why = tr("just loud enough to be missed %1: %2 dB in the band that gains most")
+                            .arg(where, figure(found.value.changeDb));
+    workspace_.attempt([&] {
+        return withLayerValue(workspace_.session(), quietRow_, quietLayer_, "level",
+                              found.value.levelDb);
+    });
+    emit said(tr("%1 at %2 dB is %3.").arg(name, figure(found.value.levelDb, 2), why));
 }
 
 void LayersPage::lineUp() {

@@ -85,6 +85,9 @@ class LayersPage : public QWidget {
     void finishPicture();
     void weigh();
     void finishWeighing();
+    // Sets the chosen layer just loud enough to be missed.
+    void quieten(bool alone);
+    void finishQuietening();
     void lineUp();
     void finishLineUp();
     void askSounds();
@@ -100,7 +103,8 @@ class LayersPage : public QWidget {
     Player& player_;
     Listener& listener_;
     QComboBox* rows_ = nullptr;
-    QPushButton *add_ = nullptr, *line_ = nullptr, *weigh_ = nullptr, *print_ = nullptr;
+    QPushButton *add_ = nullptr, *line_ = nullptr, *weigh_ = nullptr, *quiet_ = nullptr,
+                *print_ = nullptr;
     PadBoard* pads_ = nullptr;
     QMenu* drums_ = nullptr;
     LibraryDialog* library_ = nullptr;
@@ -121,6 +125,9 @@ class LayersPage : public QWidget {
     std::optional<std::vector<Contribution>> weights_;
     std::shared_ptr<std::vector<LayerMove>> nextMoves_;
     std::shared_ptr<QString> failure_;
+    QFutureWatcher<Outcome<QuietLevel>> quietening_;
+    std::string quietRow_, quietLayer_;  // of which a level is being looked for
+    bool quietAlone_ = false;
     QFutureWatcher<Outcome<std::vector<CutSample>>> cutting_;
     std::string cutDrum_;  // whose strokes are being cut
     std::atomic<bool> stopCutting_{false};

@@ -58,6 +58,13 @@ QWidget* LayersPage::buildHead() {
                     tr("Mutes each layer in turn in the whole mix, at the same loudness, and says "
                        "what the first 50 ms of its strokes lose."));
     connect(weigh_, &QPushButton::clicked, this, &LayersPage::weigh);
+    quiet_ = button("layer-quiet", tr("Just missed"),
+                    tr("Sets the chosen layer as low as it can be and still be missed when it is "
+                       "muted: 1 dB in some band of the first 50 ms of its strokes."));
+    auto* where = new QMenu(quiet_);
+    where->addAction(tr("In the mix"), this, [this] { quieten(false); });
+    where->addAction(tr("Among the layers of its row"), this, [this] { quieten(true); });
+    quiet_->setMenu(where);
     print_ = button("layer-print", tr("Print …"),
                     tr("The stack as samples, one or a set by velocity, with what it is made of."));
     connect(print_, &QPushButton::clicked, this, [this] {

@@ -69,8 +69,8 @@ DeliverPanel::DeliverPanel(Workspace& workspace, Listener& listener, QWidget* pa
                    tr("Renders the mix once and says what is fine, what somebody should know, and "
                       "what would be wrong."),
                    [this] { check(); });
-    render_ = button(tr("Render the mix …"), "deliver-render",
-                     tr("The mix, and stems if wanted, as files (Ctrl+R)."),
+    render_ = button(tr("Deliver …"), "deliver-render",
+                     tr("Mixes in several forms, stems and strokes as files (Ctrl+R)."),
                      [this] { emit renderAsked(); });
     sheet_ = button(tr("Recall sheet …"), "deliver-sheet",
                     tr("Every setting in real units with its reasons, for another person to dial "

@@ -5,8 +5,8 @@
 #include "app/theme/theme.h"
 #include "app/widgets/dropped_files.h"
 #include "app/widgets/figures.h"
+#include "app/window/deliver_dialog.h"
 #include "app/window/freeze_dialog.h"
-#include "app/window/render_dialog.h"
 #include "core/base/error.h"
 
 #include <QApplication>
@@ -118,7 +118,7 @@ MainWindow::MainWindow(const WindowOptions& options)
         board_->select({row, std::nullopt});
     };
     connect(&logbook_->deliver(), &DeliverPanel::rowAsked, this, showRow);
-    connect(&logbook_->deliver(), &DeliverPanel::renderAsked, this, &MainWindow::render);
+    connect(&logbook_->deliver(), &DeliverPanel::renderAsked, this, &MainWindow::deliver);
     // What was said about one place no longer holds in another.
     connect(board_, &Board::selectionChanged, message_, &QLabel::clear);
     connect(pages_, &QStackedWidget::currentChanged, message_, &QLabel::clear);
@@ -286,10 +286,10 @@ void MainWindow::showFreeze() {
     dialog->show();
 }
 
-void MainWindow::render() {
+void MainWindow::deliver() {
     if (workspace_.empty())
-        return say(tr("There is nothing to render yet: open a session first."), true);
-    RenderDialog(workspace_, this).exec();
+        return say(tr("There is nothing to deliver yet: open a session first."), true);
+    DeliverDialog(workspace_, listener_, this).exec();
 }
 
 void MainWindow::acceptStep(const std::string& step) {

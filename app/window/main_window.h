@@ -100,7 +100,7 @@ class MainWindow : public QMainWindow {
     void buildTabs();
     void acceptStep(const std::string& step);
     void showLedger();
-    void render();
+    void deliver();
     void testOrder();
     void showFreeze();
     // Offers what takes load off a machine that has been at its limit for some seconds.

@@ -72,7 +72,7 @@ void MainWindow::buildMenus() {
     style->setObjectName("style-menu");
     connect(style, &QMenu::aboutToShow, this, [this, style] { fillStyles(style); });
     fillStyles(style);
-    add(session, tr("Render the mix …"), QKeySequence(Qt::CTRL | Qt::Key_R), [this] { render(); });
+    add(session, tr("Deliver …"), QKeySequence(Qt::CTRL | Qt::Key_R), [this] { deliver(); });
     session->addSeparator();
     add(session, tr("Quit"), QKeySequence::Quit, [this] { close(); });
 

@@ -17,15 +17,11 @@ namespace fs = std::filesystem;
 namespace {
 
 std::string describe(const AudioFileInfo& info) {
-    const double kilohertz = info.sampleRate / 1000.0;
-    std::string rate = std::to_string(kilohertz);
-    rate.erase(rate.find_last_not_of('0') + 1);
-    if (rate.back() == '.') rate.pop_back();
     const std::string channels =
         info.channels == 1
             ? "mono"
             : (info.channels == 2 ? "stereo" : std::to_string(info.channels) + " channels");
-    return info.format + ", " + rate + " kHz, " + channels;
+    return info.format + ", " + kilohertzText(info.sampleRate) + " kHz, " + channels;
 }
 
 std::vector<std::string> remarksOn(const ClipFacts& facts) {
@@ -291,7 +287,7 @@ void remarkTwins(IntakeEntry& e, const Session& session) {
                    s.channel == e.sources.front().channel;
         });
         if (!twin) continue;
-        e.remarks.push_back("Is in the session already, as “" + row.name + "”.");
+        e.remarks.push_back("Already here, as “" + row.name + "”.");
         return;
     }
 }

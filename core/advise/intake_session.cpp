@@ -47,10 +47,6 @@ Row makeBus(const Session& session, std::string_view id, std::string name, RowKi
     return row;
 }
 
-bool isDrumBus(const Row& row) {
-    return row.kind == RowKind::bus && row.id.starts_with("drum-bus");
-}
-
 // Where an element that comes later is heard: with those of its group, wherever a person took them.
 std::string homeOf(const Session& session, Role role) {
     const std::string_view group = busOf(role);

@@ -1,9 +1,9 @@
 #include "core/audio/clip.h"
 
 #include "core/audio/file.h"
+#include "core/audio/resampler.h"
 
 #include <fcntl.h>
-#include <soxr.h>
 #include <sys/mman.h>
 #include <sys/stat.h>
 #include <unistd.h>
@@ -144,44 +144,6 @@ class Collector {
     Frames inspected_ = 0;
 };
 
-class Resampler {
-  public:
-    Resampler(int from, int to, int channels) : channels_(channels) {
-        const auto quality = soxr_quality_spec(SOXR_VHQ, 0);
-        soxr_error_t error = nullptr;
-        soxr_ = soxr_create(from, to, static_cast<unsigned>(channels), &error, nullptr, &quality,
-                            nullptr);
-        if (error != nullptr) throw Error("The sample-rate conversion could not be set up.");
-        out_.resize(static_cast<std::size_t>(channels) * 131072);
-    }
-    ~Resampler() { soxr_delete(soxr_); }
-    Resampler(const Resampler&) = delete;
-    Resampler& operator=(const Resampler&) = delete;
-
-    // Converts all of `in` (or, when empty, what is still inside) into the collector.
-    void push(std::span<const float> in, Collector& collector) {
-        const float* at = in.empty() ? nullptr : in.data();
-        std::size_t left = in.size() / static_cast<std::size_t>(channels_);
-        for (;;) {
-            std::size_t used = 0, made = 0;
-            soxr_process(soxr_, at, left, &used, out_.data(), 131072, &made);
-            collector.store({out_.data(), made * static_cast<std::size_t>(channels_)});
-            if (at != nullptr) {
-                at += used * static_cast<std::size_t>(channels_);
-                left -= used;
-                if (left == 0) return;
-            } else if (made == 0) {
-                return;
-            }
-        }
-    }
-
-  private:
-    soxr_t soxr_ = nullptr;
-    int channels_;
-    std::vector<float> out_;
-};
-
 void binChannel(const float* samples, Frames frames, WaveBin* bins) {
     for (Frames b = 0; b < binCount(frames); ++b) {
         const Frames end = std::min(frames, (b + 1) * Clip::kBinFrames);
@@ -215,6 +177,7 @@ void decode(const fs::path& source, int rate, const fs::path& part, const Progre
     Collector collector(samples, frames, info.channels);
     std::unique_ptr<Resampler> resampler;
     if (convert) resampler = std::make_unique<Resampler>(info.sampleRate, rate, info.channels);
+    const auto keep = [&](std::span<const float> converted) { collector.store(converted); };
 
     std::vector<float> piece(static_cast<std::size_t>(info.channels) * 65536);
     Frames done = 0;
@@ -222,7 +185,7 @@ void decode(const fs::path& source, int rate, const fs::path& part, const Progre
         const std::span<float> part1(piece.data(), static_cast<std::size_t>(got * info.channels));
         collector.inspect(part1);
         if (resampler) {
-            resampler->push(part1, collector);
+            resampler->push(part1, keep);
         } else {
             collector.store(part1);
         }
@@ -237,7 +200,7 @@ void decode(const fs::path& source, int rate, const fs::path& part, const Progre
     if (done < promised || reader.broken())
         collector.facts.missingFrom =
             static_cast<double>(reader.broken() ? soundFrames(source) : done) / info.sampleRate;
-    if (resampler) resampler->push({}, collector);
+    if (resampler) resampler->finish(keep);
     collector.conclude();
     auto* bins = reinterpret_cast<WaveBin*>(samples + static_cast<std::size_t>(info.channels) *
                                                           static_cast<std::size_t>(frames));

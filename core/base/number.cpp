@@ -25,6 +25,13 @@ std::string changeText(double value, int decimals) {
     return rises ? "+" + text : text;
 }
 
+std::string kilohertzText(int rate) {
+    std::string text = plainText(rate / 1000.0, 3);
+    text.erase(text.find_last_not_of('0') + 1);
+    if (text.back() == '.') text.pop_back();
+    return text;
+}
+
 std::string hertzText(double hertz) {
     return hertz >= 1000.0 ? numberText(hertz / 1000.0, 1) + " kHz" : numberText(hertz, 0) + " Hz";
 }

@@ -1,3 +1,4 @@
+#include "core/audio/resampler.h"
 #include "core/base/error.h"
 #include "core/engine/render_span.h"
 
@@ -46,6 +47,34 @@ class PlanReader {
     int maxBlocks_, at_ = 0, available_ = 0;
     Frames position_ = 0;
     std::vector<BlockPlay> blocks_;
+};
+
+// A mix on its way into a file, at another rate where that is wanted.
+class MixWriter {
+  public:
+    // `begins`: in the song, seconds.
+    MixWriter(const MixFile& file, int rate, double begins)
+        : writer_(file.file, 2, rateOf(file, rate), file.depth,
+                  static_cast<Frames>(std::llround(begins * rateOf(file, rate)))) {
+        if (rateOf(file, rate) != rate)
+            resampler_ = std::make_unique<Resampler>(rate, rateOf(file, rate), 2);
+    }
+    void write(std::span<const float> interleaved) {
+        if (resampler_ == nullptr) return writer_.write(interleaved);
+        resampler_->push(interleaved, keep_);
+    }
+    void finish() {
+        if (resampler_ != nullptr) resampler_->finish(keep_);
+        writer_.finish();
+    }
+
+  private:
+    static int rateOf(const MixFile& file, int rate) {
+        return file.sampleRate > 0 ? file.sampleRate : rate;
+    }
+    AudioWriter writer_;
+    std::unique_ptr<Resampler> resampler_;
+    Resampler::Sink keep_ = [this](std::span<const float> x) { writer_.write(x); };
 };
 
 RenderReport renderInto(const Session& session, AudioStore& store, const RenderOptions& options,
@@ -139,19 +168,27 @@ AudioBuffer renderMix(const Session& session, AudioStore& store, const RenderOpt
     return audio;
 }
 
+RenderReport renderToFiles(const Session& session, AudioStore& store, const RenderOptions& options,
+                           const std::vector<MixFile>& files, const Progress& progress) {
+    std::vector<std::unique_ptr<MixWriter>> writers;
+    for (const MixFile& file : files) {
+        protectSources(session, file.file);
+        // A part of the song says where it begins.
+        writers.push_back(
+            std::make_unique<MixWriter>(file, session.sampleRate, std::max(0.0, options.from)));
+    }
+    const auto sink = [&](std::span<const float> x) {
+        for (auto& writer : writers) writer->write(x);
+    };
+    RenderReport result = renderInto(session, store, options, sink, true, progress);
+    for (auto& writer : writers) writer->finish();
+    for (const MixFile& file : files) result.files.push_back(file.file);
+    return result;
+}
+
 RenderReport renderToFile(const Session& session, AudioStore& store, const RenderOptions& options,
                           const fs::path& file, SampleDepth depth, const Progress& progress) {
-    protectSources(session, file);
-    // A part of the song says where it begins.
-    const auto begins =
-        static_cast<Frames>(std::llround(std::max(0.0, options.from) * session.sampleRate));
-    AudioWriter writer(file, 2, session.sampleRate, depth, begins);
-    RenderReport result = renderInto(
-        session, store, options, [&](std::span<const float> x) { writer.write(x); }, true,
-        progress);
-    writer.finish();
-    result.files.push_back(file);
-    return result;
+    return renderToFiles(session, store, options, {{file, depth}}, progress);
 }
 
 }  // namespace ember

@@ -45,18 +45,40 @@ struct RenderReport {
 AudioBuffer renderMix(const Session& session, AudioStore& store, const RenderOptions& options,
                       RenderReport* report = nullptr, const Progress& progress = {});
 
-// The mix into a WAV file, or FLAC where the name ends so; a WAV of a part of the song has the BWF
-// time stamp of its beginning, frames from song zero. The file appears only when it is complete.
+// A file that a mix goes into: WAV, or FLAC where the name ends so.
+struct MixFile {
+    std::filesystem::path file;
+    SampleDepth depth = SampleDepth::pcm24;
+    int sampleRate = 0;  // Hz; 0: the session's. Converted where it is another.
+};
+
+// The mix into files, all from one rendering; a WAV of a part of the song has the BWF time stamp of
+// its beginning, frames from song zero. A file appears only when it is complete. The report tells
+// of the mix at the session's rate. Throws Error or Cancelled.
+RenderReport renderToFiles(const Session& session, AudioStore& store, const RenderOptions& options,
+                           const std::vector<MixFile>& files, const Progress& progress = {});
+// Into one file at the session's rate.
 RenderReport renderToFile(const Session& session, AudioStore& store, const RenderOptions& options,
                           const std::filesystem::path& file, SampleDepth depth,
                           const Progress& progress = {});
 
+// Which stems, and what they are called.
+struct StemSet {
+    bool elements = true, groups = false, drums = false;
+    // Of a row, without an ending; without it the row's id.
+    std::function<std::string(const Row&)> name = {};
+};
+
 // Stems as 32-bit float: folder/pre-bus holds every element as it enters its bus (a send behind the
 // fader takes the same at the send's gain), folder/through-buses the same carried through its buses
-// and those it is sent to, with the gains that the full mix caused there. The second sum to the
-// mix. All stems begin at the same instant as the mix.
+// and those it is sent to, with the gains that the full mix caused there; folder/groups the sum of
+// the second over the elements of each bus that feeds the drum bus or main, what is in no such bus
+// by itself; folder/drums the same by drum and its id, for elements that stand at one. The second
+// and the third each sum to the mix. All stems begin at the same instant as
+// the mix.
 RenderReport renderStems(const Session& session, AudioStore& store, const RenderOptions& options,
-                         const std::filesystem::path& folder, const Progress& progress = {});
+                         const std::filesystem::path& folder, const Progress& progress = {},
+                         const StemSet& set = {});
 
 // A row's part of the mix: an element (with options.withGuests a guest too) carried through all
 // that it feeds with the gains that the whole mix caused there, as the stems through the buses are;

@@ -9,6 +9,7 @@
 #include "core/dsp/delay_line.h"
 #include "core/dsp/seat.h"
 #include "core/engine/render_span.h"
+#include "core/engine/stem_files.h"
 #include "core/session/graph.h"
 
 #include <algorithm>
@@ -164,34 +165,6 @@ class StemObserver : public PlanObserver {
     bool exact_ = true;
 };
 
-// Cuts the frames before song zero from a stream of blocks and writes the rest.
-class StemFile {
-  public:
-    // `begins`: in the song, frames from its zero.
-    StemFile(const fs::path& path, int rate, Frames skip, Frames frames, Frames begins)
-        : writer_(path, 2, rate, SampleDepth::float32, begins), skip_(skip), left_(frames) {}
-
-    void add(const float* l, const float* r) {
-        piece_.clear();
-        for (int i = 0; i < kBlock; ++i) {
-            if (skip_ > 0) {
-                --skip_;
-            } else if (left_ > 0) {
-                --left_;
-                piece_.push_back(l[i]);
-                piece_.push_back(r[i]);
-            }
-        }
-        if (!piece_.empty()) writer_.write(piece_);
-    }
-    void finish() { writer_.finish(); }
-
-  private:
-    AudioWriter writer_;
-    Frames skip_, left_;
-    std::vector<float> piece_;
-};
-
 // What elements give a bus by their stems, each at its own gain and waiting for the latest, as the
 // bus itself sums them.
 class PreBusSum {
@@ -258,7 +231,7 @@ AudioBuffer collect(Plan& plan, Frames late, const char* what, const Progress& p
 }  // namespace
 
 RenderReport renderStems(const Session& session, AudioStore& store, const RenderOptions& options,
-                         const fs::path& folder, const Progress& progress) {
+                         const fs::path& folder, const Progress& progress, const StemSet& set) {
     BusInputs observer;
     const auto plan = compile(session, store, {1, 1, options.withGuests, {}, &observer});
     std::vector<int> elements;
@@ -267,42 +240,18 @@ RenderReport renderStems(const Session& session, AudioStore& store, const Render
     }
     observer.build(*plan, session, elements);
 
-    const double rate = session.sampleRate;
-    const auto at = [&](double seconds) {
-        return static_cast<Frames>(std::llround(seconds * rate));
-    };
     const bool onward = options.tail && options.to < 0.0;
-    const Frames length = onward ? soundingLength(session, store, options) : plan->length(),
-                 from = std::max<Frames>(0, at(options.from)),
-                 to = options.to < 0.0 ? length : std::min(length, at(options.to));
-    if (from >= to) throw Error("There is nothing to render between the given times.");
-
-    std::error_code code;
-    fs::create_directories(folder / "pre-bus", code);
-    fs::create_directories(folder / "through-buses", code);
-    if (code)
-        throw Error("The folder “" + folder.string() +
-                    "” cannot be made: choose one you may write to.");
+    const Frames length = onward ? soundingLength(session, store, options) : plan->length();
+    const SongSpan span = spanOf(options, session.sampleRate, length);
 
     RenderReport result;
     result.latency = plan->latency();
     result.problems = plan->problems();
-    result.frames = to - from;
+    result.frames = span.to - span.from;
     result.tail = length - plan->length();
     result.stems.busesReplayExactly = observer.exact();
-    std::vector<std::unique_ptr<StemFile>> pre, through;
-    for (const int e : elements) {
-        const std::string name = plan->rowId(e) + ".wav";
-        for (const char* sub : {"pre-bus", "through-buses"}) {
-            protectSources(session, folder / sub / name);
-            result.files.push_back(folder / sub / name);
-        }
-        pre.push_back(std::make_unique<StemFile>(folder / "pre-bus" / name, session.sampleRate,
-                                                 from + plan->latency(e), to - from, from));
-        through.push_back(std::make_unique<StemFile>(folder / "through-buses" / name,
-                                                     session.sampleRate, from + plan->latency(),
-                                                     to - from, from));
-    }
+    StemFiles files(session, *plan, folder, span, set, result.files);
+    for (const int e : elements) files.addElement(plan->rowId(e), plan->latency(e));
     // Only a bus that elements alone feed, behind their faders, can be checked against its stems.
     std::map<int, PreBusSum> sums;
     for (int r = 0; r < plan->rowCount(); ++r) {
@@ -315,14 +264,14 @@ RenderReport renderStems(const Session& session, AudioStore& store, const Render
     }
 
     double worstPre = 0.0, worstThrough = 0.0;
-    const Frames total = to + plan->latency();
+    const Frames total = span.to + plan->latency();
     for (Frames position = 0; position < total; position += kBlock) {
         const BlockPlay play{BlockPlay::Mode::play, position, 0};
         plan->run({&play, 1});
         double mix[2][kBlock] = {};
         for (std::size_t i = 0; i < elements.size(); ++i) {
-            pre[i]->add(plan->output(elements[i], 0), plan->output(elements[i], 1));
-            through[i]->add(observer.output(i, 0), observer.output(i, 1));
+            files.add(i, {plan->output(elements[i], 0), plan->output(elements[i], 1)},
+                      {observer.output(i, 0), observer.output(i, 1)});
             for (int c = 0; c < 2; ++c) {
                 for (int k = 0; k < kBlock; ++k)
                     mix[c][k] += static_cast<double>(observer.output(i, c)[k]);
@@ -342,12 +291,12 @@ RenderReport renderStems(const Session& session, AudioStore& store, const Render
                         std::max(worstPre, std::abs(sum.sum_[c][k] - static_cast<double>(fed[k])));
             }
         }
+        files.endBlock();
         if (position % (64 * kBlock) == 0)
             report(progress, static_cast<double>(position) / static_cast<double>(total),
                    "Rendering stems");
     }
-    for (auto& file : pre) file->finish();
-    for (auto& file : through) file->finish();
+    files.finish();
     result.stems.preBusDb = dbFromGain(worstPre);
     result.stems.throughBusesDb = dbFromGain(worstThrough);
     result.stoppedBlocks = plan->stoppedBlocks();

@@ -43,6 +43,23 @@ void removeAll(const std::vector<CutSample>& samples) {
 
 }  // namespace
 
+AudioBuffer fadedCut(const AudioBuffer& whole, std::size_t from, std::size_t to) {
+    const double rate = whole.sampleRate;
+    AudioBuffer cut{rate, {}};
+    for (const auto& side : whole.channels) {
+        std::vector<float> x(side.begin() + static_cast<std::ptrdiff_t>(from),
+                             side.begin() + static_cast<std::ptrdiff_t>(to));
+        for (std::size_t i = 0; i < x.size(); ++i) {
+            const double in = static_cast<double>(i) / (0.5 * kCutAhead * rate),
+                         left = static_cast<double>(x.size() - i) / (kFadeOut * rate);
+            x[i] *= static_cast<float>(
+                0.5 - 0.5 * std::cos(std::numbers::pi * std::min({1.0, in, left})));
+        }
+        cut.channels.push_back(std::move(x));
+    }
+    return cut;
+}
+
 const Row* closeMicrophone(const Session& session, std::string_view drum) {
     for (const Row& row : session.rows) {
         if (row.kind == RowKind::element && playsRecordings(row) && isMicrophone(row.role) &&
@@ -140,23 +157,8 @@ std::vector<CutSample> cutSamples(const Session& session, AudioStore& store,
                 sample.file.filename().string());
             const std::size_t from = frameOf(sample.time - kCutAhead),
                               to = std::min(own.frames(), frameOf(sample.time + sample.seconds));
-            AudioBuffer cut{rate, {}};
-            const auto fadeIn = static_cast<std::size_t>(0.5 * kCutAhead * rate),
-                       fadeOut = static_cast<std::size_t>(kFadeOut * rate);
-            for (const auto& side : own.channels) {
-                std::vector<float> x(side.begin() + static_cast<std::ptrdiff_t>(from),
-                                     side.begin() + static_cast<std::ptrdiff_t>(to));
-                for (std::size_t i = 0; i < x.size(); ++i) {
-                    const double in = static_cast<double>(i) / static_cast<double>(fadeIn),
-                                 left = static_cast<double>(x.size() - i) /
-                                        static_cast<double>(fadeOut);
-                    const double gain = std::min({1.0, in, left});
-                    x[i] *= static_cast<float>(0.5 - 0.5 * std::cos(std::numbers::pi * gain));
-                }
-                cut.channels.push_back(std::move(x));
-            }
             written.push_back(sample);
-            writeAudio(sample.file, cut, SampleDepth::float32);
+            writeAudio(sample.file, fadedCut(own, from, to), SampleDepth::float32);
         }
     } catch (...) {
         removeAll(written);

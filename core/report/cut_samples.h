@@ -20,6 +20,10 @@ const Row* closeMicrophone(const Session& session, std::string_view drum);
 // Seconds by which a sample begins ahead of its stroke.
 inline constexpr double kCutAhead = 0.002;
 
+// Frames `from` to `to` of a recording, faded in over the first millisecond and out over the last
+// thirty. Pure.
+AudioBuffer fadedCut(const AudioBuffer& whole, std::size_t from, std::size_t to);
+
 struct CutOptions {
     int steps = 4;         // of velocity, 1 to 16
     int variations = 3;    // of each, 1 to 16

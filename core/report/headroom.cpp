@@ -111,10 +111,11 @@ std::vector<std::string> headroomText(const Session& session, const HeadroomPlan
     return out;
 }
 
-Session withTrim(Session session, double db) {
+Session withTrim(Session session, double db, const std::function<bool(const Row&)>& which) {
     std::vector<std::pair<std::string, double>> levels;
     for (Row& row : session.rows) {
         if (row.kind != RowKind::element && row.kind != RowKind::guest) continue;
+        if (which && !which(row)) continue;
         const Stage* seat = findStage(row, "seat");
         if (seat == nullptr ||
             seat->values[Seat::level] <= processorType("seat").table[Seat::level].minimum)

@@ -6,6 +6,7 @@
 #include "core/base/progress.h"
 #include "core/session/session.h"
 
+#include <functional>
 #include <string>
 #include <vector>
 
@@ -33,7 +34,7 @@ HeadroomPlan headroomPlan(const Session& session, AudioStore& store, double from
 std::vector<std::string> headroomText(const Session& session, const HeadroomPlan& plan);
 // Every element and guest moved by a level at its fader, and what is sent before it, so that their
 // balance stays; a level that follows a curve stays too. Throws Error where a level would leave its
-// range.
-Session withTrim(Session session, double db);
+// range. `which`: these alone.
+Session withTrim(Session session, double db, const std::function<bool(const Row&)>& which = {});
 
 }  // namespace ember

@@ -18,7 +18,7 @@ namespace {
 
 constexpr double kWindow = 8.0;  // seconds of the mix that are looked at
 constexpr double kFirst = 0.05;  // of a stroke
-constexpr double kMissedDb = 1.0;
+constexpr double kQuietStepDb = 0.25;
 
 const Row& requireStack(const Session& session, const std::string& id) {
     const Row* row = findRow(session, id);
@@ -74,6 +74,61 @@ Heard hear(const Session& session, AudioStore& store, double from) {
     return out;
 }
 
+double largestOf(const std::vector<double>& changes) {
+    double most = 0.0;
+    for (const double db : changes) most = std::max(most, std::abs(db));
+    return most;
+}
+
+// What is heard without a layer where most of its strokes are, to hold others against.
+class Muted {
+  public:
+    // `times`: of the strokes that start it.
+    Muted(const Session& session, AudioStore& store, const std::string& row,
+          const std::string& layer, std::vector<double> times)
+        : store_(store),
+          from_(busiest(times)),
+          times_(std::move(times)),
+          without_(hear(withLayerValue(session, row, layer, "on", 0.0), store, from_)) {
+        std::erase_if(times_, [&](double t) { return t < from_ || t >= from_ + kWindow; });
+    }
+    [[nodiscard]] int strokes() const { return static_cast<int>(times_.size()); }
+    // What the session with the layer has more in each of earBands(), at the loudness without it.
+    [[nodiscard]] std::vector<double> given(const Session& session) const {
+        const Heard with = hear(session, store_, from_);
+        BandPowers bands(session.sampleRate, earBandEdges());
+        std::vector<double> a = bands.none(), b = bands.none();
+        const double begins = std::max(0.0, from_ - 0.05);
+        const auto count = static_cast<std::size_t>(kFirst * session.sampleRate);
+        for (const double t : times_) {
+            const auto at = static_cast<std::size_t>(
+                std::llround(std::max(0.0, t - begins) * session.sampleRate));
+            for (std::size_t side = 0; side < 2; ++side) {
+                const auto part = [&](const AudioBuffer& mix) {
+                    const auto& samples = mix.channels[side];
+                    const std::size_t first = std::min(at, samples.size());
+                    return std::span(samples).subspan(first,
+                                                      std::min(count, samples.size() - first));
+                };
+                bands.add(part(with.mix), a);
+                bands.add(part(without_.mix), b);
+            }
+        }
+        const bool sounds = with.loudness > kSilenceDb && without_.loudness > kSilenceDb;
+        std::vector<double> out = bandChanges(a, b);
+        for (double& db : out) {
+            if (db != 0.0 && sounds) db += without_.loudness - with.loudness;
+        }
+        return out;
+    }
+
+  private:
+    AudioStore& store_;
+    double from_;
+    std::vector<double> times_;
+    Heard without_;
+};
+
 // A layer as one stroke of full velocity starts it, mixed to one channel: [-lead, ...).
 std::vector<float> alone(const Layer& layer, AudioStore& store, int rate, bool placed) {
     const auto sound = layerSound(layer, layer.sounds.front(), store, rate);
@@ -98,49 +153,59 @@ std::vector<float> alone(const Layer& layer, AudioStore& store, int rate, bool p
 std::vector<Contribution> layerContributions(const Session& session, AudioStore& store,
                                              const std::string& id, const Progress& progress) {
     const Row& row = requireStack(session, id);
-    BandPowers bands(session.sampleRate, earBandEdges());
     std::vector<Contribution> out;
     for (std::size_t l = 0; l < row.layers.size(); ++l) {
         const Layer& layer = row.layers[l];
         report(progress, static_cast<double>(l) / static_cast<double>(row.layers.size()),
                layer.name);
-        Contribution c{layer.id, bands.none(), false, 0};
-        std::vector<double> times = timesOf(session, row, layer);
+        Contribution c{layer.id, std::vector<double>(earBands().size(), 0.0), false, 0};
+        const std::vector<double> times = timesOf(session, row, layer);
         if (layer.is(Layer::on) && !times.empty()) {
-            const double from = busiest(times);
-            const Heard with = hear(session, store, from);
-            const Heard without =
-                hear(withLayerValue(session, id, layer.id, "on", 0.0), store, from);
-            const double begins = std::max(0.0, from - 0.05);
-            std::vector<double> a = bands.none(), b = bands.none();
-            for (const double t : times) {
-                if (t < from || t >= from + kWindow) continue;
-                ++c.strokes;
-                const auto at = static_cast<std::size_t>(
-                    std::llround(std::max(0.0, t - begins) * session.sampleRate));
-                const auto count = static_cast<std::size_t>(kFirst * session.sampleRate);
-                for (std::size_t side = 0; side < 2; ++side) {
-                    const auto part = [&](const AudioBuffer& mix) {
-                        const auto& samples = mix.channels[side];
-                        const std::size_t first = std::min(at, samples.size());
-                        return std::span(samples).subspan(first,
-                                                          std::min(count, samples.size() - first));
-                    };
-                    bands.add(part(with.mix), a);
-                    bands.add(part(without.mix), b);
-                }
-            }
-            const double match = with.loudness > kSilenceDb && without.loudness > kSilenceDb
-                                     ? without.loudness - with.loudness
-                                     : 0.0;
-            c.bandsDb = bandChanges(a, b);
-            for (double& db : c.bandsDb) {
-                if (db != 0.0) db += match;
-                c.missed = c.missed || std::abs(db) >= kMissedDb;
-            }
+            const Muted muted(session, store, id, layer.id, times);
+            c.bandsDb = muted.given(session);
+            c.strokes = muted.strokes();
+            c.missed = largestOf(c.bandsDb) >= kMissedDb;
         }
         out.push_back(std::move(c));
     }
+    return out;
+}
+
+QuietLevel quietLevel(const Session& session, AudioStore& store, const std::string& id,
+                      const std::string& layerId, bool alone, const Progress& progress) {
+    const Row& row = requireStack(session, id);
+    const Layer* found = findLayer(row, layerId);
+    if (found == nullptr) throw Error("“" + row.name + "” has no layer “" + layerId + "”.");
+    const Layer& layer = *found;
+    const std::vector<double> times = timesOf(session, row, layer);
+    if (!layer.is(Layer::on) || times.empty())
+        throw Error("“" + layer.name + "” is off, or no stroke starts it; nobody can miss it.");
+    const Session heard = alone ? withOnlyRows(session, {id, mainRow(session)}) : session;
+    const Muted muted(heard, store, id, layerId, times);
+    const Parameter& table = layerTable()[Layer::level];
+    const auto at = [&](double db) {
+        return largestOf(muted.given(withLayerValue(heard, id, layerId, "level", db)));
+    };
+    QuietLevel out{table.maximum, at(table.maximum), true};
+    if (out.changeDb < kMissedDb) {
+        out.reached = false;
+        return out;
+    }
+    // More of it changes more: halved until a step is left.
+    const double steps = std::log2((table.maximum - table.minimum) / kQuietStepDb);
+    double low = table.minimum;
+    for (int done = 1; out.levelDb - low > kQuietStepDb; ++done) {
+        report(progress, done / (steps + 1.0), layer.name);
+        const double middle = 0.5 * (low + out.levelDb), change = at(middle);
+        if (change < kMissedDb) {
+            low = middle;
+        } else {
+            out.levelDb = middle;
+            out.changeDb = change;
+        }
+    }
+    out.levelDb = std::ceil(out.levelDb / kQuietStepDb) * kQuietStepDb;
+    out.changeDb = at(out.levelDb);
     return out;
 }
 

@@ -25,6 +25,20 @@ struct Contribution {
 std::vector<Contribution> layerContributions(const Session& session, AudioStore& store,
                                              const std::string& row, const Progress& progress = {});
 
+// The level from which on a layer would be missed.
+struct QuietLevel {
+    double levelDb = 0.0;   // of the layer
+    double changeDb = 0.0;  // what the band that changes most gains by it there
+    bool reached = false;   // false: not even as loud as layers go
+};
+// Changes below it nobody is said to miss.
+inline constexpr double kMissedDb = 1.0;
+// The lowest level, to a quarter of a decibel, at which a layer is missed by the figure of
+// layerContributions(): in the whole mix, or (`alone`) among the row's own layers. Throws Error for
+// rows without layers, unknown layers and ones that are off or that no stroke starts; Cancelled.
+QuietLevel quietLevel(const Session& session, AudioStore& store, const std::string& row,
+                      const std::string& layer, bool alone, const Progress& progress = {});
+
 // How two layers add up: level of their sum against the sum of their powers, dB. 3: they agree
 // wholly, 0: they have nothing to do with each other, far below: they cancel.
 struct Agreement {

@@ -116,6 +116,19 @@ std::string_view busOf(Role role) {
     return {};
 }
 
+bool isDrumBus(const Row& row) {
+    return row.kind == RowKind::bus && row.id.starts_with("drum-bus");
+}
+
+std::string stemGroupOf(const Session& session, const Row& row) {
+    std::string group = row.id;
+    for (const Row* up = findRow(session, row.parent);
+         up != nullptr && up->kind == RowKind::bus && !isDrumBus(*up);
+         up = findRow(session, up->parent))
+        group = up->id;
+    return group;
+}
+
 int kitOrder(Role role) {
     int place = 0;
     for (const Bus& bus : kBuses) {

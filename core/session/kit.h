@@ -3,6 +3,9 @@
 
 #include "core/session/session.h"
 
+#include <string>
+#include <string_view>
+
 namespace ember {
 
 // Two elements of one channel each become one, left and right. The left one's row survives: its id,
@@ -17,6 +20,10 @@ Session withSidesExchanged(Session session, std::string_view row);
 
 // The bus for elements of a role, by the ids that intake gives them; empty: the drum bus.
 std::string_view busOf(Role role);
+// The bus that intake makes for all drums.
+bool isDrumBus(const Row& row);
+// The bus a row is heard in that feeds the drum bus or main; the row's own id where there is none.
+std::string stemGroupOf(const Session& session, const Row& row);
 // Where a row of this role stands within its bus.
 int kitOrder(Role role);
 

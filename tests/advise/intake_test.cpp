@@ -252,7 +252,7 @@ TEST(IntakeInto, SaysWhatIsThereAlreadyAndWhatABadStampIs) {
     EXPECT_TRUE(says(more.entries[0], "outside the song"));
     EXPECT_EQ(more.entries[0].sources[0].offset, 0.0);
     more = noon.taken("Snare.wav");
-    EXPECT_TRUE(says(more.entries[0], "already, as “Snare”"));
+    EXPECT_TRUE(says(more.entries[0], "Already here, as “Snare”"));
     EXPECT_EQ(more.entries[0].name, "Snare 2");
     EXPECT_NE(test::errorOf([&] { (void)withTakenIn(noon.session, {}); }).find("nothing to add"),
               std::string::npos);

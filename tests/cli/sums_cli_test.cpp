@@ -43,6 +43,34 @@ TEST(Cli, JudgesKickAndBassAloneAndMakesWhatFreesOne) {
         << "it steps back already";
 }
 
+TEST(Cli, SaysHowTheDrumsComeThroughAndDeliversThem) {
+    const TempFolder folder;
+    const std::string session = quoted(folder / "S.json");
+    ASSERT_EQ(
+        cli(folder, "intake " + quoted(test::shortRecordingFolder()) + " --out " + session).status,
+        0);
+    Answer a = cli(folder, "through " + session + " --json");
+    ASSERT_EQ(a.status, 0) << a.err;
+    const Json found = Json::parse(a.out);
+    EXPECT_TRUE(found["guests"]);
+    ASSERT_GE(found["drums"].size(), 4U);
+    for (const Json& drum : found["drums"]) {
+        EXPECT_GE(drum["heard"].get<double>(), 0.0);
+        EXPECT_LE(drum["heard"].get<double>(), 1.0);
+    }
+    a = cli(folder, "deliver " + session + " --to " + quoted(folder / "out") +
+                        " --mix wav24 flac16@44100 --stems groups --strokes --one-shots --json");
+    ASSERT_EQ(a.status, 0) << a.err;
+    const Json done = Json::parse(a.out);
+    EXPECT_GT(done["files"].size(), 12U);
+    for (const Json& file : done["files"])
+        EXPECT_TRUE(std::filesystem::exists(file.get<std::string>())) << file;
+    EXPECT_LT(done["stems_residue_dbfs"].get<double>(), -120.0);
+    a = cli(folder, "deliver " + session + " --to " + quoted(folder / "out") + " --mix mp3");
+    EXPECT_EQ(a.status, 1);
+    EXPECT_NE(a.err.find("no form of a mix"), std::string::npos) << a.err;
+}
+
 TEST(Cli, TakesARowByItsNameAsByItsId) {
     const TempFolder folder;
     const std::string session = quoted(folder / "S.json");

@@ -194,6 +194,34 @@ TEST(StackReport, LayersThatNobodyWouldMissAreNamed) {
     EXPECT_THROW((void)layerContributions(kick.session, test::sharedStore(), "main"), Error);
 }
 
+TEST(StackReport, ALayerIsSetJustLoudEnoughToBeMissed) {
+    const Kick kick;
+    for (const bool alone : {false, true}) {
+        const QuietLevel found =
+            quietLevel(kick.session, test::sharedStore(), "stack", "click", alone);
+        ASSERT_TRUE(found.reached);
+        EXPECT_GE(found.changeDb, kMissedDb);
+        // As the contribution test has it, and a little less is not.
+        const auto missed = [&](double db) {
+            const Session there = withLayerValue(kick.session, "stack", "click", "level", db);
+            return layerContributions(alone ? withOnlyRows(there, {"stack", "main"}) : there,
+                                      test::sharedStore(), "stack")[2]
+                .missed;
+        };
+        EXPECT_TRUE(missed(found.levelDb)) << alone;
+        EXPECT_FALSE(missed(found.levelDb - 0.75)) << alone;
+    }
+    EXPECT_NE(test::errorOf([&] {
+                  (void)quietLevel(kick.session, test::sharedStore(), "stack", "nobody", false);
+              }).find("has no layer"),
+              std::string::npos);
+    const Session off = withLayerValue(kick.session, "stack", "click", "on", 0.0);
+    EXPECT_NE(test::errorOf([&] {
+                  (void)quietLevel(off, test::sharedStore(), "stack", "click", false);
+              }).find("nobody can miss it"),
+              std::string::npos);
+}
+
 TEST(StackReport, PairsThatWeakenEachOtherAreFoundAndLinedUp) {
     Kick kick;
     const auto lows = [&](const Session& session) {

@@ -367,5 +367,32 @@ TEST(RowReport, SaysWhichDrumStandsInAnotherRoomAndBringsItBack) {
     EXPECT_EQ(sentThere(), 1);
 }
 
+TEST(RowReport, SaysHowTheDrumsComeThroughAndRaisesOneThatDoesNot) {
+    const Window window;
+    ASSERT_TRUE(window.listened());
+    // The bass louder than anybody would have it.
+    window->workspace().setValue("bass", "seat", "level", 12.0);
+    QTest::keyClick(&*window, Qt::Key_F, Qt::ControlModifier);
+    QTest::keyClick(window->findChild<QPushButton*>("flow-through"), Qt::Key_Return);
+    auto* dialog = window->findChild<app::RowReportDialog*>("through");
+    ASSERT_NE(dialog, nullptr);
+    ASSERT_TRUE(
+        eventually([&] { return !dialog->measuring() && dialog->table().rowCount() > 3; }, 120.0));
+    EXPECT_FALSE(dialog->text().isEmpty());
+    for (int row = 0; row < dialog->table().rowCount(); ++row)
+        EXPECT_TRUE(dialog->table().item(row, 2)->text().endsWith("%"));
+    const auto buttons = dialog->findChildren<QPushButton*>();
+    const auto raise = std::find_if(buttons.begin(), buttons.end(), [](const QPushButton* button) {
+        return button->objectName().startsWith("through-");
+    });
+    ASSERT_NE(raise, buttons.end()) << dialog->text().toStdString();
+    const Session before = window.session();
+    QTest::keyClick(*raise, Qt::Key_Return);
+    ASSERT_TRUE(eventually([&] { return window.session() != before; }));
+    window->workspace().undo();
+    EXPECT_EQ(window.session(), before);
+    ASSERT_TRUE(eventually([&] { return !dialog->measuring(); }, 120.0));
+}
+
 }  // namespace
 }  // namespace ember

@@ -146,6 +146,23 @@ TEST(Layers, ADragMovesTheChosenLayerAsOneStepBack) {
     EXPECT_EQ(s.window.session(), before);
 }
 
+TEST(Layers, ALayerIsSetJustLoudEnoughToBeMissedAsOneStepBack) {
+    Support s;
+    s.page.choose("weight");
+    ASSERT_TRUE(eventually([&] { return s.page.settled(); }));
+    const Session before = s.window.session();
+    QSignalSpy said(&s.page, &LayersPage::said);
+    auto* quiet = s.page.findChild<QPushButton*>("layer-quiet");
+    quiet->menu()->actions()[0]->trigger();
+    ASSERT_TRUE(eventually([&] { return said.count() == 1 && s.page.settled(); }, 60.0));
+    EXPECT_TRUE(said[0][0].toString().contains("missed in the mix"))
+        << said[0][0].toString().toStdString();
+    EXPECT_NE(s.value("weight", Layer::level),
+              findLayer(*findRow(before, "snare-layers"), "weight")->at(Layer::level));
+    s.window->workspace().undo();
+    EXPECT_EQ(s.window.session(), before);
+}
+
 TEST(Layers, WhatIsMissedAndWhatLinesUpIsSaid) {
     Support s;
     ASSERT_TRUE(eventually([&] { return s.page.settled(); }));

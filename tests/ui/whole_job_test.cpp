@@ -1,7 +1,7 @@
 // The whole job through the window: files dropped, alignment and gates accepted, an equaliser
 // drawn, a parallel built, a snapshot compared, the mix looked over, delivered and opened again.
 
-#include "app/window/render_dialog.h"
+#include "app/window/deliver_dialog.h"
 #include "core/audio/file.h"
 #include "tests/ui/ui_support.h"
 
@@ -88,9 +88,10 @@ TEST(WholeJob, GoesFromDroppedFilesToADeliveredMixThatOpensAgain) {
     deliver.writeSheet(QString::fromStdString(sheet.string()));
     ASSERT_TRUE(eventually([&] { return !deliver.working(); }, 90));
     EXPECT_TRUE(test::readText(sheet).starts_with("%PDF-"));
-    app::RenderDialog dialog(window->workspace(), &*window);
-    dialog.setTarget(QString::fromStdString(mix.string()));
-    QSignalSpy finished(&dialog, &app::RenderDialog::finishedWith);
+    app::DeliverDialog dialog(window->workspace(), window->listener(), &*window);
+    dialog.setFolder(QString::fromStdString(window.folder().path().string()));
+    dialog.setNames("{what}");
+    QSignalSpy finished(&dialog, &app::DeliverDialog::finishedWith);
     dialog.start();
     ASSERT_TRUE(eventually([&] { return finished.count() == 1; }, 90));
     EXPECT_TRUE(finished[0][1].toBool()) << finished[0][0].toString().toStdString();

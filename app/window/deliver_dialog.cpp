@@ -1,0 +1,274 @@
+#include "app/window/deliver_dialog.h"
+
+#include "app/widgets/figures.h"
+#include "core/base/error.h"
+#include "core/base/number.h"
+
+#include <QDir>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QFormLayout>
+#include <QHBoxLayout>
+#include <QMessageBox>
+#include <QtConcurrent/QtConcurrentRun>
+
+namespace ember::app {
+namespace {
+
+// Rates that are asked for; the first stands for the session's.
+constexpr std::array kRates{0, 44100, 48000, 88200, 96000};
+enum Kind { kNone, kWav, kFlac };
+
+QString quoted(const QString& text) {
+    return "“" + text + "”";
+}
+
+}  // namespace
+
+DeliverDialog::DeliverDialog(Workspace& workspace, Listener& listener, QWidget* parent)
+    : QDialog(parent), workspace_(workspace), listener_(listener) {
+    setWindowTitle(tr("Deliver"));
+    setMinimumWidth(600);
+    auto* form = new QFormLayout(this);
+    form->setSpacing(8);
+    auto* title = new QLabel(tr("What leaves the house"), this);
+    title->setProperty("title", true);
+    form->addRow(title);
+    auto* line = new QHBoxLayout;
+    folder_ = new QLineEdit(this);
+    folder_->setObjectName("deliver-folder");
+    folder_->setAccessibleName(tr("Folder to write to"));
+    folder_->setText(workspace.path().isEmpty() ? QDir::homePath()
+                                                : QFileInfo(workspace.path()).path());
+    auto* browse = new QPushButton(tr("Choose …"), this);
+    connect(browse, &QPushButton::clicked, this, [this] {
+        const QString chosen =
+            QFileDialog::getExistingDirectory(this, tr("Deliver to"), folder_->text());
+        if (!chosen.isEmpty()) folder_->setText(chosen);
+    });
+    line->addWidget(folder_, 1);
+    line->addWidget(browse);
+    form->addRow(tr("Folder"), line);
+    names_ = new QLineEdit(QString::fromUtf8(kUsualNames.data(), kUsualNames.size()), this);
+    names_->setObjectName("deliver-names");
+    names_->setAccessibleName(tr("Names of the files"));
+    names_->setToolTip(
+        tr("{song} is the session’s name, {what} the mix or the row, {rate} the "
+           "rate in kHz, {bits} the depth; anything else stays as it is."));
+    form->addRow(tr("Names"), names_);
+    example_ = new QLabel(this);
+    example_->setObjectName("deliver-example");
+    example_->setWordWrap(true);
+    example_->setProperty("quiet", true);
+    form->addRow({}, example_);
+    const std::array labels{tr("The mix as"), tr("and as"), tr("and as")};
+    for (std::size_t i = 0; i < forms_.size(); ++i) form->addRow(labels[i], makeForm(i));
+    stems_ = makeCheck(tr("Stems of every element, before and through its buses (32 bit float)"),
+                       "deliver-stems");
+    groups_ =
+        makeCheck(tr("Stems of every group, through its buses (32 bit float)"), "deliver-groups");
+    strokes_ = makeCheck(tr("The strokes as MIDI"), "deliver-strokes");
+    shots_ = makeCheck(tr("Every drum’s strokes as the mix has them, soft to hard, as samples"),
+                       "deliver-one-shots");
+    const LoopSpan& loop = workspace.session().loop;
+    loopOnly_ = makeCheck(tr("Only the loop"), "deliver-loop", loop.to > loop.from);
+    guests_ = makeCheck(tr("With the guests"), "deliver-guests");
+    for (QCheckBox* one : {stems_, groups_, strokes_, shots_, loopOnly_, guests_})
+        form->addRow({}, one);
+    progress_ = new QProgressBar(this);
+    progress_->setRange(0, 1000);
+    progress_->setTextVisible(false);
+    progress_->hide();
+    form->addRow(progress_);
+    state_ = new QLabel(this);
+    state_->setWordWrap(true);
+    state_->hide();
+    form->addRow(state_);
+    auto* buttons = new QHBoxLayout;
+    buttons->addStretch(1);
+    close_ = new QPushButton(tr("Close"), this);
+    go_ = new QPushButton(tr("Deliver"), this);
+    go_->setDefault(true);
+    go_->setObjectName("deliver-go");
+    buttons->addWidget(close_);
+    buttons->addWidget(go_);
+    form->addRow(buttons);
+    connect(close_, &QPushButton::clicked, this, &DeliverDialog::reject);
+    connect(go_, &QPushButton::clicked, this, &DeliverDialog::askAndStart);
+    connect(&running_, &QFutureWatcher<void>::finished, this, &DeliverDialog::ended);
+    for (QLineEdit* edit : {folder_, names_})
+        connect(edit, &QLineEdit::textChanged, this, &DeliverDialog::refresh);
+    setMix(0, kWav, 1, 0);
+    go_->setFocus();
+}
+
+DeliverDialog::~DeliverDialog() {
+    abandon_ = true;
+    running_.waitForFinished();
+}
+
+QWidget* DeliverDialog::makeForm(std::size_t which) {
+    auto* box = new QWidget(this);
+    auto* line = new QHBoxLayout(box);
+    line->setContentsMargins(0, 0, 0, 0);
+    Form& form = forms_[which];
+    const auto combo = [&](const char* part, const QString& name, const QStringList& texts) {
+        auto* made = new QComboBox(box);
+        made->setObjectName(QString("deliver-%1-%2").arg(part).arg(which + 1));
+        made->setAccessibleName(name.arg(which + 1));
+        made->addItems(texts);
+        connect(made, &QComboBox::currentIndexChanged, this, &DeliverDialog::refresh);
+        line->addWidget(made);
+        return made;
+    };
+    form.kind = combo("kind", tr("Form of mix %1"), {tr("nothing"), "WAV", "FLAC"});
+    form.depth = combo("depth", tr("Depth of mix %1"),
+                       {tr("16 bit, dithered"), tr("24 bit"), tr("32 bit float")});
+    QStringList rates{tr("the session’s rate")};
+    for (const int rate : kRates) {
+        if (rate > 0) rates << QString::fromStdString(kilohertzText(rate)) + " kHz";
+    }
+    form.rate = combo("rate", tr("Rate of mix %1"), rates);
+    form.depth->setCurrentIndex(1);
+    line->addStretch(1);
+    return box;
+}
+
+QCheckBox* DeliverDialog::makeCheck(const QString& text, const char* name, bool possible) {
+    auto* check = new QCheckBox(text, this);
+    check->setObjectName(name);
+    check->setEnabled(possible);
+    connect(check, &QCheckBox::toggled, this, &DeliverDialog::refresh);
+    return check;
+}
+
+void DeliverDialog::setMix(std::size_t which, int kind, int depth, int rate) {
+    forms_[which].kind->setCurrentIndex(kind);
+    forms_[which].depth->setCurrentIndex(depth);
+    forms_[which].rate->setCurrentIndex(rate);
+    refresh();
+}
+
+DeliveryOrder DeliverDialog::order() const {
+    DeliveryOrder order;
+    order.folder = folder_->text().trimmed().toStdString();
+    order.names = names_->text().toStdString();
+    for (const Form& form : forms_) {
+        if (form.kind->currentIndex() == kNone) continue;
+        constexpr std::array depths{SampleDepth::pcm16, SampleDepth::pcm24, SampleDepth::float32};
+        order.mixes.push_back({form.kind->currentIndex() == kFlac,
+                               depths[static_cast<std::size_t>(form.depth->currentIndex())],
+                               kRates[static_cast<std::size_t>(form.rate->currentIndex())]});
+    }
+    order.stems = stems_->isChecked();
+    order.groups = groups_->isChecked();
+    order.strokes = strokes_->isChecked();
+    order.oneShots = shots_->isChecked();
+    order.options.withGuests = guests_->isChecked();
+    order.options.tail = true;
+    if (loopOnly_->isChecked()) {
+        order.options.from = workspace_.session().loop.from;
+        order.options.to = workspace_.session().loop.to;
+    }
+    return order;
+}
+
+// What would be written, or why it cannot be.
+void DeliverDialog::refresh() {
+    if (guests_ == nullptr || go_ == nullptr) return;  // still being built
+    for (const Form& form : forms_) {
+        const bool on = form.kind->currentIndex() != kNone;
+        form.depth->setEnabled(on);
+        form.rate->setEnabled(on);
+    }
+    try {
+        const auto files = filesOf(listener_.withStrokesHeard(workspace_.session()), order());
+        const QString first = QString::fromStdString(files.front().filename().string());
+        example_->setText(
+            files.size() == 1
+                ? first
+                : tr("%1, and %n more", nullptr, static_cast<int>(files.size()) - 1).arg(first));
+        go_->setEnabled(!running_.isRunning());
+    } catch (const std::exception& error) {
+        example_->setText(QString::fromUtf8(error.what()));
+        go_->setEnabled(false);
+    }
+}
+
+void DeliverDialog::askAndStart() {
+    QStringList there;
+    for (const auto& file : filesOf(listener_.withStrokesHeard(workspace_.session()), order())) {
+        if (QFileInfo::exists(QString::fromStdString(file.string())))
+            there << QString::fromStdString(file.filename().string());
+    }
+    if (!there.isEmpty() &&
+        QMessageBox::question(this, tr("Replace?"),
+                              there.size() == 1
+                                  ? tr("%1 exists. Replace it?").arg(quoted(there[0]))
+                                  : tr("%1 and %2 more of these files exist. Replace them?")
+                                        .arg(quoted(there[0]))
+                                        .arg(there.size() - 1)) != QMessageBox::Yes)
+        return;
+    start();
+}
+
+void DeliverDialog::start() {
+    if (running_.isRunning()) return;
+    abandon_ = false;
+    error_.clear();
+    finished_.clear();
+    go_->setEnabled(false);
+    close_->setText(tr("Cancel"));
+    state_->setText(tr("Rendering …"));
+    progress_->show();
+    state_->show();
+    running_.setFuture(QtConcurrent::run(
+        [this, order = order(), session = listener_.withStrokesHeard(workspace_.session()),
+         store = &workspace_.store()] {
+            const Progress watch = [this](double done, const std::string&) {
+                QMetaObject::invokeMethod(this, [this, value = static_cast<int>(done * 1000.0)] {
+                    progress_->setValue(value);
+                });
+                return !abandon_.load();
+            };
+            try {
+                const Delivered done = deliver(session, *store, order, watch);
+                finished_ = done.files.size() == 1 ? tr("Done.")
+                                                   : tr("Done: %1 files.").arg(done.files.size());
+                if (!order.mixes.empty())
+                    finished_ += tr(" The mix: %1 LUFS, true peak %2 dBTP.")
+                                     .arg(figure(done.mix.loudness.integrated),
+                                          figure(done.mix.loudness.truePeak));
+                if (done.mix.tail > 0)
+                    finished_ +=
+                        tr(" It rings on for %1 s after the last recording.")
+                            .arg(
+                                figure(static_cast<double>(done.mix.tail) / session.sampleRate, 2));
+                if (order.stems || order.groups)
+                    finished_ += tr(" The stems sum to the mix within %1 dBFS.")
+                                     .arg(figure(done.stems.throughBusesDb, 0));
+                for (const std::string& remark : done.remarks)
+                    finished_ += "\n" + QString::fromStdString(remark);
+            } catch (const std::exception& e) {
+                error_ = QString::fromUtf8(e.what());
+            }
+        }));
+}
+
+void DeliverDialog::ended() {
+    close_->setText(tr("Close"));
+    progress_->setValue(error_.isEmpty() ? 1000 : 0);
+    state_->setText(error_.isEmpty() ? finished_ : error_);
+    refresh();
+    emit finishedWith(state_->text(), error_.isEmpty());
+}
+
+void DeliverDialog::reject() {
+    if (running_.isRunning()) {
+        abandon_ = true;
+        return;
+    }
+    QDialog::reject();
+}
+
+}  // namespace ember::app
