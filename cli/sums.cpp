@@ -7,7 +7,9 @@
 #include "core/base/number.h"
 #include "core/report/adds_up.h"
 #include "core/report/bus_check.h"
+#include "core/report/headroom.h"
 #include "core/report/low_end.h"
+#include "core/report/one_room.h"
 #include "core/report/through_music.h"
 
 #include <algorithm>
@@ -21,6 +23,10 @@ constexpr std::array kOwnerNames{"nobody", "kick", "bass", "both"};  // by LowOw
 
 std::string moveName(const LowMove& move) {
     return kMoveNames[static_cast<std::size_t>(move.kind)];
+}
+
+std::string remedyName(const RoomRemedy& remedy) {
+    return remedy.kind == RoomRemedy::Kind::share ? "share" : "dry";
 }
 
 }  // namespace
@@ -40,7 +46,15 @@ SumCommands::SumCommands(CLI::App& app) {
     through_ = app.add_subcommand("through",
                                   "how far every drum's strokes stand above all else, guests too");
     through_->add_option("session", session_)->required();
-    for (CLI::App* sub : {busCheck_, addsUp_, lowEnd_, through_}) {
+    through_->add_option("--raise", move_, "a drum, by as much as it is said to need");
+    oneRoom_ = app.add_subcommand("one-room", "which drums stand in another room than the rest");
+    oneRoom_->add_option("session", session_)->required();
+    oneRoom_->add_option("--do", move_, "one of what may be done: share or dry")
+        ->check(CLI::IsMember({"share", "dry"}));
+    headroom_ = app.add_subcommand("headroom", "how much room the levels leave");
+    headroom_->add_option("session", session_)->required();
+    headroom_->add_flag("--trim", trim_, "move all faders by what is said");
+    for (CLI::App* sub : {busCheck_, addsUp_, lowEnd_, through_, oneRoom_, headroom_}) {
         sub->add_option("--from", from_, "seconds")->check(CLI::Range(0.0, 86400.0));
         sub->add_option("--to", to_, "seconds")->check(CLI::Range(0.0, 86400.0));
     }
@@ -50,7 +64,9 @@ void SumCommands::run(bool json) {
     const Output out{json};
     if (*addsUp_) addsUp(out);
     if (*busCheck_) checkBus(out);
-    if (*through_) through(out);
+    if (*through_) move_.empty() ? through(out) : raise(out);
+    if (*oneRoom_) move_.empty() ? oneRoom(out) : bringTogether(out);
+    if (*headroom_) trim_ ? trim(out) : headroom(out);
     if (*lowEnd_) move_.empty() ? lowEnd(out) : makeMove(out);
 }
 
@@ -177,17 +193,96 @@ void SumCommands::through(const Output& out) {
     out.machine({{"guests", found.guests}, {"drums", drums}});
 }
 
-void SumCommands::makeMove(const Output& out) {
-    changeSession(out, session_, [this](const Session& session) {
+void SumCommands::oneRoom(const Output& out) {
+    const Session session = withStrokesHeard(openSession(session_), session_);
+    AudioStore store;
+    const OneRoom found = ember::oneRoom(session, store, from_, to_);
+    Json drums = Json::array(), remedies = Json::array();
+    for (const DrumRoom& d : found.drums)
+        drums.push_back({{"drum", d.drum},
+                         {"row", d.row},
+                         {"space", d.space},
+                         {"wet_db", d.wetDb},
+                         {"clarity_db", d.clarityDb},
+                         {"apart", d.apart}});
+    for (const std::string& text : oneRoomText(session, found)) out.say(text);
+    for (const RoomRemedy& remedy : found.remedies) {
+        remedies.push_back({{"do", remedyName(remedy)}, {"spread_db", remedy.spreadDb}});
+        out.say("--do " + remedyName(remedy) + ": " + roomRemedyText(session, remedy));
+    }
+    out.machine({{"usual_db", found.usualDb},
+                 {"spread_db", found.spreadDb},
+                 {"drums", drums},
+                 {"remedies", remedies}});
+}
+
+void SumCommands::headroom(const Output& out) {
+    const Session session = withStrokesHeard(openSession(session_), session_);
+    AudioStore store;
+    const HeadroomPlan plan = headroomPlan(session, store, from_, to_);
+    for (const std::string& text : headroomText(session, plan)) out.say(text);
+    out.machine({{"kick", plan.kick},
+                 {"kick_db", plan.kickDb},
+                 {"target_db", plan.targetDb},
+                 {"kicks_db", plan.kicksDb},
+                 {"pair_db", plan.pairDb},
+                 {"drums_db", plan.drumsDb},
+                 {"main_db", plan.mainDb},
+                 {"trim_db", plan.trimDb},
+                 {"trimmed_main_db", plan.trimmedMainDb}});
+}
+
+void SumCommands::make(const Output& out,
+                       const std::function<Session(Session struck, const Session& whole)>& make) {
+    changeSession(out, session_, [&](const Session& session) {
         const Session whole = withStrokesHeard(openSession(session_), session_);
         Session struck = session;
         struck.strokes = whole.strokes;
+        return make(std::move(struck), whole);
+    });
+}
+
+void SumCommands::makeMove(const Output& out) {
+    make(out, [this](Session struck, const Session& whole) {
         AudioStore store;
         for (const LowMove& move : ember::lowEnd(whole, store, from_, to_).moves) {
-            if (moveName(move) == move_) return withLowMove(struck, move).session;
+            if (moveName(move) == move_) return withLowMove(std::move(struck), move).session;
         }
         throw Error("There is nothing to " + move_ +
                     " for: low-end without --do says what may be done.");
+    });
+}
+
+void SumCommands::raise(const Output& out) {
+    make(out, [this](Session struck, const Session& whole) {
+        AudioStore store;
+        for (const DrumThrough& d : throughMusic(whole, store, from_, to_).drums) {
+            if (d.drum != move_ && drumName(whole, d.drum) != move_) continue;
+            if (d.raiseDb <= 0.0) throw Error("The " + move_ + " comes through as it is.");
+            return withDrumRaised(std::move(struck), d.drum, d.raiseDb);
+        }
+        throw Error("No drum “" + move_ + "” is struck there: through without --raise says which.");
+    });
+}
+
+void SumCommands::bringTogether(const Output& out) {
+    make(out, [this](Session struck, const Session& whole) {
+        AudioStore store;
+        for (const RoomRemedy& remedy : ember::oneRoom(whole, store, from_, to_).remedies) {
+            if (remedyName(remedy) == move_) return withRemedy(std::move(struck), remedy);
+        }
+        throw Error("There is nothing to " + move_ +
+                    ": one-room without --do says what may be done.");
+    });
+}
+
+void SumCommands::trim(const Output& out) {
+    make(out, [this](Session struck, const Session& whole) {
+        AudioStore store;
+        const HeadroomPlan plan = headroomPlan(whole, store, from_, to_);
+        if (plan.trimDb == 0.0)
+            throw Error("The levels are right as they are; nothing is trimmed.");
+        return withTrim(std::move(struck), plan.trimDb);
     });
 }
 

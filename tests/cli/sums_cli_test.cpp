@@ -58,6 +58,19 @@ TEST(Cli, SaysHowTheDrumsComeThroughAndDeliversThem) {
         EXPECT_GE(drum["heard"].get<double>(), 0.0);
         EXPECT_LE(drum["heard"].get<double>(), 1.0);
     }
+    // A wall of bass, and what is offered against it.
+    ASSERT_EQ(cli(folder, "set " + session + " bass seat.level 12").status, 0);
+    a = cli(folder, "through " + session + " --raise nobody");
+    EXPECT_EQ(a.status, 1);
+    EXPECT_NE(a.err.find("No drum “nobody” is struck"), std::string::npos) << a.err;
+    a = cli(folder, "headroom " + session + " --json");
+    ASSERT_EQ(a.status, 0) << a.err;
+    const double trim = Json::parse(a.out)["trim_db"].get<double>();
+    EXPECT_EQ(cli(folder, "headroom " + session + " --trim").status, trim == 0.0 ? 1 : 0);
+    a = cli(folder, "one-room " + session + " --json");
+    ASSERT_EQ(a.status, 0) << a.err;
+    EXPECT_EQ(Json::parse(a.out)["remedies"].size(), 0U) << "nothing is sent anywhere";
+    EXPECT_EQ(cli(folder, "one-room " + session + " --do share").status, 1);
     a = cli(folder, "deliver " + session + " --to " + quoted(folder / "out") +
                         " --mix wav24 flac16@44100 --stems groups --strokes --one-shots --json");
     ASSERT_EQ(a.status, 0) << a.err;
