@@ -25,7 +25,7 @@ DeliverCommand::DeliverCommand(CLI::App& app)
     command_->add_option("--names", order_.names,
                          "of the files: {song}, {what}, {rate} and {bits} are filled in");
     command_->add_option("--from", order_.options.from, "seconds")->check(CLI::Range(0.0, 1e6));
-    command_->add_option("--to-second", order_.options.to, "seconds")->check(CLI::Range(0.0, 1e6));
+    command_->add_option("--until", order_.options.to, "seconds")->check(CLI::Range(0.0, 1e6));
     command_->add_flag("--guests", order_.options.withGuests, "with the guests");
 }
 

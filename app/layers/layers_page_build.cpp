@@ -58,13 +58,6 @@ QWidget* LayersPage::buildHead() {
                     tr("Mutes each layer in turn in the whole mix, at the same loudness, and says "
                        "what the first 50 ms of its strokes lose."));
     connect(weigh_, &QPushButton::clicked, this, &LayersPage::weigh);
-    quiet_ = button("layer-quiet", tr("Just missed"),
-                    tr("Sets the chosen layer as low as it can be and still be missed when it is "
-                       "muted: 1 dB in some band of the first 50 ms of its strokes."));
-    auto* where = new QMenu(quiet_);
-    where->addAction(tr("In the mix"), this, [this] { quieten(false); });
-    where->addAction(tr("Among the layers of its row"), this, [this] { quieten(true); });
-    quiet_->setMenu(where);
     print_ = button("layer-print", tr("Print …"),
                     tr("The stack as samples, one or a set by velocity, with what it is made of."));
     connect(print_, &QPushButton::clicked, this, [this] {
@@ -93,10 +86,23 @@ QWidget* LayersPage::buildPanel() {
     auto* box = new QVBoxLayout(panel);
     box->setContentsMargins(0, 0, 0, 0);
     box->setSpacing(6);
+    auto* title = new QHBoxLayout;
     fieldsTitle_ = new QLabel(panel);
     fieldsTitle_->setProperty("title", true);
     fieldsTitle_->setTextFormat(Qt::PlainText);
-    box->addWidget(fieldsTitle_);
+    fieldsTitle_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+    title->addWidget(fieldsTitle_, 1);
+    quiet_ = new QPushButton(tr("Just missed"), panel);
+    quiet_->setObjectName("layer-quiet");
+    quiet_->setToolTip(
+        tr("Sets the chosen layer as low as it can be and still be missed when it "
+           "is muted: 1 dB in some band of the first 50 ms of its strokes."));
+    auto* where = new QMenu(quiet_);
+    where->addAction(tr("In the mix"), this, [this] { quieten(false); });
+    where->addAction(tr("Among the layers of its row"), this, [this] { quieten(true); });
+    quiet_->setMenu(where);
+    title->addWidget(quiet_);
+    box->addLayout(title);
     fields_ = new LayerFields(workspace_, panel);
     box->addWidget(fields_, 1);
     return panel;

@@ -117,7 +117,8 @@ Session withoutEmptyBuses(Session session, std::vector<std::string>& remarks) {
         for (const Row& row : session.rows) {
             if (row.kind != RowKind::bus || isFed(session, row.id)) continue;
             remarks.push_back("Nothing feeds " + quoted(row.name) + " this time; it is left out.");
-            session = withBusRemoved(std::move(session), std::string(row.id));
+            const std::string bus = row.id;  // which goes with the row
+            session = withBusRemoved(std::move(session), bus);
             more = true;
             break;
         }
@@ -145,9 +146,8 @@ Session withoutSilentRows(Session session, const std::vector<std::string>& stand
         // What was printed plays live again.
         if (row.printed) unmuted.push_back(row.printed->row);
         remarks.push_back(
-            isMade(row)
-                ? quoted(row.name) + " was made of the earlier recordings; " + "it is left out."
-                : "There is no " + quoted(row.name) + " this time; its row is left out.");
+            isMade(row) ? quoted(row.name) + " was made of the earlier recordings; it is left out."
+                        : "There is no " + quoted(row.name) + " this time; its row is left out.");
     }
     for (Row& row : session.rows) {
         if (std::find(unmuted.begin(), unmuted.end(), row.id) != unmuted.end()) row.mute = false;

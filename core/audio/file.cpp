@@ -159,7 +159,6 @@ bool looksLikeAudio(const fs::path& path) {
 
 struct AudioWriter::Handle {
     SNDFILE* file = nullptr;
-    double steps = 0.0;  // of an integer depth; 0: floats
 };
 
 namespace {
@@ -213,9 +212,6 @@ AudioWriter::AudioWriter(const fs::path& path, int channels, int sampleRate, Sam
       handle_(std::make_unique<Handle>()),
       channels_(channels),
       dithered_(depth == SampleDepth::pcm16) {
-    handle_->steps = depth == SampleDepth::pcm16   ? 32768.0
-                     : depth == SampleDepth::pcm24 ? 8388608.0
-                                                   : 0.0;
     SF_INFO info{};
     info.channels = channels;
     info.samplerate = sampleRate;
@@ -256,14 +252,15 @@ AudioWriter::~AudioWriter() {
 
 void AudioWriter::write(std::span<const float> interleaved) {
     const auto frames = static_cast<sf_count_t>(interleaved.size()) / channels_;
-    if (handle_->steps > 0.0) {
+    if (dithered_) {
         // The library cuts off what is under a step: rounding is done here, a quarter above the
         // step.
+        constexpr double kSteps = 32768.0;
         dither_.clear();
         for (const float v : interleaved) {
-            const double noise = dithered_ ? random_.uniform() - random_.uniform() : 0.0,
-                         step = std::floor(static_cast<double>(v) * handle_->steps + noise + 0.5);
-            dither_.push_back(static_cast<float>((step + 0.25) / handle_->steps));
+            const double noise = random_.uniform() - random_.uniform(),
+                         step = std::floor(static_cast<double>(v) * kSteps + noise + 0.5);
+            dither_.push_back(static_cast<float>((step + 0.25) / kSteps));
         }
         interleaved = dither_;
     }

@@ -45,10 +45,13 @@ void choose(const Window& window, const std::string& row, const QString& begins)
 }
 
 bool frozen(const Window& window, const std::string& row) {
-    return eventually([&] {
-        return !window->printer().busy() && window->player().ready() &&
-               window->player().gives(row) == Plan::Gives::print;
-    });
+    // Printing steps back behind everything else that runs.
+    return eventually(
+        [&] {
+            return !window->printer().busy() && window->player().ready() &&
+                   window->player().gives(row) == Plan::Gives::print;
+        },
+        120.0);
 }
 
 AudioBuffer firstSeconds(const Session& session) {
