@@ -151,6 +151,17 @@ RowReport headroomLines(const Session& session, const HeadroomPlan& plan) {
     return out;
 }
 
+// A report on strokes: those of the session, or those that were heard where it has none.
+template <typename Measure, typename Tell>
+auto onStrokes(std::shared_ptr<const KitMeasurement> heard, Measure measure, Tell tell) {
+    return [heard = std::move(heard), measure, tell](const Session& now, AudioStore& store,
+                                                     double from, double to,
+                                                     const Progress& progress) {
+        const Session struck = struckAs(now, heard);
+        return tell(struck, measure(struck, store, from, to, progress));
+    };
+}
+
 }  // namespace
 
 RowReportKind addsUpReport(const Session& session, const std::string& row) {
@@ -200,11 +211,7 @@ RowReportKind oneRoomReport(std::shared_ptr<const KitMeasurement> heard) {
              QObject::tr("The first 80 ms of its strokes against what comes later, both with what "
                          "comes back: its own decay counts too."),
              QObject::tr("Apart: more than 6 dB from the drums’ usual amount.")},
-            [heard = std::move(heard)](const Session& now, AudioStore& store, double from,
-                                       double to, const Progress& progress) {
-                const Session struck = struckAs(now, heard);
-                return roomLines(struck, oneRoom(struck, store, from, to, progress));
-            }};
+            onStrokes(std::move(heard), oneRoom, roomLines)};
 }
 
 RowReportKind throughReport(std::shared_ptr<const KitMeasurement> heard) {
@@ -222,11 +229,7 @@ RowReportKind throughReport(std::shared_ptr<const KitMeasurement> heard) {
              QObject::tr("Who is loudest where strokes are hidden, and around which frequency."),
              QObject::tr("Level: some decibels more would do. Tone: what it has lies where others "
                          "are. Struck together: others strike at the same moments, louder.")},
-            [heard = std::move(heard)](const Session& now, AudioStore& store, double from,
-                                       double to, const Progress& progress) {
-                const Session struck = struckAs(now, heard);
-                return throughLines(struck, throughMusic(struck, store, from, to, progress));
-            }};
+            onStrokes(std::move(heard), throughMusic, throughLines)};
 }
 
 RowReportKind headroomReport(std::shared_ptr<const KitMeasurement> heard) {
@@ -238,11 +241,7 @@ RowReportKind headroomReport(std::shared_ptr<const KitMeasurement> heard) {
                          "everything: the largest sample behind their own chains."),
              QObject::tr("The kick’s target is the one of its level; the others are what people "
                          "mostly leave.")},
-            [heard = std::move(heard)](const Session& now, AudioStore& store, double from,
-                                       double to, const Progress& progress) {
-                const Session struck = struckAs(now, heard);
-                return headroomLines(struck, headroomPlan(struck, store, from, to, progress));
-            }};
+            onStrokes(std::move(heard), headroomPlan, headroomLines)};
 }
 
 }  // namespace ember::app

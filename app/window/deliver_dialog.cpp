@@ -72,6 +72,7 @@ DeliverDialog::DeliverDialog(Workspace& workspace, Listener& listener, QWidget* 
                        "deliver-one-shots");
     const LoopSpan& loop = workspace.session().loop;
     loopOnly_ = makeCheck(tr("Only the loop"), "deliver-loop", loop.to > loop.from);
+    loopOnly_->setToolTip(tr("Mixes and stems; strokes and one-shots are of the whole song."));
     guests_ = makeCheck(tr("With the guests"), "deliver-guests");
     for (QCheckBox* one : {stems_, groups_, strokes_, shots_, loopOnly_, guests_})
         form->addRow({}, one);

@@ -11,27 +11,13 @@
 namespace ember {
 namespace {
 
-constexpr double kFadeOut = 0.03;   // seconds
-constexpr double kShortest = 0.12;  // seconds that a stroke has to stand alone
-constexpr double kEnough = 0.6;     // seconds alone from which on longer is no better
-
-struct Cut {
-    const Stroke* stroke = nullptr;
-    double seconds = 0.0;  // until the drum's next stroke
-    double othersDb = 0.0;
-    int step = 1;
-};
+constexpr double kFadeOut = 0.03;  // seconds
 
 double energyOver(const std::vector<float>& x, std::size_t from, std::size_t to) {
     double sum = 1e-12;
     for (std::size_t i = from; i < std::min(to, x.size()); ++i)
         sum += static_cast<double>(x[i]) * static_cast<double>(x[i]);
     return sum;
-}
-
-// Cleaner first: what lies over it counts, and what is missing to half a second alone.
-double unclean(const Cut& c) {
-    return c.othersDb + 20.0 * std::max(0.0, kEnough - c.seconds) / kEnough;
 }
 
 void removeAll(const std::vector<CutSample>& samples) {
@@ -42,6 +28,46 @@ void removeAll(const std::vector<CutSample>& samples) {
 }
 
 }  // namespace
+
+std::vector<StrokeToCut> strokesAlone(const std::vector<Stroke>& strokes, std::string_view drum,
+                                      double longest, double end) {
+    std::vector<StrokeToCut> out;
+    for (std::size_t s = 0; s < strokes.size(); ++s) {
+        const Stroke& stroke = strokes[s];
+        if (stroke.drum != drum || stroke.kind == StrokeKind::flam) continue;
+        const auto next =
+            std::find_if(strokes.begin() + static_cast<std::ptrdiff_t>(s) + 1, strokes.end(),
+                         [&](const Stroke& o) { return o.drum == drum && o.time > stroke.time; });
+        const double until = next != strokes.end() ? next->time - 2.0 * kCutAhead : end;
+        const double seconds = std::min(longest, until - stroke.time);
+        if (seconds >= kStandsAlone)
+            out.push_back({stroke.time, seconds, stroke.velocity, 0.0, 1, 1});
+    }
+    return out;
+}
+
+std::vector<StrokeToCut> cleanestOfSteps(std::vector<StrokeToCut> strokes, int steps,
+                                         int variations) {
+    std::stable_sort(
+        strokes.begin(), strokes.end(),
+        [](const StrokeToCut& a, const StrokeToCut& b) { return a.velocity < b.velocity; });
+    const std::size_t most = std::min(static_cast<std::size_t>(steps), strokes.size());
+    for (std::size_t i = 0; i < strokes.size(); ++i)
+        strokes[i].step = 1 + static_cast<int>(i * most / strokes.size());
+    std::stable_sort(strokes.begin(), strokes.end(),
+                     [](const StrokeToCut& a, const StrokeToCut& b) {
+                         return a.step != b.step ? a.step < b.step : a.unclean < b.unclean;
+                     });
+    std::vector<StrokeToCut> out;
+    for (const StrokeToCut& s : strokes) {
+        const int variation =
+            !out.empty() && out.back().step == s.step ? out.back().variation + 1 : 1;
+        if (variation > variations) continue;
+        out.push_back(s);
+        out.back().variation = variation;
+    }
+    return out;
+}
 
 AudioBuffer fadedCut(const AudioBuffer& whole, std::size_t from, std::size_t to) {
     const double rate = whole.sampleRate;
@@ -100,48 +126,33 @@ std::vector<CutSample> cutSamples(const Session& session, AudioStore& store,
         return static_cast<std::size_t>(
             std::max(0.0, std::round(time * rate) - static_cast<double>(mic->offset)));
     };
-    std::vector<Cut> clean;
-    for (std::size_t s = 0; s < strokes.size(); ++s) {
-        if (strokes[s].drum != drum || strokes[s].kind == StrokeKind::flam) continue;
-        const auto next = std::find_if(
-            strokes.begin() + static_cast<std::ptrdiff_t>(s) + 1, strokes.end(),
-            [&](const Stroke& o) { return o.drum == drum && o.time > strokes[s].time; });
-        const double end = next != strokes.end()
-                               ? next->time - 2.0 * kCutAhead
-                               : static_cast<double>(mic->offset + std::ssize(others)) / rate;
-        Cut c{&strokes[s], std::min(options.longest, end - strokes[s].time), 0.0, 1};
-        if (c.seconds < kShortest) continue;
-        const std::size_t from = frameOf(c.stroke->time),
-                          to = frameOf(c.stroke->time + std::min(c.seconds, kEnough));
-        c.othersDb = 10.0 * std::log10(energyOver(others, from, to) /
-                                       energyOver(own.channels.front(), from, to));
-        clean.push_back(c);
-    }
+    std::vector<StrokeToCut> clean =
+        strokesAlone(strokes, drum, options.longest,
+                     static_cast<double>(mic->offset + std::ssize(others)) / rate);
     if (clean.empty())
         throw Error("No stroke of " + drumName(session, drum) +
                     " stands alone for long enough to be cut out.");
-    std::sort(clean.begin(), clean.end(),
-              [](const Cut& a, const Cut& b) { return a.stroke->velocity < b.stroke->velocity; });
-    // As many strokes in each step: steps follow how it was played.
-    const int steps = std::min<int>(options.steps, static_cast<int>(clean.size()));
-    for (std::size_t i = 0; i < clean.size(); ++i)
-        clean[i].step = 1 + static_cast<int>(i * static_cast<std::size_t>(steps) / clean.size());
-    std::stable_sort(clean.begin(), clean.end(), [](const Cut& a, const Cut& b) {
-        return a.step != b.step ? a.step < b.step : unclean(a) < unclean(b);
-    });
+    // What lies over it counts, and what is missing to half a second alone.
+    const auto missing = [](const StrokeToCut& c) {
+        return 20.0 * std::max(0.0, kAloneEnough - c.seconds) / kAloneEnough;
+    };
+    for (StrokeToCut& c : clean) {
+        const std::size_t from = frameOf(c.time),
+                          to = frameOf(c.time + std::min(c.seconds, kAloneEnough));
+        c.unclean = missing(c) + 10.0 * std::log10(energyOver(others, from, to) /
+                                                   energyOver(own.channels.front(), from, to));
+    }
     std::vector<CutSample> out;
-    for (const Cut& c : clean) {
-        const int variation =
-            !out.empty() && out.back().step == c.step ? out.back().variation + 1 : 1;
-        if (variation > options.variations) continue;
+    for (const StrokeToCut& c :
+         cleanestOfSteps(std::move(clean), options.steps, options.variations)) {
         CutSample sample{folder / (drumName(session, drum) + " v" + std::to_string(c.step) + " r" +
-                                   std::to_string(variation) + ".wav"),
-                         c.stroke->time,
-                         c.stroke->velocity,
+                                   std::to_string(c.variation) + ".wav"),
+                         c.time,
+                         c.velocity,
                          c.step,
-                         variation,
+                         c.variation,
                          c.seconds,
-                         c.othersDb};
+                         c.unclean - missing(c)};
         if (std::filesystem::exists(sample.file))
             throw Error("“" + sample.file.string() +
                         "” is there already; choose a folder without such samples.");

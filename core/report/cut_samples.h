@@ -24,6 +24,25 @@ inline constexpr double kCutAhead = 0.002;
 // thirty. Pure.
 AudioBuffer fadedCut(const AudioBuffer& whole, std::size_t from, std::size_t to);
 
+// A stroke that may be cut out.
+struct StrokeToCut {
+    double time = 0.0, seconds = 0.0;  // of song time; how long it stands alone
+    double velocity = 0.0;             // 0..1
+    double unclean = 0.0;              // less is better
+    int step = 1, variation = 1;
+};
+// A drum's strokes but flams that stand alone for kStandsAlone seconds and more: until 4 ms before
+// the drum's next one, or `end`, `longest` at most. In order of time. Pure.
+std::vector<StrokeToCut> strokesAlone(const std::vector<Stroke>& strokes, std::string_view drum,
+                                      double longest, double end);
+inline constexpr double kStandsAlone = 0.12;
+// From which on longer is no better.
+inline constexpr double kAloneEnough = 0.6;
+// The cleanest of each step of velocity, softest step first, as many strokes in each step: steps
+// follow how it was played. Pure.
+std::vector<StrokeToCut> cleanestOfSteps(std::vector<StrokeToCut> strokes, int steps,
+                                         int variations);
+
 struct CutOptions {
     int steps = 4;         // of velocity, 1 to 16
     int variations = 3;    // of each, 1 to 16

@@ -7,50 +7,26 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 namespace ember {
 namespace fs = std::filesystem;
 namespace {
 
-constexpr double kAloneLeast = 0.12;  // seconds that a stroke has to stand alone
-constexpr double kAloneEnough = 0.6;  // from which on longer is no better
-constexpr double kLongestShot = 3.0;  // of a sample
+constexpr double kLongestShot = 3.0;  // seconds of a sample
 constexpr double kStruckTogether = 0.02;
 
 // What others strike while a stroke sounds, and what is missing to standing alone: less is better.
-double disturbance(const std::vector<Stroke>& strokes, const Stroke& own, double seconds) {
-    double sum = 2.0 * std::max(0.0, kAloneEnough - seconds) / kAloneEnough;
+double disturbance(const std::vector<Stroke>& strokes, const std::string& drum,
+                   const StrokeToCut& own) {
+    double sum = 2.0 * std::max(0.0, kAloneEnough - own.seconds) / kAloneEnough;
     for (const Stroke& other : strokes) {
-        if (other.drum == own.drum || other.time < own.time - kStruckTogether ||
-            other.time > own.time + std::min(seconds, kAloneEnough))
+        if (other.drum == drum || other.time < own.time - kStruckTogether ||
+            other.time > own.time + std::min(own.seconds, kAloneEnough))
             continue;
         sum += other.velocity * other.velocity;
     }
     return sum;
-}
-
-struct Choice {
-    OneShot shot;
-    double disturbed = 0.0;
-};
-
-std::vector<Choice> standingAlone(const std::vector<Stroke>& strokes, const std::string& drum) {
-    std::vector<Choice> out;
-    for (std::size_t s = 0; s < strokes.size(); ++s) {
-        const Stroke& stroke = strokes[s];
-        if (stroke.drum != drum || stroke.kind == StrokeKind::flam) continue;
-        const auto next =
-            std::find_if(strokes.begin() + static_cast<std::ptrdiff_t>(s) + 1, strokes.end(),
-                         [&](const Stroke& o) { return o.drum == drum && o.time > stroke.time; });
-        const double seconds =
-            next == strokes.end()
-                ? kLongestShot
-                : std::min(kLongestShot, next->time - 2.0 * kCutAhead - stroke.time);
-        if (seconds < kAloneLeast) continue;
-        out.push_back({{drum, stroke.time, seconds, stroke.velocity, 1, 1},
-                       disturbance(strokes, stroke, seconds)});
-    }
-    return out;
 }
 
 // A folder for what is cut from, gone when this is.
@@ -74,26 +50,12 @@ class Scratch {
 std::vector<OneShot> chooseOneShots(const Session& session, const std::vector<Stroke>& strokes) {
     std::vector<OneShot> out;
     for (const Drum& drum : session.drums) {
-        std::vector<Choice> choices = standingAlone(strokes, drum.id);
-        std::stable_sort(choices.begin(), choices.end(), [](const Choice& a, const Choice& b) {
-            return a.shot.velocity < b.shot.velocity;
-        });
-        // As many strokes in each step: steps follow how it was played.
-        const std::size_t steps = std::min<std::size_t>(kOneShotSteps, choices.size());
-        for (std::size_t i = 0; i < choices.size(); ++i)
-            choices[i].shot.step = 1 + static_cast<int>(i * steps / choices.size());
-        std::stable_sort(choices.begin(), choices.end(), [](const Choice& a, const Choice& b) {
-            return a.shot.step != b.shot.step ? a.shot.step < b.shot.step
-                                              : a.disturbed < b.disturbed;
-        });
-        int step = 0, variation = 0;
-        for (const Choice& choice : choices) {
-            variation = choice.shot.step == step ? variation + 1 : 1;
-            step = choice.shot.step;
-            if (variation > kOneShotVariations) continue;
-            out.push_back(choice.shot);
-            out.back().variation = variation;
-        }
+        std::vector<StrokeToCut> alone =
+            strokesAlone(strokes, drum.id, kLongestShot, std::numeric_limits<double>::infinity());
+        for (StrokeToCut& s : alone) s.unclean = disturbance(strokes, drum.id, s);
+        for (const StrokeToCut& s :
+             cleanestOfSteps(std::move(alone), kOneShotSteps, kOneShotVariations))
+            out.push_back({drum.id, s.time, s.seconds, s.velocity, s.step, s.variation});
     }
     return out;
 }
