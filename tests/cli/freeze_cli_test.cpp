@@ -27,10 +27,7 @@ const Json& lineOf(const Json& list, const std::string& row) {
 
 TEST(Cli, FreezesRowsAndRendersTheSame) {
     const TempFolder folder;
-    const std::string session = quoted(folder / "S.json");
-    ASSERT_EQ(
-        cli(folder, "intake " + quoted(test::shortRecordingFolder()) + " --out " + session).status,
-        0);
+    const std::string session = test::takenIn(folder);
     ASSERT_EQ(cli(folder, "set " + session + " snare-top gate.threshold -- -30").status, 0);
     ASSERT_EQ(cli(folder, "set " + session + " snare-top gate.key-source strokes").status, 0);
     const auto render = [&](const char* name) {
@@ -73,10 +70,7 @@ TEST(Cli, FreezesRowsAndRendersTheSame) {
 
 TEST(Cli, PrintsARowBesideTheMixAndSaysHowItAddsUp) {
     const TempFolder folder;
-    const std::string session = quoted(folder / "S.json");
-    ASSERT_EQ(
-        cli(folder, "intake " + quoted(test::shortRecordingFolder()) + " --out " + session).status,
-        0);
+    const std::string session = test::takenIn(folder);
     Answer a = cli(folder, "print " + session + " snare-top --semitones -5");
     ASSERT_EQ(a.status, 0) << a.err;
     EXPECT_NE(a.out.find("printed of Snare Top"), std::string::npos) << a.out;

@@ -19,10 +19,7 @@ using test::TempFolder;
 
 TEST(Cli, KeepsComparesAndWritesDown) {
     const TempFolder folder;
-    const std::string session = quoted(folder / "S.json");
-    ASSERT_EQ(
-        cli(folder, "intake " + quoted(test::shortRecordingFolder()) + " --out " + session).status,
-        0);
+    const std::string session = test::takenIn(folder);
     const auto done = [&](const std::string& what) {
         const Answer a = cli(folder, what);
         EXPECT_EQ(a.status, 0) << what << "\n" << a.err;
@@ -66,10 +63,7 @@ TEST(Cli, KeepsComparesAndWritesDown) {
 
 TEST(Cli, WritesTheRecallSheetInFourForms) {
     const TempFolder folder;
-    const std::string session = quoted(folder / "S.json");
-    ASSERT_EQ(
-        cli(folder, "intake " + quoted(test::shortRecordingFolder()) + " --out " + session).status,
-        0);
+    const std::string session = test::takenIn(folder);
     ASSERT_EQ(cli(folder, "set " + session + " snare-top gate.threshold -31.5").status, 0);
     for (const auto& [name, begin, holds] :
          std::initializer_list<std::tuple<const char*, const char*, const char*>>{
@@ -99,10 +93,7 @@ TEST(Cli, WritesTheRecallSheetInFourForms) {
 
 TEST(Cli, LooksEverythingOverBeforeDelivery) {
     const TempFolder folder;
-    const std::string session = quoted(folder / "S.json");
-    ASSERT_EQ(
-        cli(folder, "intake " + quoted(test::shortRecordingFolder()) + " --out " + session).status,
-        0);
+    const std::string session = test::takenIn(folder);
     Answer a = cli(folder, "check " + session + " --delivery --json");
     ASSERT_EQ(a.status, 0) << a.err;
     const Json fine = Json::parse(a.out);

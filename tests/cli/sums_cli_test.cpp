@@ -17,10 +17,7 @@ using test::TempFolder;
 
 TEST(Cli, JudgesKickAndBassAloneAndMakesWhatFreesOne) {
     const TempFolder folder;
-    const std::string session = quoted(folder / "S.json");
-    ASSERT_EQ(
-        cli(folder, "intake " + quoted(test::shortRecordingFolder()) + " --out " + session).status,
-        0);
+    const std::string session = test::takenIn(folder);
     // So loud that it is in the way of any kick.
     ASSERT_EQ(cli(folder, "set " + session + " bass seat.level 12").status, 0);
     Answer a = cli(folder, "low-end " + session + " --json");
@@ -45,10 +42,7 @@ TEST(Cli, JudgesKickAndBassAloneAndMakesWhatFreesOne) {
 
 TEST(Cli, SaysHowTheDrumsComeThroughAndDeliversThem) {
     const TempFolder folder;
-    const std::string session = quoted(folder / "S.json");
-    ASSERT_EQ(
-        cli(folder, "intake " + quoted(test::shortRecordingFolder()) + " --out " + session).status,
-        0);
+    const std::string session = test::takenIn(folder);
     Answer a = cli(folder, "through " + session + " --json");
     ASSERT_EQ(a.status, 0) << a.err;
     const Json found = Json::parse(a.out);
@@ -86,10 +80,7 @@ TEST(Cli, SaysHowTheDrumsComeThroughAndDeliversThem) {
 
 TEST(Cli, TakesARowByItsNameAsByItsId) {
     const TempFolder folder;
-    const std::string session = quoted(folder / "S.json");
-    ASSERT_EQ(
-        cli(folder, "intake " + quoted(test::shortRecordingFolder()) + " --out " + session).status,
-        0);
+    const std::string session = test::takenIn(folder);
     for (const std::string& command :
          {"ledger " + session + " 'snare top'", "order " + session + " 'Snare Top' eq",
           "wave " + session + " 'snare top' eq", "add " + session + " 'snare top' clipper",

@@ -33,4 +33,12 @@ inline std::string quoted(const std::filesystem::path& path) {
     return "'" + path.string() + "'";
 }
 
+// The short kit taken in as S.json; how a command names it.
+inline std::string takenIn(const TempFolder& folder) {
+    const std::string session = quoted(folder / "S.json");
+    const Answer a = cli(folder, "intake " + quoted(shortRecordingFolder()) + " --out " + session);
+    EXPECT_EQ(a.status, 0) << a.err;
+    return session;
+}
+
 }  // namespace ember::test
