@@ -79,11 +79,16 @@ DeliverDialog::DeliverDialog(Workspace& workspace, Listener& listener, QWidget* 
     progress_ = new QProgressBar(this);
     progress_->setRange(0, 1000);
     progress_->setTextVisible(false);
+    // What comes later has its room from the beginning: nothing is squeezed then.
+    QSizePolicy room = progress_->sizePolicy();
+    room.setRetainSizeWhenHidden(true);
+    progress_->setSizePolicy(room);
     progress_->hide();
     form->addRow(progress_);
     state_ = new QLabel(this);
     state_->setWordWrap(true);
-    state_->hide();
+    state_->setMinimumHeight(3 * fontMetrics().lineSpacing());
+    state_->setAlignment(Qt::AlignTop);
     form->addRow(state_);
     auto* buttons = new QHBoxLayout;
     buttons->addStretch(1);
@@ -222,7 +227,6 @@ void DeliverDialog::start() {
     close_->setText(tr("Cancel"));
     state_->setText(tr("Rendering …"));
     progress_->show();
-    state_->show();
     running_.setFuture(QtConcurrent::run(
         [this, order = order(), session = listener_.withStrokesHeard(workspace_.session()),
          store = &workspace_.store()] {

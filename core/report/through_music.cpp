@@ -22,6 +22,7 @@ constexpr int kBeforeFrames = 4;         // that say what hides, a tenth of a se
 constexpr double kUnlike = 0.1;          // by which a stretch differs from the whole
 constexpr int kFewest = 4;               // strokes of a stretch that count
 constexpr double kMostlyTogether = 0.5;  // of hidden strokes
+constexpr int kShareFrom = 10;           // strokes that make a share
 
 // A row's part of the mix as the ear's bands have it.
 struct PartHeard {
@@ -288,13 +289,20 @@ std::vector<std::string> throughText(const Session& session, const ThroughMusic&
         const auto percent = [](double share) { return numberText(100.0 * share, 0) + " %"; };
         if (d.fault != ThroughFault::none) {
             clear = false;
-            std::string text = name + ": " + percent(d.heard) + " of its strokes come through";
+            // Of a few strokes no share is told.
+            const bool few = d.strokes < kShareFrom;
+            const auto through = std::lround(d.heard * d.strokes);
+            std::string text =
+                name + ": " +
+                (few ? std::to_string(through) + " of its " + std::to_string(d.strokes)
+                     : percent(d.heard) + " of its") +
+                " strokes come through";
             if (behind != nullptr)
                 text +=
                     ", the others are hidden by " + behind->name + " around " + hertzText(d.hertz);
             if (d.fault == ThroughFault::level)
                 text += ". " + numberText(d.raiseDb, 1) + " dB more and " +
-                        percent(kThroughEnough) + " would.";
+                        (few ? std::string("they") : percent(kThroughEnough)) + " would.";
             else if (d.fault == ThroughFault::tone)
                 text += ". Level alone would take " + numberText(d.raiseDb, 1) +
                         " dB: what it has lies where others are, so make room there or give it "

@@ -162,6 +162,27 @@ TEST(ThroughMusic, SaysFromWhichBarOnItIsWeakAndWhatBecomesOfGhostNotes) {
     EXPECT_NE(said.find("ghost notes come through"), std::string::npos) << said;
 }
 
+TEST(ThroughMusic, AFewStrokesAreCountedAndNoShareIsTold) {
+    Song song;
+    song.write();
+    ThroughMusic found;
+    DrumThrough& snare = found.drums.emplace_back();
+    snare.drum = "snare";
+    snare.strokes = 3;
+    snare.heard = 2.0 / 3.0;
+    snare.raiseDb = 2.0;
+    snare.fault = ThroughFault::level;
+    const std::string few = throughText(song.session, found).front();
+    EXPECT_NE(few.find("2 of its 3 strokes come through. 2.0 dB more and they would."),
+              std::string::npos)
+        << few;
+    snare.strokes = 30;
+    const std::string many = throughText(song.session, found).front();
+    EXPECT_NE(many.find("67 % of its strokes come through. 2.0 dB more and 90 % would."),
+              std::string::npos)
+        << many;
+}
+
 TEST(ThroughMusic, RefusesWhatIsNotThere) {
     Song song;
     song.strokes.clear();
