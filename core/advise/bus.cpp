@@ -8,6 +8,7 @@
 #include "core/base/units.h"
 #include "core/dsp/equaliser.h"
 #include "core/dsp/seat.h"
+#include "core/session/graph.h"
 #include "core/session/kit.h"
 #include "core/session/routing.h"
 
@@ -165,7 +166,8 @@ class BusAdviser {
                 return p.row == r.id && !p.feeds.empty();
             });
             if (r.parent == bus_ || moved) addTo(input_, *audio);
-            if (r.parent == main) addTo(rest_, *audio);
+            // Streams of the drum bus are its own sound.
+            if (r.parent == main && !leadsTo(session_, bus_, r.id)) addTo(rest_, *audio);
         }
         drums_ = throughBus(row(bus_), input_);
     }

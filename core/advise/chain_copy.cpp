@@ -37,16 +37,25 @@ std::string familyOf(const Session& session, const std::string& row) {
     return isTom(drum) ? "tom" : drum;
 }
 
+double fitted(const Parameter& p, double v, const ChainFit& by) {
+    // The ends of a range mean "off" for corners; they stay ends.
+    const bool end = v <= p.minimum || v >= p.maximum;
+    if (p.unit == Unit::hertz && v < kFollowsNote && !end) v *= by.tune;
+    if (p.id == "threshold" || p.id.ends_with(".threshold")) v += by.levelDb;
+    return std::clamp(v, p.minimum, p.maximum);
+}
+
 void fit(Stage& stage, const ChainFit& by) {
     const ParameterTable table = processorType(stage.type).table;
-    for (std::size_t i = 0; i < table.size(); ++i) {
-        const Parameter& p = table[i];
-        double& v = stage.values[i];
-        // The ends of a range mean "off" for corners; they stay ends.
-        const bool end = v <= p.minimum || v >= p.maximum;
-        if (p.unit == Unit::hertz && v < kFollowsNote && !end) v *= by.tune;
-        if (p.id == "threshold" || p.id.ends_with(".threshold")) v += by.levelDb;
-        v = std::clamp(v, p.minimum, p.maximum);
+    for (std::size_t i = 0; i < table.size(); ++i)
+        stage.values[i] = fitted(table[i], stage.values[i], by);
+    // What a control moves goes between ends that are fitted alike, where that leaves it a way.
+    for (ControlTarget& t : stage.controls) {
+        const Parameter& p = table[static_cast<std::size_t>(parameterIndex(table, t.parameter))];
+        const double from = fitted(p, t.from, by), to = fitted(p, t.to, by);
+        if (from == to) continue;
+        t.from = from;
+        t.to = to;
     }
 }
 

@@ -4,6 +4,7 @@
 #include "core/base/error.h"
 #include "core/measure/kit/kit_mics.h"
 #include "core/session/bleed.h"
+#include "core/session/split.h"
 
 #include <algorithm>
 
@@ -36,8 +37,9 @@ std::string firstOf(const Session& session, DrumFamily family) {
 std::vector<std::string> partsOfMix(const Session& session) {
     std::vector<std::string> out;
     for (const Row& row : session.rows) {
-        if (isElement(row) && std::find(out.begin(), out.end(), row.parent) == out.end())
-            out.push_back(row.parent);
+        const std::string part = beyondStreams(session, row.parent);
+        if (isElement(row) && std::find(out.begin(), out.end(), part) == out.end())
+            out.push_back(part);
     }
     return out;
 }
@@ -68,7 +70,8 @@ std::vector<std::string> keptBy(const Session& session, std::string_view id) {
         const auto last = std::find(parts.begin(), parts.end(), id.substr(kUpTo.size()));
         if (last == parts.end()) return {};
         keep([&](const Row& row) {
-            return std::find(parts.begin(), last + 1, row.parent) != last + 1;
+            return std::find(parts.begin(), last + 1, beyondStreams(session, row.parent)) !=
+                   last + 1;
         });
     }
     return out;

@@ -11,6 +11,7 @@
 #include "core/dsp/gate.h"
 #include "core/dsp/limiter.h"
 #include "core/dsp/modulation.h"
+#include "core/dsp/part.h"
 #include "core/dsp/processor.h"
 #include "core/dsp/pump.h"
 #include "core/dsp/resonator.h"
@@ -27,11 +28,11 @@ namespace ember {
 
 std::span<const ProcessorType> processorTypes() {
     static const std::array types{
-        alignType(),     bleedType(),      gateType(),       expanderType(),  strokeShapeType(),
-        equaliserType(), deHarsherType(),  compressorType(), transientType(), limiterType(),
-        pumpType(),      saturationType(), exciterType(),    clipperType(),   crusherType(),
-        weightType(),    resonatorType(),  modulationType(), delayType(),     reverbType(),
-        seatType()};
+        alignType(),   bleedType(),     gateType(),       expanderType(),   strokeShapeType(),
+        partType(),    equaliserType(), deHarsherType(),  compressorType(), transientType(),
+        limiterType(), pumpType(),      saturationType(), exciterType(),    clipperType(),
+        crusherType(), weightType(),    resonatorType(),  modulationType(), delayType(),
+        reverbType(),  seatType()};
     return types;
 }
 

@@ -53,7 +53,7 @@ struct Command {
 };
 
 // Keeps the monitor under its ceiling: gain falls at once and recovers in about 200 ms.
-struct Ceiling {
+struct MonitorCeiling {
     double gain = 1.0, recover = 1e-4;
     double top = gainFromDb(Engine::kCeilingDb);
     void apply(float& l, float& r) {
@@ -96,7 +96,7 @@ struct Engine::Impl : Retired {
     double monitorDb = -24.0;
     bool dim = false;
     Smoother monitor;
-    Ceiling ceiling;
+    MonitorCeiling ceiling;
     float ready[2][kBlock] = {};
     int readyAt = kBlock;
     MeterFrame frame;

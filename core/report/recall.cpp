@@ -4,6 +4,7 @@
 #include "core/dsp/compressor.h"
 #include "core/dsp/equaliser.h"
 #include "core/session/bleed.h"
+#include "core/session/control.h"
 #include "core/session/curves.h"
 #include "core/session/layers.h"
 
@@ -170,6 +171,21 @@ std::string layerText(const Layer& layer) {
     return text;
 }
 
+// A control of one's own: where it stands, and between what it moves what.
+std::string controlText(const Row& row, const RowControl& control) {
+    std::string text;
+    for (const RowControl::Moved& moved : control.moves) {
+        const Stage& stage = *findStage(row, moved.stage);
+        const ControlTarget& t = stage.controls[moved.target];
+        const ParameterTable table = processorType(stage.type).table;
+        const auto p = static_cast<std::size_t>(parameterIndex(table, t.parameter));
+        text += (text.empty() ? "" : "; ") + processorType(stage.type).label + " " +
+                parameterLabel(stage, p) + " from " + formatValue(table[p], t.from) + " to " +
+                formatValue(table[p], t.to);
+    }
+    return "control “" + control.name + "” at " + numberText(control.position, 0) + " %: " + text;
+}
+
 RecallRow rowOf(const Session& session, const Row& row, const std::vector<LogEntry>& log) {
     RecallRow out;
     out.id = row.id;
@@ -194,6 +210,8 @@ RecallRow rowOf(const Session& session, const Row& row, const std::vector<LogEnt
                                   " along the song: " + curveText(session, place));
     }
     for (const Layer& layer : row.layers) out.routing.push_back(layerText(layer));
+    for (const RowControl& control : controlsOf(row))
+        out.routing.push_back(controlText(row, control));
     if (row.mute) out.routing.emplace_back("muted");
     if (row.solo) out.routing.emplace_back("soloed");
     for (const Stage& stage : row.chain) out.steps.push_back(stepOf(session, stage, log, row.id));

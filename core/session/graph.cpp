@@ -1,5 +1,7 @@
 #include "core/session/graph.h"
 
+#include "core/session/split.h"
+
 #include <algorithm>
 #include <functional>
 
@@ -143,14 +145,15 @@ std::vector<std::string> keysOf(const Session& session, std::string_view row) {
 }
 
 int groupOf(const Session& session, const Row& row) {
-    const std::string& bus = hasSources(row.kind) ? row.parent : row.id;
+    const std::string bus = beyondStreams(session, hasSources(row.kind) ? row.parent : row.id);
     int group = 0;
     for (const Row& r : session.rows) {
-        if (r.kind != RowKind::bus) continue;
-        const Row* above = findRow(session, r.parent);
-        const bool fed = std::any_of(
-            session.rows.begin(), session.rows.end(),
-            [&](const Row& member) { return hasSources(member.kind) && member.parent == r.id; });
+        if (r.kind != RowKind::bus || isStream(r)) continue;
+        const Row* above = findRow(session, beyondStreams(session, r.parent));
+        const bool fed =
+            std::any_of(session.rows.begin(), session.rows.end(), [&](const Row& member) {
+                return hasSources(member.kind) && beyondStreams(session, member.parent) == r.id;
+            });
         if (!fed || above == nullptr || above->kind != RowKind::bus) continue;
         if (r.id == bus) return group;
         ++group;

@@ -1,5 +1,6 @@
 // Sessions, chains and presets as JSON text, and back.
 
+#include "core/session/ceiling.h"
 #include "core/session/file.h"
 #include "core/session/json_reader.h"
 #include "core/session/json_row.h"
@@ -138,6 +139,19 @@ std::string toJson(const Document& document) {
         for (const NoteTarget& n : s.notes)
             notes.push_back({{"drum_id", n.drum}, {"hertz", n.hertz}});
     }
+    if (!s.budgets.empty()) {
+        Json& budgets = json["budgets"] = Json::array();
+        for (const StepBudget& b : s.budgets)
+            budgets.push_back({{"step", toString(b.step)}, {"minutes", b.minutes}});
+    }
+    if (s.ceiling) {
+        Json& ceiling = json["ceiling"] = {{"window", s.ceiling->windowMs},
+                                           {"average", s.ceiling->averageMs},
+                                           {"slope", s.ceiling->slopeDb}};
+        Json& points = ceiling["points"] = Json::array();
+        for (const CeilingPoint& p : s.ceiling->points)
+            points.push_back({{"hertz", p.hertz}, {"level", p.db}});
+    }
     if (!s.snapshots.empty()) {
         Json& snapshots = json["snapshots"] = Json::array();
         for (const Snapshot& snapshot : s.snapshots) snapshots.push_back(toJson(snapshot));
@@ -254,6 +268,26 @@ Document documentFromJson(const std::string& text, const std::string& fileName) 
             s = withNoteTarget(std::move(s), note.requiredText("drum_id"),
                                note.number("hertz", 0.0, 20.0, 1000.0));
         });
+        in.array("budgets", [&](const Json& item, const std::string& at) {
+            Reader budget(item, at);
+            const Column step = stepFrom(budget.requiredText("step"));
+            s = withStepBudget(std::move(s), step, budget.number("minutes", 0.0, 0.0, 10000.0));
+        });
+        if (const Json* ceiling = in.field("ceiling")) {
+            Reader line(*ceiling, "session.ceiling");
+            Ceiling c;
+            c.windowMs = line.number("window", c.windowMs, kCeilingWindow.low, kCeilingWindow.high);
+            c.averageMs =
+                line.number("average", c.averageMs, kCeilingAverage.low, kCeilingAverage.high);
+            c.slopeDb = line.number("slope", c.slopeDb, kCeilingSlope.low, kCeilingSlope.high);
+            line.array("points", [&](const Json& item, const std::string& at) {
+                Reader point(item, at);
+                c.points.push_back(
+                    {point.number("hertz", 1000.0, kCeilingHertz.low, kCeilingHertz.high),
+                     point.number("level", -12.0, kCeilingDb.low, kCeilingDb.high)});
+            });
+            s = withCeiling(std::move(s), std::move(c));
+        }
         in.array("snapshots", [&](const Json& item, const std::string& at) {
             s.snapshots.push_back(snapshotFromJson(item, at));
         });

@@ -3,6 +3,7 @@
 #include "core/base/text.h"
 #include "core/dsp/equaliser.h"
 #include "core/session/bleed.h"
+#include "core/session/control.h"
 #include "core/session/json_curve.h"
 #include "core/session/json_reader.h"
 
@@ -192,6 +193,14 @@ Json toJson(const Stage& stage) {
     if (!stage.drums.empty()) json["drums"] = stage.drums;
     if (!stage.curves.empty()) json["curves"] = curvesToJson(stage.curves);
     if (!stage.data.empty()) json["data"] = stage.data;
+    if (!stage.controls.empty()) {
+        Json& controls = json["controls"] = Json::array();
+        for (const ControlTarget& t : stage.controls)
+            controls.push_back({{"control", t.control},
+                                {"parameter", t.parameter},
+                                {"from", t.from},
+                                {"to", t.to}});
+    }
     keepUnknown(json, stage.extra);
     return json;
 }
@@ -266,6 +275,18 @@ Stage stageFromJson(const Json& json, const std::string& place) {
     }
     stage.curves = readCurves(in, type->table, type->label);
     stage.data = in.text("data");
+    in.array("controls", [&](const Json& item, const std::string& at) {
+        Reader one(item, at);
+        ControlTarget t{one.requiredText("control"), one.requiredText("parameter")};
+        const int index = parameterIndex(type->table, t.parameter);
+        if (index < 0) throw unknownValue(at + ".parameter", type->label);
+        const Parameter& p = type->table[static_cast<std::size_t>(index)];
+        if (!controllable(stage, p)) throw one.fault("parameter", "one that a control may move");
+        t.from = one.number("from", p.minimum, p.minimum, p.maximum);
+        t.to = one.number("to", p.maximum, p.minimum, p.maximum);
+        if (t.from == t.to) throw one.fault("to", "another value than “from”");
+        stage.controls.push_back(std::move(t));
+    });
     stage.extra = in.extra();
     return stage;
 }

@@ -35,6 +35,14 @@ constexpr Names<Verdict, 4> kVerdicts{{{Verdict::open, "open"},
                                        {Verdict::better, "better"},
                                        {Verdict::worse, "worse"},
                                        {Verdict::same, "same"}}};
+constexpr Names<Column, 8> kSteps{{{Column::align, "align"},
+                                   {Column::gate, "gate"},
+                                   {Column::repair, "repair"},
+                                   {Column::dynamics, "dynamics"},
+                                   {Column::colour, "colour"},
+                                   {Column::layers, "layers"},
+                                   {Column::seat, "seat"},
+                                   {Column::sends, "sends"}}};
 constexpr Names<Role, 22> kRoles{{{Role::unknown, "unknown"},
                                   {Role::kickIn, "kick-in"},
                                   {Role::kickOut, "kick-out"},
@@ -95,6 +103,12 @@ std::string_view toString(Style style) {
 }
 std::string_view toString(Verdict verdict) {
     return nameOf(kVerdicts, verdict);
+}
+std::string_view toString(Column step) {
+    return nameOf(kSteps, step);
+}
+Column stepFrom(std::string_view text) {
+    return valueOf(kSteps, text, "step");
 }
 std::string_view verdictLabel(Verdict verdict) {
     return verdict == Verdict::open ? "no verdict" : toString(verdict);

@@ -49,6 +49,21 @@ Session withNoteTarget(Session session, std::string_view drum, double hertz) {
     return session;
 }
 
+double stepBudget(const Session& session, Column step) {
+    for (const StepBudget& b : session.budgets) {
+        if (b.step == step) return b.minutes;
+    }
+    return 0.0;
+}
+
+Session withStepBudget(Session session, Column step, double minutes) {
+    if (!(minutes >= 0.0 && minutes <= 10000.0))
+        throw Error("A step may take 0 (as long as it takes) to 10 000 minutes.");
+    std::erase_if(session.budgets, [&](const StepBudget& b) { return b.step == step; });
+    if (minutes > 0.0) session.budgets.push_back({step, minutes});
+    return session;
+}
+
 const Row* findRow(const Session& session, std::string_view id) {
     return findById(session.rows, id);
 }
@@ -284,6 +299,7 @@ Session withPreset(Session session, std::string_view rowId, std::string_view sta
     stage.values = preset.values;
     stage.words = preset.words;
     stage.drums = preset.drums;
+    stage.controls = preset.controls;
     stage.on = preset.on;
     stage.mark = Mark::decided;
     return session;

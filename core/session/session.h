@@ -58,6 +58,15 @@ enum class Role {
 // How far a step has come. Shown by shape on the Board.
 enum class Mark { untouched, proposed, decided };
 
+// A parameter that one of its row's controls moves (session/control.h): its values where the
+// control is at 0 and at 100.
+struct ControlTarget {
+    std::string control;    // what people call the control
+    std::string parameter;  // of the stage; at most one control moves it
+    double from = 0.0, to = 0.0;
+    bool operator==(const ControlTarget&) const = default;
+};
+
 struct Stage {
     std::string id;    // unique in its row: "gate", "eq", "eq-2"
     std::string type;  // a ProcessorType
@@ -73,6 +82,7 @@ struct Stage {
     std::vector<Curve> curves = {};  // parameters that move along the song, at most one each
     std::string data = {};   // hash of what was measured for it and never changes; empty: nothing
     std::string extra = {};  // unknown fields of the file, kept (JSON object text)
+    std::vector<ControlTarget> controls = {};
     bool operator==(const Stage&) const = default;
 };
 
@@ -159,6 +169,28 @@ struct NoteTarget {
     bool operator==(const NoteTarget&) const = default;
 };
 
+// How long a step of the work may take, all rows together. Reported, and not judged.
+struct StepBudget {
+    Column step = Column::repair;
+    double minutes = 0.0;  // over 0
+    bool operator==(const StepBudget&) const = default;
+};
+
+// A line of one's own over the spectrum of a sum, and how the spectrum is read that it is held
+// against (session/ceiling.h).
+struct CeilingPoint {
+    double hertz = 1000.0;  // 20..20000
+    double db = -12.0;      // of a third of an octave, a full-scale sine being 0; -120..20
+    bool operator==(const CeilingPoint&) const = default;
+};
+struct Ceiling {
+    double windowMs = 170.0;   // 20..1000: how much is looked at at once
+    double averageMs = 300.0;  // 0..5000: time constant over which it is averaged
+    double slopeDb = 3.0;      // 0..6: lifted by so much an octave, 1 kHz staying where it is
+    std::vector<CeilingPoint> points;  // two or more, from low to high
+    bool operator==(const Ceiling&) const = default;
+};
+
 // A large part of a session that many sessions share: never changed, only replaced. Equal by
 // content.
 template <typename T>
@@ -194,7 +226,7 @@ struct Snapshot {
 };
 
 struct Session {
-    static constexpr int kVersion = 11;
+    static constexpr int kVersion = 12;
 
     std::string name = "Untitled";
     int sampleRate = 48000;
@@ -211,6 +243,8 @@ struct Session {
     std::vector<Spot> spots;              // a person's own, beside those that are found
     std::vector<LevelTarget> targets;     // where they differ from the usual ones
     std::vector<NoteTarget> notes;        // at most one a drum
+    std::vector<StepBudget> budgets;      // at most one a step
+    std::optional<Ceiling> ceiling;       // over the spectrum of buses and main
     std::vector<Drum> drums;  // every drum that a microphone stood at once, with its lasting id
     std::vector<Row> rows;    // in the Board's order: members, their bus, ..., main last
     std::vector<Snapshot> snapshots;  // in the order in which they were taken
@@ -222,6 +256,11 @@ struct Session {
 double noteTarget(const Session& session, std::string_view drum);
 // The session with another (0: none). Throws Error outside 20 to 1000 Hz.
 Session withNoteTarget(Session session, std::string_view drum, double hertz);
+
+// How many minutes a step may take; 0 where nobody said.
+double stepBudget(const Session& session, Column step);
+// The session with another (0: none). Throws Error outside 0 to 10 000.
+Session withStepBudget(Session session, Column step, double minutes);
 
 // What people call a drum of this session.
 std::string drumName(const Session& session, std::string_view drum);
@@ -238,6 +277,7 @@ std::string_view toString(Mark mark);
 std::string_view toString(TargetStrokes strokes);
 std::string_view toString(Style style);
 std::string_view toString(Verdict verdict);
+std::string_view toString(Column step);
 // What a person reads: "kick in", "overheads".
 std::string_view roleLabel(Role role);
 // The same as a name: "Kick In", "Overhead".
@@ -251,6 +291,7 @@ Mark markFrom(std::string_view text);
 TargetStrokes targetStrokesFrom(std::string_view text);
 Style styleFrom(std::string_view text);
 Verdict verdictFrom(std::string_view text);
+Column stepFrom(std::string_view text);
 // The steps that have more than one way of working, and what the ways are called: "align" has
 // "within-drum" and "to-overheads".
 const std::vector<std::pair<std::string, std::vector<std::string>>>& waysByStep();

@@ -34,7 +34,7 @@ TEST(ProcessorTypes, HaveTablesThatHoldTogether) {
                 << p.id;
         }
     }
-    EXPECT_EQ(types.size(), 21U);
+    EXPECT_EQ(types.size(), 22U);
 }
 
 TEST(Parameters, ReadBackWhatTheyWrite) {
