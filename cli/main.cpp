@@ -10,6 +10,7 @@
 #include "cli/library.h"
 #include "cli/measure.h"
 #include "cli/output.h"
+#include "cli/own.h"
 #include "cli/prove.h"
 #include "cli/render.h"
 #include "cli/separate.h"
@@ -295,6 +296,7 @@ int main(int argc, char** argv) {
     cli::LibraryCommands shelf(app);
     cli::SeparateCommand separating(app);
     cli::FreezeCommand freezing(app);
+    cli::OwnCommands own(app);
     cli::SumCommands sums(app);
     cli::ProveCommands proving(app);
     cli::CurveCommand drawing(app);
@@ -327,6 +329,7 @@ int main(int argc, char** argv) {
         shelf.run(out.json);
         separating.run(out.json);
         freezing.run(out.json);
+        own.run(out.json);
         sums.run(out.json);
         proving.run(out.json);
         drawing.run(out.json);

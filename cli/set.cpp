@@ -8,6 +8,7 @@
 #include "core/session/file.h"
 #include "core/session/kit.h"
 #include "core/session/routing.h"
+#include "core/session/split.h"
 
 #include <CLI/CLI.hpp>
 
@@ -118,7 +119,7 @@ Session withStageSet(Session session, const fs::path& file, const std::string& r
     const double number = index < 0 ? 0.0
                                     : parseValue(type.table[static_cast<std::size_t>(index)], value,
                                                  tempoHere(session));
-    return withValue(std::move(session), row, stageId, parameter, number);
+    return withStreamValue(std::move(session), row, stageId, parameter, number);
 }
 
 }  // namespace

@@ -7,10 +7,13 @@
 #include "core/base/number.h"
 #include "core/report/adds_up.h"
 #include "core/report/bus_check.h"
+#include "core/report/ceiling_check.h"
 #include "core/report/headroom.h"
 #include "core/report/low_end.h"
 #include "core/report/one_room.h"
+#include "core/report/punch_guard.h"
 #include "core/report/through_music.h"
+#include "core/session/ceiling.h"
 
 #include <algorithm>
 #include <array>
@@ -51,10 +54,21 @@ SumCommands::SumCommands(CLI::App& app) {
     oneRoom_->add_option("session", session_)->required();
     oneRoom_->add_option("--do", move_, "one of what may be done: share or dry")
         ->check(CLI::IsMember({"share", "dry"}));
+    punch_ = app.add_subcommand("punch", "what a bus's steps do to the punch of every drum in it");
+    punch_->add_option("session", session_)->required();
+    punch_->add_option("bus", row_)->required();
+    ceiling_ = app.add_subcommand(
+        "ceiling", "a bus's spectrum against a line of one's own: what crosses it, and when");
+    ceiling_->add_option("session", session_)->required();
+    ceiling_->add_option("bus", row_)->required();
+    ceiling_->add_option("--draw", draw_, "a line so many dB over what sounds there now")
+        ->check(CLI::Range(-40.0, 40.0));
+    ceiling_->add_flag("--none", trim_, "take the line away");
     headroom_ = app.add_subcommand("headroom", "how much room the levels leave");
     headroom_->add_option("session", session_)->required();
     headroom_->add_flag("--trim", trim_, "move all faders by what is said");
-    for (CLI::App* sub : {busCheck_, addsUp_, lowEnd_, through_, oneRoom_, headroom_}) {
+    for (CLI::App* sub :
+         {busCheck_, addsUp_, lowEnd_, through_, oneRoom_, punch_, ceiling_, headroom_}) {
         sub->add_option("--from", from_, "seconds")->check(CLI::Range(0.0, 86400.0));
         sub->add_option("--to", to_, "seconds")->check(CLI::Range(0.0, 86400.0));
     }
@@ -66,6 +80,8 @@ void SumCommands::run(bool json) {
     if (*busCheck_) checkBus(out);
     if (*through_) move_.empty() ? through(out) : raise(out);
     if (*oneRoom_) move_.empty() ? oneRoom(out) : bringTogether(out);
+    if (*punch_) punch(out);
+    if (*ceiling_) trim_ || draw_ ? drawCeiling(out) : ceiling(out);
     if (*headroom_) trim_ ? trim(out) : headroom(out);
     if (*lowEnd_) move_.empty() ? lowEnd(out) : makeMove(out);
 }
@@ -119,6 +135,66 @@ void SumCommands::checkBus(const Output& out) {
         sticking.push_back({{"hz", s.hertz}, {"db", s.db}, {"row", s.row}});
     for (const std::string& text : busCheckText(session, found)) out.say(text);
     out.machine({{"bus", found.bus}, {"members", members}, {"sticking_out", sticking}});
+}
+
+void SumCommands::punch(const Output& out) {
+    const Session session = withStrokesHeard(openSession(session_), session_);
+    AudioStore store;
+    const PunchGuard found =
+        punchGuard(session, store, rowByIdOrName(session, row_).id, from_, to_);
+    for (const std::string& text : punchGuardText(session, found)) out.say(text);
+    Json drums = Json::array();
+    for (const GuardedDrum& d : found.drums)
+        drums.push_back({{"drum_id", d.drum},
+                         {"strokes", d.strokes},
+                         {"before_db", d.before},
+                         {"after_db", d.after},
+                         {"crest_before_db", d.crestBefore},
+                         {"crest_after_db", d.crestAfter},
+                         {"stage", d.stage},
+                         {"gives_back_db", d.givesBack}});
+    out.machine({{"bus", found.bus}, {"steps", found.steps}, {"drums", drums}});
+}
+
+void SumCommands::ceiling(const Output& out) {
+    const Session session = openSession(session_);
+    AudioStore store;
+    const CeilingCheck found = checkCeiling(
+        session, readSpectra(session, store, rowByIdOrName(session, row_).id, from_, to_));
+    for (const std::string& text : ceilingText(session, found)) out.say(text);
+    Json crossings = Json::array(), bands = Json::array();
+    for (const Crossing& c : found.crossings)
+        crossings.push_back({{"hz", c.hertz},
+                             {"over_db", c.overDb},
+                             {"times", c.times},
+                             {"share", c.share},
+                             {"at", c.at},
+                             {"row", c.row},
+                             {"row_share", c.rowShare}});
+    for (std::size_t b = 0; b < found.hertz.size(); ++b)
+        bands.push_back(
+            {{"hz", found.hertz[b]}, {"usual_db", found.usual[b]}, {"most_db", found.most[b]}});
+    out.machine({{"bus", found.bus},
+                 {"crossings", crossings},
+                 {"ear",
+                  {{"usual_db", found.ear.usualDb},
+                   {"most_db", found.ear.mostDb},
+                   {"at", found.ear.at},
+                   {"row", found.ear.row},
+                   {"row_share", found.ear.rowShare}}},
+                 {"bands", bands}});
+}
+
+void SumCommands::drawCeiling(const Output& out) {
+    std::optional<Ceiling> line;
+    if (!trim_) {
+        const Session session = openSession(session_);
+        AudioStore store;
+        const CeilingCheck found = checkCeiling(
+            session, readSpectra(session, store, rowByIdOrName(session, row_).id, from_, to_));
+        line = ceilingOver(found, session.ceiling.value_or(Ceiling{}), *draw_);
+    }
+    changeSession(out, session_, [&](Session s) { return withCeiling(std::move(s), line); });
 }
 
 void SumCommands::lowEnd(const Output& out) {

@@ -9,6 +9,7 @@
 
 #include <filesystem>
 #include <functional>
+#include <optional>
 #include <string>
 
 namespace ember::cli {
@@ -26,6 +27,9 @@ class SumCommands {
     void lowEnd(const Output& out);
     void through(const Output& out);
     void oneRoom(const Output& out);
+    void punch(const Output& out);
+    void ceiling(const Output& out);
+    void drawCeiling(const Output& out);
     void headroom(const Output& out);
     // What one of them offers, made: `make` gets the session of the file, with the strokes heard in
     // it, and the same with paths that open.
@@ -35,10 +39,11 @@ class SumCommands {
     void raise(const Output& out);
     void bringTogether(const Output& out);
     void trim(const Output& out);
-    CLI::App *addsUp_, *busCheck_, *lowEnd_, *through_, *oneRoom_, *headroom_;
+    CLI::App *addsUp_, *busCheck_, *lowEnd_, *through_, *oneRoom_, *punch_, *ceiling_, *headroom_;
     std::filesystem::path session_;
     std::string row_, move_;
-    bool trim_ = false;
+    bool trim_ = false;  // or no line
+    std::optional<double> draw_;
     double from_ = 0.0, to_ = -1.0;
 };
 
