@@ -95,6 +95,8 @@ BenchPage::BenchPage(Bench bench, QWidget* parent) : QWidget(parent), bench_(ben
     outer->addLayout(head);
     frozen_ = new FrozenNote(bench_.workspace, bench_.player, bench_.printer, this);
     outer->addWidget(frozen_);
+    controls_ = new ControlStrip(bench_.workspace, this);
+    outer->addWidget(controls_);
     scroll_ = new QScrollArea(this);
     scroll_->setWidgetResizable(true);
     scroll_->setFrameShape(QFrame::NoFrame);
@@ -121,6 +123,7 @@ BenchPage::BenchPage(Bench bench, QWidget* parent) : QWidget(parent), bench_(ben
 void BenchPage::open(const BoardPlace& place) {
     place_ = place;
     frozen_->setRow(place.row);
+    controls_->setRow(place.column ? std::string() : place.row);
     built_.clear();
     if (!place.row.empty()) bench_.tracer.prefer(place.row);
     rebuild();

@@ -1,6 +1,7 @@
 // The bench: one cell at full size, or a whole row or column of editors.
 #pragma once
 
+#include "app/bench/control_strip.h"
 #include "app/bench/frozen_note.h"
 #include "app/bench/preset_button.h"
 #include "app/bench/stage_editor.h"
@@ -44,6 +45,7 @@ class BenchPage : public QWidget {
     Bench bench_;
     BoardPlace place_;
     QLabel* title_ = nullptr;
+    ControlStrip* controls_ = nullptr;
     FrozenNote* frozen_ = nullptr;
     QScrollArea* scroll_ = nullptr;
     QToolButton *add_ = nullptr, *copy_ = nullptr;

@@ -61,6 +61,8 @@ ShapeCurve strokeCurve();
 ShapeCurve pumpCurve();
 // What is added to the spectrum: exciter.
 ShapeCurve spectrumCurve();
+// What of the sound stays: part.
+ShapeCurve partCurve();
 // Decay over frequency: reverb.
 ShapeCurve decayCurve();
 // Answers over time: delay.

@@ -24,6 +24,7 @@ std::optional<ShapeCurve> curveOf(const std::string& type) {
     if (type == "pump") return pumpCurve();
     if (type == "saturation" || type == "clipper" || type == "crusher") return waveCurve(type);
     if (type == "exciter") return spectrumCurve();
+    if (type == "part") return partCurve();
     if (type == "reverb") return decayCurve();
     if (type == "delay") return echoCurve();
     if (type == "weight") return weightCurve();

@@ -1,5 +1,6 @@
 #include "app/board/row_menu.h"
 
+#include "app/board/ceiling_dialog.h"
 #include "app/board/row_report_dialog.h"
 #include "app/widgets/certainty.h"
 #include "core/session/bleed.h"
@@ -7,6 +8,7 @@
 #include "core/session/printed.h"
 #include "core/session/recipe.h"
 #include "core/session/routing.h"
+#include "core/session/split.h"
 
 #include <QApplication>
 #include <QInputDialog>
@@ -103,6 +105,24 @@ void addPrints(QMenu& menu, Workspace& workspace, Printer& printer, const Row& r
     again->setEnabled(!fresh && findRow(workspace.session(), row.printed->row) != nullptr);
 }
 
+// A row in streams with chains of their own, and back.
+void addSplits(QMenu& menu, Workspace& workspace, const Row& row) {
+    if (!splitOf(workspace.session(), row.id).empty()) {
+        menu.addAction(
+            QObject::tr("Join what it was split into"), &workspace, [&workspace, id = row.id] {
+                workspace.attempt([&] { return withSplitJoined(workspace.session(), id); });
+            });
+        return;
+    }
+    QMenu* kinds = menu.addMenu(QObject::tr("Split"));
+    for (const SplitKind& kind : splitKinds())
+        kinds->addAction(
+            QString::fromStdString(kind.label), &workspace,
+            [&workspace, id = row.id, by = kind.id] {
+                workspace.attempt([&] { return withSplit(workspace.session(), id, by); });
+            });
+}
+
 }  // namespace
 
 void askPrint(QWidget* parent, Workspace& workspace, Printer& printer, const std::string& id) {
@@ -152,7 +172,7 @@ void fillSendMenu(QMenu& menu, Workspace& workspace, const std::string& id) {
 }
 
 void fillRowMenu(QMenu& menu, Workspace& workspace, Player& player, Printer& printer,
-                 const std::string& id) {
+                 const std::string& id, std::shared_ptr<const KitMeasurement> heard) {
     const Row* row = findRow(workspace.session(), id);
     if (row == nullptr) return;
     menu.addAction(QObject::tr("Name …"), &menu,
@@ -162,6 +182,7 @@ void fillRowMenu(QMenu& menu, Workspace& workspace, Player& player, Printer& pri
     if (row->kind != RowKind::main && row->kind != RowKind::reference) {
         fillBuses(*menu.addMenu(QObject::tr("Feeds")), workspace, *row);
         fillSendMenu(*menu.addMenu(QObject::tr("Sends to")), workspace, id);
+        addSplits(menu, workspace, *row);
     }
     if (row->kind != RowKind::main && row->kind != RowKind::reference) {
         addPrints(menu, workspace, printer, *row);
@@ -170,11 +191,25 @@ void fillRowMenu(QMenu& menu, Workspace& workspace, Player& player, Printer& pri
                           QApplication::activeWindow());
         });
     }
-    if (!hasSources(row->kind))
+    if (!hasSources(row->kind)) {
         menu.addAction(QObject::tr("Who is heard …"), &workspace, [&workspace, &player, id] {
             showRowReport(workspace, player, busCheckReport(workspace.session(), id),
                           QApplication::activeWindow());
         });
+        menu.addAction(QObject::tr("Its spectrum, and a line over it …"), &workspace,
+                       [&workspace, &player, id] {
+                           auto* dialog = new CeilingDialog(workspace, player, id,
+                                                            QApplication::activeWindow());
+                           dialog->setAttribute(Qt::WA_DeleteOnClose);
+                           dialog->show();
+                       });
+        menu.addAction(QObject::tr("What it does to the punch …"), &workspace,
+                       [&workspace, &player, id, heard = std::move(heard)] {
+                           showRowReport(workspace, player,
+                                         punchReport(workspace.session(), heard, id),
+                                         QApplication::activeWindow());
+                       });
+    }
     menu.addSeparator();
     if (row->kind == RowKind::bus)
         menu.addAction(QObject::tr("Remove this bus"), &workspace,

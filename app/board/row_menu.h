@@ -3,16 +3,20 @@
 
 #include "app/workers/player.h"
 #include "app/workers/printer.h"
+#include "core/measure/kit/kit_measure.h"
 
 #include <QMenu>
 
 #include <functional>
+#include <memory>
+#include <string>
 
 namespace ember::app {
 
 // Fills a menu for one row; every choice is one undoable edit, or opens a window of its own.
+// `heard`: whose strokes count where the session has none; may be null.
 void fillRowMenu(QMenu& menu, Workspace& workspace, Player& player, Printer& printer,
-                 const std::string& row);
+                 const std::string& row, std::shared_ptr<const KitMeasurement> heard = {});
 // The buses a row may be sent to, those it is sent to ticked, and one that is new.
 void fillSendMenu(QMenu& menu, Workspace& workspace, const std::string& row);
 // What is done with a bus that was chosen, given by its id.

@@ -6,6 +6,7 @@
 #include "core/session/file.h"
 #include "core/session/kit.h"
 #include "core/session/routing.h"
+#include "core/session/split.h"
 
 #include <QCoreApplication>
 #include <QDir>
@@ -107,7 +108,7 @@ void Workspace::attempt(const std::function<Session()>& make, const std::string&
 
 void Workspace::setValue(const std::string& row, const std::string& stage,
                          const std::string& parameter, double value, const std::string& gesture) {
-    attempt([&] { return withValue(session(), row, stage, parameter, value); }, gesture);
+    attempt([&] { return withStreamValue(session(), row, stage, parameter, value); }, gesture);
 }
 
 void Workspace::setKey(const std::string& row, const std::string& stage, const std::string& key) {
