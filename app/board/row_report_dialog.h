@@ -51,6 +51,9 @@ RowReportKind busCheckReport(const Session& session, const std::string& bus);
 RowReportKind oneRoomReport(std::shared_ptr<const KitMeasurement> heard);
 // How far every drum's strokes stand above all else that sounds, and what is at fault.
 RowReportKind throughReport(std::shared_ptr<const KitMeasurement> heard);
+// What the chain of a bus or the main does to the punch of every drum in it.
+RowReportKind punchReport(const Session& session, std::shared_ptr<const KitMeasurement> heard,
+                          const std::string& bus);
 // How much room the levels leave, with one trim for all of them.
 RowReportKind headroomReport(std::shared_ptr<const KitMeasurement> heard);
 

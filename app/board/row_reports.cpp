@@ -12,6 +12,7 @@
 #include "core/report/headroom.h"
 #include "core/report/low_end.h"
 #include "core/report/one_room.h"
+#include "core/report/punch_guard.h"
 #include "core/report/through_music.h"
 
 namespace ember::app {
@@ -151,6 +152,27 @@ RowReport headroomLines(const Session& session, const HeadroomPlan& plan) {
     return out;
 }
 
+RowReport punchLines(const Session& session, const PunchGuard& found) {
+    RowReport out;
+    QStringList words;
+    for (const std::string& text : punchGuardText(session, found))
+        words << QString::fromStdString(text);
+    out.sentence = words.join(' ');
+    const Row& bus = *findRow(session, found.bus);
+    for (const GuardedDrum& d : found.drums) {
+        const Stage* stage = d.stage.empty() ? nullptr : findStage(bus, d.stage);
+        out.lines.push_back(
+            {QString::fromStdString(drumName(session, d.drum)), QString::number(d.strokes),
+             decibels(d.before), decibels(d.after), change(d.after - d.before) + " dB",
+             change(d.crestAfter - d.crestBefore) + " dB",
+             stage != nullptr ? QObject::tr("%1, %2 dB")
+                                    .arg(QString::fromStdString(processorType(stage->type).label),
+                                         change(d.givesBack))
+                              : QStringLiteral("–")});
+    }
+    return out;
+}
+
 // A report on strokes: those of the session, or those that were heard where it has none.
 template <typename Measure, typename Tell>
 auto onStrokes(std::shared_ptr<const KitMeasurement> heard, Measure measure, Tell tell) {
@@ -230,6 +252,30 @@ RowReportKind throughReport(std::shared_ptr<const KitMeasurement> heard) {
              QObject::tr("Level: some decibels more would do. Tone: what it has lies where others "
                          "are. Struck together: others strike at the same moments, louder.")},
             onStrokes(std::move(heard), throughMusic, throughLines)};
+}
+
+RowReportKind punchReport(const Session& session, std::shared_ptr<const KitMeasurement> heard,
+                          const std::string& bus) {
+    return {"punch-guard",
+            QObject::tr("What %1 does to the punch").arg(nameOf(session, bus)),
+            {QObject::tr("Drum"), QObject::tr("Strokes"), QObject::tr("Without its steps"),
+             QObject::tr("With them"), QObject::tr("Difference"), QObject::tr("Crest"),
+             QObject::tr("Most by")},
+            {{},
+             QObject::tr("Looked at, ghost notes left out."),
+             QObject::tr("Attack against body in the sum while the bus’s own steps are off: the "
+                         "first 30 ms of a stroke against the rest of 300 ms, usually."),
+             QObject::tr("The same with them."),
+             QObject::tr("From a decibel less on punch is lost."),
+             QObject::tr("How the peak over those 300 ms changes."),
+             QObject::tr("The step whose absence gives back most of what is lost, and how much.")},
+            onStrokes(
+                std::move(heard),
+                [bus](const Session& now, AudioStore& store, double from, double to,
+                      const Progress& progress) {
+                    return punchGuard(now, store, bus, from, to, progress);
+                },
+                punchLines)};
 }
 
 RowReportKind headroomReport(std::shared_ptr<const KitMeasurement> heard) {

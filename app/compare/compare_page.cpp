@@ -1,11 +1,10 @@
 #include "app/compare/compare_page.h"
 
+#include "app/compare/mix_choice.h"
+#include "app/compare/preference_dialog.h"
 #include "app/widgets/figures.h"
 #include "app/widgets/labels.h"
-#include "core/advise/mic_set.h"
 #include "core/base/error.h"
-#include "core/session/routing.h"
-#include "core/session/snapshot.h"
 
 #include <QHBoxLayout>
 #include <QRandomGenerator>
@@ -21,13 +20,6 @@ namespace ember::app {
 namespace {
 
 constexpr double kCompared = 20.0;  // seconds from the playhead, where no loop says otherwise
-
-// What sets of microphones are called among the choices: beside the ids of snapshots, which hold no
-// colon.
-const QString kAsItIs = QStringLiteral("set:"), kAnew = QStringLiteral("anew:"),
-              kWide = QStringLiteral("width:");
-// From mono to twice as wide as it was recorded, %.
-constexpr std::array kWidths{0, 50, 100, 150};
 
 }  // namespace
 
@@ -193,6 +185,10 @@ void ComparePage::buildBlind(QVBoxLayout* box) {
                         else
                             startBlindTest(QRandomGenerator::global()->generate64());
                     });
+    prefer_ = button(tr("Which is better?"), "compare-prefer",
+                     tr("Two at a time of several mixes, without being told which: what you "
+                        "prefer, and how sure that is."),
+                     [this] { askPreference(); });
     box->addLayout(line);
     test_ = new QLabel(this);
     test_->setObjectName("blind-text");
@@ -226,29 +222,14 @@ QString ComparePage::nameOf(std::size_t side) const {
 void ComparePage::fillChoices() {
     const Session& session = workspace_.session();
     const bool alike = std::exchange(kept_, session.snapshots.size()) == 0;
-    const std::vector<MicSet> sets = micSets(session);
+    const std::vector<MixChoice> mixes = mixChoices(session);
     for (std::size_t side = 0; side < 2; ++side) {
         const QVariant before = sides_[side]->currentData();
         const bool first = sides_[side]->count() == 0;
         sides_[side]->clear();
-        sides_[side]->addItem(tr("As it is now"), QString());
-        for (const Snapshot& s : session.snapshots)
-            sides_[side]->addItem(QString::fromStdString(s.name), QString::fromStdString(s.id));
-        for (const bool anew : {false, true}) {
-            for (const MicSet& set : sets) {
-                const QString name = QString::fromStdString(set.name);
-                sides_[side]->addItem(
-                    anew ? tr("Set: %1, planned anew").arg(name) : tr("Set: %1").arg(name),
-                    (anew ? kAnew : kAsItIs) + QString::fromStdString(set.id));
-            }
-        }
-        for (const int percent : kWidths) {
-            sides_[side]->addItem(tr("Width %1 %").arg(percent), kWide + QString::number(percent));
-            sides_[side]->setItemData(sides_[side]->count() - 1,
-                                      tr("Overheads, rooms and layers at %1 % of their width, 0 % "
-                                         "being mono.")
-                                          .arg(percent),
-                                      Qt::ToolTipRole);
+        for (const MixChoice& mix : mixes) {
+            sides_[side]->addItem(mix.name, mix.id);
+            sides_[side]->setItemData(sides_[side]->count() - 1, mix.help, Qt::ToolTipRole);
         }
         const int again = first || alike ? -1 : sides_[side]->findData(before);
         // At first, and as long as there was nothing to choose: what was kept last, against what
@@ -276,21 +257,7 @@ void ComparePage::choose(std::size_t side, const std::string& mix) {
 }
 
 std::optional<Session> ComparePage::mixOf(std::size_t side) const {
-    const std::string id = chosen(side);
-    if (id.empty()) return {};
-    const QString shown = QString::fromStdString(id);
-    for (const bool anew : {false, true}) {
-        const QString prefix = anew ? kAnew : kAsItIs;
-        if (!shown.startsWith(prefix)) continue;
-        const auto measured = listener_.measured();
-        if (anew && measured == nullptr)
-            throw Error("The kit is listened to first; what is planned rests on that.");
-        return withMicSet(workspace_.session(), shown.mid(prefix.size()).toStdString(),
-                          anew ? measured.get() : nullptr);
-    }
-    if (shown.startsWith(kWide))
-        return withWidth(workspace_.session(), shown.mid(kWide.size()).toDouble());
-    return withSnapshotUsed(workspace_.session(), id);
+    return mixChosen(workspace_, listener_, sides_[side]->currentData().toString());
 }
 
 void ComparePage::arm() {
@@ -396,6 +363,20 @@ void ComparePage::answer(bool saysB) {
     refreshHearing();
 }
 
+void ComparePage::askPreference() {
+    endBlindTest();
+    auto* dialog = new PreferenceDialog(workspace_, player_, listener_,
+                                        scope_->currentData().toString().toStdString(),
+                                        scope_->currentText(), this);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    // What is chosen here is kept again.
+    connect(dialog, &QDialog::finished, this, [this] {
+        key_ = Key::none;
+        if (isVisible()) arm();
+    });
+    dialog->open();
+}
+
 void ComparePage::endBlindTest() {
     if (!blindTest_) return;
     blindTest_.reset();
@@ -416,6 +397,7 @@ void ComparePage::refreshHearing() {
     grown_->setVisible(!testing);
     isA_->setVisible(testing);
     isB_->setVisible(testing);
+    prefer_->setVisible(!testing);
     trials_->setVisible(!testing);
     blind_->setText(testing ? tr("End the test") : tr("Blind test"));
     for (QComboBox* chooser : {sides_[0], sides_[1], scope_}) chooser->setEnabled(!testing);

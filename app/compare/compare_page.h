@@ -54,6 +54,7 @@ class ComparePage : public QWidget {
     void hear(Key key);
     void answer(bool saysB);
     void endBlindTest();
+    void askPreference();
     void refreshHearing();
     [[nodiscard]] std::string chosen(std::size_t side) const;
     [[nodiscard]] std::optional<Session> mixOf(std::size_t side) const;
@@ -70,7 +71,8 @@ class ComparePage : public QWidget {
     QComboBox* scope_ = nullptr;
     std::array<QPushButton*, 4> keys_{};
     QLabel* state_ = nullptr;
-    QPushButton *again_ = nullptr, *blind_ = nullptr, *isA_ = nullptr, *isB_ = nullptr;
+    QPushButton *again_ = nullptr, *blind_ = nullptr, *isA_ = nullptr, *isB_ = nullptr,
+                *prefer_ = nullptr;
     QSpinBox *trials_ = nullptr, *grown_ = nullptr;
     QLabel* test_ = nullptr;
     std::optional<BlindTest> blindTest_;

@@ -65,6 +65,12 @@ QWidget* LogbookPage::makeLines() {
     row_->setAccessibleName(tr("About which row"));
     connect(row_, &QComboBox::activated, this, &LogbookPage::fill);
     line->addWidget(row_);
+    auto* work = namedButton(tr("Work order"), "logbook-work",
+                             tr("How far the work is, by row and step, and the minutes it took "
+                                "(Ctrl+Alt+L)."),
+                             lines);
+    connect(work, &QPushButton::clicked, this, &LogbookPage::workAsked);
+    line->addWidget(work);
     box->addLayout(line);
     table_ = new QTableWidget(0, 3, lines);
     table_->setObjectName("logbook-lines");

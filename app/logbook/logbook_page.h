@@ -22,6 +22,9 @@ class LogbookPage : public QWidget {
     [[nodiscard]] DeliverPanel& deliver() { return *deliver_; }
     void find();  // the keyboard goes where one types words to look for
 
+  signals:
+    void workAsked();
+
   protected:
     void showEvent(QShowEvent* event) override;
     void resizeEvent(QResizeEvent* event) override;

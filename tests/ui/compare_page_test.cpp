@@ -1,6 +1,7 @@
 // Snapshots and two mixes beside each other, by mouse and by keyboard: heard on the beat and
 // equally loud, blind, in figures, through undo, save and reopen.
 
+#include "app/compare/preference_dialog.h"
 #include "core/base/number.h"
 #include "core/session/snapshot.h"
 #include "tests/ui/ui_support.h"
@@ -183,6 +184,47 @@ TEST(Compare, ABlindTestTellsNothingBeforeItsEndAndIsWrittenDown) {
     EXPECT_FALSE(c.button("blind-is-a").isVisible());
     const std::string told = c.window->workspace().document().log().back().what.text;
     EXPECT_NE(told.find("Blind test of “Before” and “As it is now”"), std::string::npos) << told;
+}
+
+TEST(Compare, WhatIsPreferredIsAskedBlindAndWrittenDown) {
+    const Compared c;
+    app::Player& player = c.window->player();
+    c.button("compare-prefer").click();
+    auto* dialog = c.page.findChild<app::PreferenceDialog*>();
+    ASSERT_NE(dialog, nullptr);
+    auto* start = dialog->findChild<QPushButton*>("preference-start");
+    EXPECT_TRUE(start->isEnabled()) << "what there is now, and the snapshot";
+    dialog->mixes().item(0)->setCheckState(Qt::Unchecked);
+    EXPECT_FALSE(start->isEnabled()) << "one alone is no choice";
+    EXPECT_FALSE(dialog->text().isEmpty());
+    dialog->mixes().item(0)->setCheckState(Qt::Checked);
+    dialog->findChild<QSpinBox*>("preference-rounds")->setValue(6);
+    dialog->start(11);
+    ASSERT_NE(dialog->test(), nullptr);
+    ASSERT_EQ(dialog->test()->trials(), 6);
+    const auto says = [&](const char* name) { return dialog->findChild<QPushButton*>(name); };
+    while (!dialog->test()->done()) {
+        ASSERT_TRUE(eventually([&] { return player.variantsReady(); }, 60));
+        EXPECT_FALSE(says("preference-first")->isEnabled()) << "hear both first";
+        says("preference-hear-1")->click();
+        ASSERT_TRUE(eventually([&] { return player.variant() == app::Player::Side::first; }));
+        QTest::keyClick(dialog, Qt::Key_2);
+        ASSERT_TRUE(eventually([&] { return player.variant() == app::Player::Side::second; }));
+        ASSERT_TRUE(says("preference-first")->isEnabled());
+        EXPECT_FALSE(dialog->text().contains("prefer")) << "nothing of how it stands";
+        // The snapshot is the second of the list; whoever hears it takes it.
+        says(dialog->test()->pair().first == 1 ? "preference-first" : "preference-second")->click();
+    }
+    EXPECT_TRUE(dialog->text().contains("“Before” was preferred in 6 of 6"))
+        << dialog->text().toStdString();
+    EXPECT_TRUE(dialog->text().contains("you prefer it"));
+    EXPECT_FALSE(player.variant());
+    const auto& log = c.window->workspace().document().log();
+    EXPECT_NE(log.back().what.text.find("Preference, The whole mix: “Before”"), std::string::npos)
+        << log.back().what.text;
+    dialog->close();
+    // The page keeps its own two again.
+    EXPECT_TRUE(eventually([&] { return player.variantsReady() && c.page.settled(); }, 120));
 }
 
 TEST(Compare, AnEditEndsABlindTestAndTwoOfOneMixAreNotCompared) {
