@@ -1,16 +1,15 @@
-// The window's smaller dialogs: device and manual.
+// The window's smaller dialogs: device; and the manual at the right place.
 
 #include "app/window/main_window.h"
 
 #include <QComboBox>
 #include <QDialog>
 #include <QDialogButtonBox>
-#include <QFile>
 #include <QFormLayout>
-#include <QTextBrowser>
 #include <QVBoxLayout>
 
 #include <array>
+#include <utility>
 
 namespace ember::app {
 
@@ -55,16 +54,28 @@ void MainWindow::chooseDevice() {
     player_.useDevice(request);
 }
 
+// At the chapter of what is on the screen.
 void MainWindow::showManual() {
-    QDialog dialog(this);
-    dialog.setWindowTitle(tr("Manual"));
-    dialog.resize(820, 640);
-    auto* box = new QVBoxLayout(&dialog);
-    auto* text = new QTextBrowser(&dialog);
-    QFile manual(":/manual.md");
-    if (manual.open(QIODevice::ReadOnly)) text->setMarkdown(QString::fromUtf8(manual.readAll()));
-    box->addWidget(text);
-    dialog.exec();
+    if (manual_ == nullptr) manual_ = new ManualWindow(this);
+    const QWidget* page = pages_->currentWidget();
+    const std::array<std::pair<const QWidget*, QString>, 8> chapters{
+        {{intake_, "Taking in"},
+         {board_, "The Board"},
+         {bench_, "The bench"},
+         {hits_, "Hits"},
+         {kit_, "Kit"},
+         {layers_, "Layers and programmed kits"},
+         {compare_, "Compare"},
+         {logbook_, "Logbook and delivery"}}};
+    QString chapter;
+    for (const auto& [of, name] : chapters) {
+        if (page == of) chapter = name;
+    }
+    if (page == flow_)
+        chapter = flow_->side() == FlowSide::bleed    ? "Bleed"
+                  : flow_->side() == FlowSide::lowEnd ? "Low end"
+                                                      : "Flow";
+    manual_->open(chapter);
 }
 
 }  // namespace ember::app

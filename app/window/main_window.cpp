@@ -69,6 +69,8 @@ MainWindow::MainWindow(const WindowOptions& options)
     middle->addWidget(pages_, 1);
     middle->addWidget(evidence_);
     box->addLayout(middle, 1);
+    guide_ = new GuideBar(guideSteps(), central);
+    box->addWidget(guide_);
     setCentralWidget(central);
     overview_->hide();
     evidence_->hide();
@@ -76,7 +78,10 @@ MainWindow::MainWindow(const WindowOptions& options)
     buildMenus();
     buildTabs();
 
-    connect(intake_, &IntakePage::built, this, &MainWindow::showBoard);
+    connect(intake_, &IntakePage::built, this, [this] {
+        showBoard();
+        offerGuide();
+    });
     connect(intake_, &IntakePage::left, this, [this](const QString& why) {
         showBoard();
         if (!why.isEmpty()) say(why, true);
@@ -94,7 +99,7 @@ MainWindow::MainWindow(const WindowOptions& options)
             [this](const std::string& row) { askName(this, workspace_, row); });
     const auto rowMenu = [this](const std::string& row, const QPoint& at) {
         QMenu menu(this);
-        fillRowMenu(menu, workspace_, player_, printer_, row);
+        fillRowMenu(menu, workspace_, player_, printer_, row, listener_.measured());
         menu.exec(at);
     };
     connect(board_, &Board::rowMenuAsked, this, rowMenu);
@@ -119,6 +124,7 @@ MainWindow::MainWindow(const WindowOptions& options)
     };
     connect(&logbook_->deliver(), &DeliverPanel::rowAsked, this, showRow);
     connect(&logbook_->deliver(), &DeliverPanel::renderAsked, this, &MainWindow::deliver);
+    connect(logbook_, &LogbookPage::workAsked, this, &MainWindow::showWork);
     // What was said about one place no longer holds in another.
     connect(board_, &Board::selectionChanged, message_, &QLabel::clear);
     connect(pages_, &QStackedWidget::currentChanged, message_, &QLabel::clear);

@@ -13,6 +13,8 @@
 #include "app/layers/layers_page.h"
 #include "app/logbook/logbook_page.h"
 #include "app/window/group_menu.h"
+#include "app/window/guide_bar.h"
+#include "app/window/manual_window.h"
 #include "app/window/overview.h"
 #include "app/window/top_bar.h"
 #include "app/workers/listener.h"
@@ -64,6 +66,9 @@ class MainWindow : public QMainWindow {
     [[nodiscard]] LayersPage& layers() { return *layers_; }
     [[nodiscard]] ComparePage& comparison() { return *compare_; }
     [[nodiscard]] LogbookPage& logbook() { return *logbook_; }
+    // Null until it was asked for.
+    [[nodiscard]] ManualWindow* manual() { return manual_; }
+    [[nodiscard]] GuideBar& guide() { return *guide_; }
     [[nodiscard]] IntakePage& intake() { return *intake_; }
     [[nodiscard]] Overview& overview() { return *overview_; }
     [[nodiscard]] TopBar& topBar() { return *top_; }
@@ -76,6 +81,8 @@ class MainWindow : public QMainWindow {
     void showFlow(FlowSide side = FlowSide::routing);
     void showCompare();
     void showLogbook();
+    void showWork();
+    void showGuide();
     // The stack of a row, or of the first that has one.
     void showLayers(const std::string& row = {});
     // A session of one-shots, with the notes of a MIDI file where one is given.
@@ -123,6 +130,8 @@ class MainWindow : public QMainWindow {
     void chooseDevice();
     void compare(bool before);
     void showManual();
+    [[nodiscard]] std::vector<GuideStep> guideSteps();
+    void offerGuide();
     void refreshEvidence();
     void acceptProposal();
 
@@ -144,6 +153,8 @@ class MainWindow : public QMainWindow {
     LayersPage* layers_ = nullptr;
     ComparePage* compare_ = nullptr;
     LogbookPage* logbook_ = nullptr;
+    GuideBar* guide_ = nullptr;
+    ManualWindow* manual_ = nullptr;  // once it was asked for
     EvidencePanel* evidence_ = nullptr;
     QLabel *message_ = nullptr, *device_ = nullptr, *load_ = nullptr, *saved_ = nullptr;
     QAction *undo_ = nullptr, *redo_ = nullptr, *showEvidence_ = nullptr;

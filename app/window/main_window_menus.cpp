@@ -109,6 +109,8 @@ void MainWindow::buildMenus() {
     add(view, tr("Logbook and delivery"), QKeySequence(Qt::CTRL | Qt::Key_L), [this] {
         if (!workspace_.empty()) showLogbook();
     });
+    add(view, tr("Work order"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_L),
+        [this] { showWork(); });
     add(view, tr("Taller rows"), QKeySequence::ZoomIn,
         [this] { board_->setRowHeight(board_->rowHeight() + 6); });
     add(view, tr("Flatter rows"), QKeySequence::ZoomOut,
@@ -167,6 +169,7 @@ void MainWindow::buildMenus() {
 
     QMenu* help = menuBar()->addMenu(tr("&Help"));
     add(help, tr("Manual"), QKeySequence::HelpContents, [this] { showManual(); });
+    add(help, tr("Guide"), {}, [this] { showGuide(); });
     add(help, tr("Keys"), QKeySequence(Qt::CTRL | Qt::Key_Slash), [this] {
         auto* sheet = new KeySheet(*menuBar(), this);
         sheet->setAttribute(Qt::WA_DeleteOnClose);

@@ -1,6 +1,7 @@
 // Where the window goes: its pages, and the dialogs over them.
 
 #include "app/evidence/first_pass_dialog.h"
+#include "app/logbook/work_dialog.h"
 #include "app/window/main_window.h"
 
 namespace ember::app {
@@ -41,6 +42,18 @@ void MainWindow::showLayers(const std::string& row) {
 void MainWindow::showLogbook() {
     pages_->setCurrentWidget(logbook_);
     logbook_->find();
+}
+
+void MainWindow::showWork() {
+    if (workspace_.empty()) return say(tr("Open a session first."));
+    auto* dialog = new WorkDialog(workspace_, tracer_, this);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    connect(dialog, &WorkDialog::chosen, this, [this](const BoardPlace& place) {
+        if (place.column) return showBench(place);
+        showBoard();
+        board_->select(place);
+    });
+    dialog->show();
 }
 
 void MainWindow::showCompare() {
