@@ -115,7 +115,7 @@ std::string ControlDialog::freeName() const {
     const Row* row = findRow(workspace_.session(), row_);
     const auto controls = row != nullptr ? controlsOf(*row) : std::vector<RowControl>{};
     for (int n = 1;; ++n) {
-        const std::string name = tr("Control %1").arg(n).toStdString();
+        std::string name = tr("Control %1").arg(n).toStdString();
         if (std::none_of(controls.begin(), controls.end(),
                          [&](const RowControl& c) { return c.name == name; }))
             return name;

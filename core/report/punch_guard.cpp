@@ -78,7 +78,7 @@ PunchGuard punchGuard(const Session& session, AudioStore& store, const std::stri
         const Progress part = [&](double share, const std::string&) {
             return !progress || progress((done + share) / renders, "Listening to " + row->name);
         };
-        const auto found = punches(given(other, store, bus, from, to, part), times);
+        auto found = punches(given(other, store, bus, from, to, part), times);
         done += 1.0;
         return found;
     };

@@ -35,8 +35,8 @@ struct WorkOrder {
 };
 
 WorkOrder workOrder(const Session& session, std::span<const LogEntry> log);
-// What is left and what took longest: "12 of 74 steps are decided. So far it took 38 minutes, most of them
-// on Snare Top (9). The step repair took 14 minutes of 10."
+// What is left and what took longest: "12 of 74 steps are decided. So far it took 38 minutes, most
+// of them on Snare Top (9). The step repair took 14 minutes of 10."
 std::string inWords(const WorkOrder& work, const Session& session);
 // "9", "under 1", "-" for nothing.
 std::string minutesText(double minutes);

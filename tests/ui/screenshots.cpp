@@ -6,6 +6,7 @@
 #include "app/window/main_window.h"
 #include "core/advise/ready_bus.h"
 #include "core/report/recall.h"
+#include "core/session/control.h"
 #include "core/session/curves.h"
 #include "core/session/layers.h"
 #include "core/session/routing.h"
@@ -268,8 +269,22 @@ int main(int argc, char** argv) {
     QTest::qWait(1500);
     camera.shoot("gate");
     window.player().stop();
+    // Two controls of one's own, one of which no longer agrees with what it moves.
+    const auto moves = [&](const char* control, const char* stage, const char* parameter,
+                           double from, double to) {
+        window.workspace().edit(withControlTarget(window.workspace().session(), "snare-top", stage,
+                                                  {control, parameter, from, to}));
+    };
+    moves("Dry", "gate", "release", 400.0, 60.0);
+    moves("Punch", "compressor", "threshold", -6.0, -30.0);
+    moves("Punch", "compressor", "attack", 10.0, 40.0);
+    window.workspace().edit(
+        withControlMoved(window.workspace().session(), "snare-top", "Dry", 70.0));
+    if (!settled(window)) return 1;
     window.showBench({"snare-top", std::nullopt});
     camera.shoot("row");
+    for (int edits = 0; edits < 4; ++edits) window.workspace().undo();
+    if (!settled(window)) return 1;
     window.showBench({"snare-top", Column::repair});
     QTest::qWait(1000);
     camera.shoot("eq");
