@@ -1,6 +1,7 @@
 #include "cli/own.h"
 
 #include "cli/edit.h"
+#include "cli/set.h"
 #include "core/base/error.h"
 #include "core/base/number.h"
 #include "core/report/work_order.h"
@@ -79,50 +80,56 @@ void OwnCommands::run(bool json) {
     const Output out{json};
     if (*split_) split(out);
     if (*join_)
-        changeSession(out, session_,
-                      [&](Session s) { return withSplitJoined(std::move(s), row_); });
+        changeSession(out, session_, [&](Session s) { return withSplitJoined(s, rowIn(s)); });
     if (*control_) name_.empty() ? listControls(out) : control(out);
     if (*work_) work(out);
+}
+
+// By its id or its name.
+std::string OwnCommands::rowIn(const Session& session) const {
+    return rowByIdOrName(session, row_).id;
 }
 
 void OwnCommands::split(const Output& out) {
     if (by_.empty() && lower_.empty() && upper_.empty())
         throw Error("Say what it is split by (--by), or where its bands meet (--lower, --upper).");
     changeSession(out, session_, [&](Session s) {
-        if (!by_.empty()) s = withSplit(std::move(s), row_, by_);
+        const std::string row = rowIn(s);
+        if (!by_.empty()) s = withSplit(std::move(s), row, by_);
         if (!lower_.empty())
-            s = withSplitCorner(std::move(s), row_, "lower", parseValue(corner("lower"), lower_));
+            s = withSplitCorner(std::move(s), row, "lower", parseValue(corner("lower"), lower_));
         if (!upper_.empty())
-            s = withSplitCorner(std::move(s), row_, "upper", parseValue(corner("upper"), upper_));
+            s = withSplitCorner(std::move(s), row, "upper", parseValue(corner("upper"), upper_));
         return s;
     });
 }
 
 void OwnCommands::control(const Output& out) {
     changeSession(out, session_, [&](Session s) {
+        const std::string row = rowIn(s);
         if (!drops_.empty()) {
             const auto [stage, parameter] = placeFrom(drops_);
-            s = withoutControlTarget(std::move(s), row_, stage, name_, parameter);
+            s = withoutControlTarget(std::move(s), row, stage, name_, parameter);
         }
         if (!moves_.empty()) {
             const auto [stage, parameter] = placeFrom(moves_);
-            const Parameter& p = parameterAt(s, row_, stage, parameter);
+            const Parameter& p = parameterAt(s, row, stage, parameter);
             s = withControlTarget(
-                std::move(s), row_, stage,
+                std::move(s), row, stage,
                 {name_, parameter, from_.empty() ? p.minimum : parseValue(p, from_),
                  to_.empty() ? p.maximum : parseValue(p, to_)});
         }
         if (!value_.empty())
-            s = withControlMoved(std::move(s), row_, name_, parseValue(percentage(), value_));
-        if (!rename_.empty()) s = withControlNamed(std::move(s), row_, name_, rename_);
-        if (remove_) s = withoutControl(std::move(s), row_, name_);
+            s = withControlMoved(std::move(s), row, name_, parseValue(percentage(), value_));
+        if (!rename_.empty()) s = withControlNamed(std::move(s), row, name_, rename_);
+        if (remove_) s = withoutControl(std::move(s), row, name_);
         return s;
     });
 }
 
 void OwnCommands::listControls(const Output& out) {
     Session session = loadDocument(session_).session();
-    const Row& row = requireRow(session, row_);
+    const Row& row = requireRow(session, rowIn(session));
     Json list = Json::array();
     for (const RowControl& c : controlsOf(row)) {
         out.say(c.name + "  " + numberText(c.position, 0) + " %" +
@@ -131,7 +138,7 @@ void OwnCommands::listControls(const Output& out) {
         for (const RowControl::Moved& m : c.moves) {
             const Stage& stage = *findStage(row, m.stage);
             const ControlTarget& t = stage.controls[m.target];
-            const Parameter& p = parameterAt(session, row_, m.stage, t.parameter);
+            const Parameter& p = parameterAt(session, row.id, m.stage, t.parameter);
             out.say("  " + m.stage + "." + t.parameter + "  " + formatValue(p, t.from) + " → " +
                     formatValue(p, t.to));
             moved.push_back(

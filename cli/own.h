@@ -3,6 +3,7 @@
 #pragma once
 
 #include "cli/output.h"
+#include "core/session/session.h"
 
 #include <CLI/CLI.hpp>
 
@@ -20,6 +21,7 @@ class OwnCommands {
     void run(bool json);
 
   private:
+    [[nodiscard]] std::string rowIn(const Session& session) const;
     void split(const Output& out);
     void control(const Output& out);
     void listControls(const Output& out);

@@ -1,5 +1,6 @@
 #include "app/board/ceiling_dialog.h"
 
+#include "app/board/row_report_dialog.h"
 #include "app/theme/theme.h"
 #include "app/widgets/figures.h"
 #include "app/widgets/labels.h"
@@ -171,10 +172,7 @@ void CeilingDialog::addField(QHBoxLayout* line, const Parameter& parameter,
 
 void CeilingDialog::measure() {
     again_ = abandon_ = false;
-    constexpr double kSeconds = 30.0;
-    const LoopSpan& loop = workspace_.session().loop;
-    const double from = loop.on ? loop.from : player_.position(),
-                 to = loop.on ? loop.to : from + kSeconds;
+    const LoopSpan span = spanHere(workspace_.session(), player_);
     const auto tell = [this](double part, const QString& what) {
         if (measuring())
             sentence_->setText(tr("%1, %2 %").arg(what).arg(static_cast<int>(100.0 * part)));
@@ -182,10 +180,11 @@ void CeilingDialog::measure() {
     readBy_ = workspace_.session().ceiling.value_or(Ceiling{});
     running_.setFuture(
         QtConcurrent::run([session = workspace_.session(), store = &workspace_.store(), bus = bus_,
-                           from, to, watch = watchedBy(this, abandon_, tell)] {
+                           span, watch = watchedBy(this, abandon_, tell)] {
             stepBack();
-            return outcomeOf(QString(),
-                             [&] { return readSpectra(session, *store, bus, from, to, watch); });
+            return outcomeOf(QString(), [&] {
+                return readSpectra(session, *store, bus, span.from, span.to, watch);
+            });
         }));
 }
 

@@ -8,6 +8,12 @@
 
 namespace ember::app {
 
+LoopSpan spanHere(const Session& session, const Player& player) {
+    constexpr double kSeconds = 30.0;
+    if (session.loop.on) return session.loop;
+    return {true, player.position(), player.position() + kSeconds};
+}
+
 RowReportDialog::RowReportDialog(Workspace& workspace, Player& player, RowReportKind kind,
                                  QWidget* parent)
     : QDialog(parent), workspace_(workspace), player_(player), kind_(std::move(kind)) {
@@ -48,10 +54,7 @@ RowReportDialog::~RowReportDialog() {
 
 void RowReportDialog::measure() {
     again_ = abandon_ = false;
-    constexpr double kSeconds = 30.0;
-    const LoopSpan& loop = workspace_.session().loop;
-    const double from = loop.on ? loop.from : player_.position(),
-                 to = loop.on ? loop.to : from + kSeconds;
+    const LoopSpan span = spanHere(workspace_.session(), player_);
     const auto tell = [this](double part, const QString& what) {
         if (measuring())
             sentence_->setText(tr("%1, %2 %").arg(what).arg(static_cast<int>(100.0 * part)));
@@ -59,9 +62,10 @@ void RowReportDialog::measure() {
     offer({});
     running_.setFuture(
         QtConcurrent::run([session = workspace_.session(), store = &workspace_.store(),
-                           make = kind_.make, from, to, watch = watchedBy(this, abandon_, tell)] {
+                           make = kind_.make, span, watch = watchedBy(this, abandon_, tell)] {
             stepBack();
-            return outcomeOf(QString(), [&] { return make(session, *store, from, to, watch); });
+            return outcomeOf(QString(),
+                             [&] { return make(session, *store, span.from, span.to, watch); });
         }));
 }
 

@@ -57,7 +57,10 @@ RowReportKind punchReport(const Session& session, std::shared_ptr<const KitMeasu
 // How much room the levels leave, with one trim for all of them.
 RowReportKind headroomReport(std::shared_ptr<const KitMeasurement> heard);
 
-// Measures over the loop, or over half a minute from the playhead.
+// What reports are made of: the loop, or half a minute from the playhead.
+LoopSpan spanHere(const Session& session, const Player& player);
+
+// Measures over spanHere().
 class RowReportDialog : public QDialog {
     Q_OBJECT
   public:

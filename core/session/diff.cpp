@@ -326,6 +326,7 @@ class Comparer {
 
     std::string nameOf(const std::string& id) const {
         const Row* row = findRow(after_, id);
+        if (row == nullptr) row = findRow(before_, id);  // it went in the same edit
         return row != nullptr ? row->name : id;
     }
 

@@ -3,6 +3,7 @@
 
 #include "core/base/units.h"
 #include "core/engine/render.h"
+#include "core/session/diff.h"
 #include "core/session/file.h"
 #include "core/session/graph.h"
 #include "core/session/kit.h"
@@ -45,6 +46,9 @@ TEST(Split, StreamsThatDoNothingSumToTheRow) {
             EXPECT_LE(differenceDb(before, mixed(split)), -120.0) << row << " " << kind.id;
             const Session joined = withSplitJoined(split, row);
             EXPECT_EQ(joined, kit) << row << " " << kind.id;
+            for (const std::string& said : diff(split, joined).sentences())
+                EXPECT_EQ(said.find(splitOf(split, row).back()), std::string::npos)
+                    << said << ": a name, and no id";
         }
     }
 }
