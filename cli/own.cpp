@@ -80,7 +80,10 @@ void OwnCommands::run(bool json) {
     const Output out{json};
     if (*split_) split(out);
     if (*join_)
-        changeSession(out, session_, [&](Session s) { return withSplitJoined(s, rowIn(s)); });
+        changeSession(out, session_, [&](Session s) {
+            const std::string row = rowIn(s);
+            return withSplitJoined(std::move(s), row);
+        });
     if (*control_) name_.empty() ? listControls(out) : control(out);
     if (*work_) work(out);
 }

@@ -97,15 +97,15 @@ void ControlBar::paintEvent(QPaintEvent*) {
 void ControlBar::mousePressEvent(QMouseEvent* event) {
     if (event->button() != Qt::LeftButton) return event->ignore();
     setSliderDown(true);
-    setProperty("from", event->position().x());
-    setProperty("was", value());
+    grabbedAt_ = event->position().x();
+    grabbed_ = value();
 }
 void ControlBar::mouseMoveEvent(QMouseEvent* event) {
     if (!isSliderDown()) return;
     const double fine = event->modifiers().testFlag(Qt::ShiftModifier) ? 0.1 : 1.0;
-    const double moved = (event->position().x() - property("from").toDouble()) * fine * kSteps /
-                         (width() - 2.0 * kMargin);
-    setValue(property("was").toInt() + static_cast<int>(std::lround(moved)));
+    const double moved =
+        (event->position().x() - grabbedAt_) * fine * kSteps / (width() - 2.0 * kMargin);
+    setValue(grabbed_ + static_cast<int>(std::lround(moved)));
 }
 void ControlBar::mouseReleaseEvent(QMouseEvent*) {
     setSliderDown(false);

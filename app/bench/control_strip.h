@@ -37,6 +37,8 @@ class ControlBar : public QSlider {
   private:
     QString name_;
     bool agrees_ = true;
+    double grabbedAt_ = 0.0;  // px, where it was taken hold of
+    int grabbed_ = 0;         // and what it was then
 };
 
 class ControlStrip : public QWidget {

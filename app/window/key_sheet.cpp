@@ -86,6 +86,8 @@ void KeySheet::addPages() {
     page(tr("Bench"), {{tr("↑ ↓, Page"), tr("step a number (Shift: fine)")},
                        {tr("Delete on a label"), tr("sets the default")},
                        {tr("Alt+↑ ↓"), tr("moves the step along its chain")},
+                       {tr("↑ ↓, Page on a control"), tr("move all that it moves by 1 or 10 %")},
+                       {tr("Enter on a control"), tr("what it moves, and its ends")},
                        {tr("Esc"), tr("gives up what is typed, then back to the Board")}});
     page(tr("Hits"), {{tr("← →"), tr("step from stroke to stroke")},
                       {tr("Alt+← →"), tr("moves the stroke by 1 ms (Shift: a sample)")},
@@ -105,6 +107,8 @@ void KeySheet::addPages() {
                                 {tr("A number"), tr("is typed as the level")},
                                 {tr("F, O, Delete"), tr("before the fader, feeds, takes away")},
                                 {tr("M, S, R"), tr("as on the Board")}});
+    page(tr("Compare"), {{tr("1, 2"), tr("hear A, hear B; the first, the second")},
+                         {tr("3, 4"), tr("X of a blind test; only the change")}});
     page(tr("Layers"), {{tr("Insert, Delete"), tr("add a sound, take the layer away")},
                         {tr("O, P, D, F2"), tr("switch, turn over, double, name")},
                         {tr("A S D F …"), tr("strike the pads (Shift: hard, Alt: softly)")}});
