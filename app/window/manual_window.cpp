@@ -87,7 +87,9 @@ void ManualWindow::fill() {
         // Room between paragraphs, which a document of this kind has none of.
         QTextBlockFormat roomy = b.blockFormat();
         roomy.setBottomMargin(8.0);
-        roomy.setLineHeight(120.0, QTextBlockFormat::ProportionalHeight);
+        // A picture is a line, and would get a fifth of itself as room.
+        if (b.text() != QString(QChar::ObjectReplacementCharacter))
+            roomy.setLineHeight(120.0, QTextBlockFormat::ProportionalHeight);
         QTextCursor(b).setBlockFormat(roomy);
         if (b.blockFormat().headingLevel() != kChapterLevel) continue;
         auto* item = new QListWidgetItem(b.text(), chapters_);
