@@ -153,7 +153,7 @@ class BusAdviser {
         }
     }
 
-    // What the drum bus is fed, and what the main is fed beside it.
+    // What the drum bus is fed, and what the main is fed beside it and its streams.
     void gather() {
         input_ = silenceLike(of(bus_));
         rest_ = input_;
@@ -166,7 +166,6 @@ class BusAdviser {
                 return p.row == r.id && !p.feeds.empty();
             });
             if (r.parent == bus_ || moved) addTo(input_, *audio);
-            // Streams of the drum bus are its own sound.
             if (r.parent == main && !leadsTo(session_, bus_, r.id)) addTo(rest_, *audio);
         }
         drums_ = throughBus(row(bus_), input_);
@@ -435,8 +434,8 @@ class BusAdviser {
     BusSchool school_;
     std::string bus_;
     std::vector<double> kicks_, hits_;
-    AudioBuffer input_, rest_,
-        drums_;  // of the drum bus, of the main beside it; what the bus gives
+    // Of the drum bus, of the main beside it; what the bus gives.
+    AudioBuffer input_, rest_, drums_;
     std::map<std::string, AudioBuffer> changed_;
     std::vector<Proposal> out_;
 };

@@ -90,19 +90,7 @@ class Comparer {
             say("Session", more ? "spot “" + after_.spots.back().name + "” noted"
                                 : std::string("spots changed"));
         }
-        for (const StepBudget& b : after_.budgets) {
-            if (stepBudget(before_, b.step) != b.minutes)
-                say("Session", std::string(toString(b.step)) + " may take " +
-                                   numberText(b.minutes, 0) + " minutes");
-        }
-        for (const StepBudget& b : before_.budgets) {
-            if (stepBudget(after_, b.step) <= 0.0)
-                say("Session", std::string(toString(b.step)) + " may take as long as it takes");
-        }
-        if (before_.ceiling != after_.ceiling)
-            say("Session", !after_.ceiling   ? "no line over the spectrum"
-                           : before_.ceiling ? "line over the spectrum moved"
-                                             : "line over the spectrum drawn");
+        for (const std::string& what : wishWords(before_, after_)) say("Session", what);
         saySnapshots();
         for (const Row& row : before_.rows) {
             if (findRow(after_, row.id) == nullptr) {
@@ -383,7 +371,7 @@ class Comparer {
             if (word.ends_with(".name") && (was == a.words.end() || was->second != text))
                 say(row, b, "a band is called “" + text + "”");
         }
-        compareControls(a, b, row);
+        for (const std::string& what : controlWords(a, b)) say(row, b, what);
         compareDrums(a, b, row);
         if (a.on != b.on) {
             say(row, b, b.on ? "on" : "off");
@@ -393,27 +381,6 @@ class Comparer {
         if (a.key != b.key) {
             say(row, b, b.key.empty() ? "keyed by itself" : "keyed by " + nameOf(b.key));
             structural(row.id);
-        }
-    }
-
-    // What a control moves; where it stands is said by what moved.
-    void compareControls(const Stage& a, const Stage& b, const Row& row) {
-        const auto of = [](const Stage& stage, const std::string& parameter) {
-            const auto at =
-                std::find_if(stage.controls.begin(), stage.controls.end(),
-                             [&](const ControlTarget& t) { return t.parameter == parameter; });
-            return at != stage.controls.end() ? &*at : nullptr;
-        };
-        const ParameterTable table = processorType(b.type).table;
-        for (std::size_t p = 0; p < table.size(); ++p) {
-            const ControlTarget *was = of(a, table[p].id), *is = of(b, table[p].id);
-            if (was == is || (was != nullptr && is != nullptr && *was == *is)) continue;
-            const std::string name = parameterLabel(b, p);
-            say(row, b,
-                is == nullptr
-                    ? "“" + was->control + "” moves " + name + " no longer"
-                    : "“" + is->control + "” moves " + name + " from " +
-                          formatValue(table[p], is->from) + " to " + formatValue(table[p], is->to));
         }
     }
 

@@ -2,6 +2,7 @@
 
 #include "core/base/number.h"
 
+#include <algorithm>
 #include <cmath>
 
 namespace ember {
@@ -40,6 +41,45 @@ StrokesWords strokesWords(const Session& before, const Session& after) {
     if (std::abs(first.time - last.time) > 1e-9)
         what = "moved by " + changeText(1e3 * (last.time - first.time), 2) + " ms";
     return {"Strokes", drumName(after, first.drum) + at(first) + what};
+}
+
+std::vector<std::string> wishWords(const Session& before, const Session& after) {
+    std::vector<std::string> out;
+    for (const StepBudget& b : after.budgets) {
+        if (stepBudget(before, b.step) != b.minutes)
+            out.push_back(std::string(toString(b.step)) + " may take " + numberText(b.minutes, 0) +
+                          " minutes");
+    }
+    for (const StepBudget& b : before.budgets) {
+        if (stepBudget(after, b.step) <= 0.0)
+            out.push_back(std::string(toString(b.step)) + " may take as long as it takes");
+    }
+    if (before.ceiling != after.ceiling)
+        out.emplace_back(!after.ceiling   ? "no line over the spectrum"
+                         : before.ceiling ? "line over the spectrum moved"
+                                          : "line over the spectrum drawn");
+    return out;
+}
+
+std::vector<std::string> controlWords(const Stage& before, const Stage& after) {
+    const auto of = [](const Stage& stage, const std::string& parameter) {
+        const auto at =
+            std::find_if(stage.controls.begin(), stage.controls.end(),
+                         [&](const ControlTarget& t) { return t.parameter == parameter; });
+        return at != stage.controls.end() ? &*at : nullptr;
+    };
+    std::vector<std::string> out;
+    const ParameterTable table = processorType(after.type).table;
+    for (std::size_t p = 0; p < table.size(); ++p) {
+        const ControlTarget *was = of(before, table[p].id), *is = of(after, table[p].id);
+        if (was == is || (was != nullptr && is != nullptr && *was == *is)) continue;
+        const std::string name = parameterLabel(after, p);
+        out.push_back(is == nullptr ? "“" + was->control + "” moves " + name + " no longer"
+                                    : "“" + is->control + "” moves " + name + " from " +
+                                          formatValue(table[p], is->from) + " to " +
+                                          formatValue(table[p], is->to));
+    }
+    return out;
 }
 
 }  // namespace ember

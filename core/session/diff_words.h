@@ -1,4 +1,5 @@
-// What changed in a song's time and strokes, in the words of the logbook. Pure.
+// What changed in a song's time and strokes, in wishes and in controls, in the words of the
+// logbook. Pure.
 #pragma once
 
 #include "core/session/session.h"
@@ -15,5 +16,10 @@ struct StrokesWords {
     std::string place, what;  // "Strokes", "Snare at 1.250 s removed"
 };
 StrokesWords strokesWords(const Session& before, const Session& after);
+
+// Budgets of steps and the line over the spectrum, where they differ.
+std::vector<std::string> wishWords(const Session& before, const Session& after);
+// What controls move of a stage, where that differs; where they stand is said by what moved.
+std::vector<std::string> controlWords(const Stage& before, const Stage& after);
 
 }  // namespace ember

@@ -1,8 +1,10 @@
-// What kinds, roles, marks and styles are called, in files and to a person.
+// What kinds, roles, marks and styles are called, in files and to a person; ways of working, wanted
+// notes and budgets, which go by such names.
 
 #include "core/base/error.h"
 #include "core/session/session.h"
 
+#include <algorithm>
 #include <array>
 #include <cctype>
 #include <type_traits>
@@ -224,6 +226,36 @@ const std::vector<std::pair<std::string, std::vector<std::string>>>& waysByStep(
 
 std::size_t wayOf(const Ways& ways, std::string_view step) {
     return kWayFields[stepIndex(step)].get(ways);
+}
+
+double noteTarget(const Session& session, std::string_view drum) {
+    for (const NoteTarget& n : session.notes) {
+        if (n.drum == drum) return n.hertz;
+    }
+    return 0.0;
+}
+
+Session withNoteTarget(Session session, std::string_view drum, double hertz) {
+    if (hertz != 0.0 && !(hertz >= 20.0 && hertz <= 1000.0))
+        throw Error("The note of the " + drumName(session, drum) + " can be 20 to 1000 Hz.");
+    std::erase_if(session.notes, [&](const NoteTarget& n) { return n.drum == drum; });
+    if (hertz > 0.0) session.notes.push_back({std::string(drum), hertz});
+    return session;
+}
+
+double stepBudget(const Session& session, Column step) {
+    for (const StepBudget& b : session.budgets) {
+        if (b.step == step) return b.minutes;
+    }
+    return 0.0;
+}
+
+Session withStepBudget(Session session, Column step, double minutes) {
+    if (!(minutes >= 0.0 && minutes <= 10000.0))
+        throw Error("A step may take 0 (as long as it takes) to 10 000 minutes.");
+    std::erase_if(session.budgets, [&](const StepBudget& b) { return b.step == step; });
+    if (minutes > 0.0) session.budgets.push_back({step, minutes});
+    return session;
 }
 
 Session withWay(Session session, std::string_view step, std::string_view way) {

@@ -34,36 +34,6 @@ double tempoHere(const Session& session) {
     return tempoAt(session.time, session.loop.on ? session.loop.from : session.time.start);
 }
 
-double noteTarget(const Session& session, std::string_view drum) {
-    for (const NoteTarget& n : session.notes) {
-        if (n.drum == drum) return n.hertz;
-    }
-    return 0.0;
-}
-
-Session withNoteTarget(Session session, std::string_view drum, double hertz) {
-    if (hertz != 0.0 && !(hertz >= 20.0 && hertz <= 1000.0))
-        throw Error("The note of the " + drumName(session, drum) + " can be 20 to 1000 Hz.");
-    std::erase_if(session.notes, [&](const NoteTarget& n) { return n.drum == drum; });
-    if (hertz > 0.0) session.notes.push_back({std::string(drum), hertz});
-    return session;
-}
-
-double stepBudget(const Session& session, Column step) {
-    for (const StepBudget& b : session.budgets) {
-        if (b.step == step) return b.minutes;
-    }
-    return 0.0;
-}
-
-Session withStepBudget(Session session, Column step, double minutes) {
-    if (!(minutes >= 0.0 && minutes <= 10000.0))
-        throw Error("A step may take 0 (as long as it takes) to 10 000 minutes.");
-    std::erase_if(session.budgets, [&](const StepBudget& b) { return b.step == step; });
-    if (minutes > 0.0) session.budgets.push_back({step, minutes});
-    return session;
-}
-
 const Row* findRow(const Session& session, std::string_view id) {
     return findById(session.rows, id);
 }
