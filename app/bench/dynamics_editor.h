@@ -2,11 +2,11 @@
 #pragma once
 
 #include "app/bench/stage_editor.h"
+#include "app/workers/errand.h"
 #include "core/measure/level/press.h"
 #include "core/report/key_view.h"
 #include "core/report/press_view.h"
 
-#include <QFutureWatcher>
 #include <QTimer>
 
 namespace ember::app {
@@ -49,10 +49,10 @@ class DynamicsEditor : public StageEditor {
     QCPItemText *peakName_ = nullptr, *bodyName_ = nullptr;
     Plot* detector_ = nullptr;  // only where there is room
     QToolButton* sweep_ = nullptr;
-    QFutureWatcher<std::shared_ptr<const PressView>> pressing_;
+    Errand<std::shared_ptr<const PressView>> pressing_;
     QTimer rest_;  // the picture follows when the hand rests
     std::shared_ptr<const PressView> press_;
-    QFutureWatcher<std::vector<KeyDrum>> hearing_;
+    Errand<std::vector<KeyDrum>> hearing_;
     std::vector<KeyDrum> drums_;  // in what the detector hears
     std::shared_ptr<const KitMeasurement> heardOf_;
     std::string heardRow_;

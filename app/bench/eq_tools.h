@@ -54,7 +54,7 @@ class EqTools : public QWidget {
         std::vector<BandFit> bands;
         QString failure;
     };
-    QFutureWatcher<Match> matching_;
+    Errand<Match> matching_;
     std::atomic<bool> abandon_{false};
 };
 

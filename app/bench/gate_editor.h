@@ -38,7 +38,7 @@ class GateEditor : public StageEditor {
     QCPGraph *opened_ = nullptr, *stayed_ = nullptr, *curve_ = nullptr, *burst_ = nullptr;
     QCPItemText* state_ = nullptr;
     QPushButton* trials_ = nullptr;
-    QFutureWatcher<std::vector<GateTrial>> trying_;
+    Errand<std::vector<GateTrial>> trying_;
     std::vector<float> through_;  // level after the gate, linear
 };
 

@@ -4,12 +4,12 @@
 #include "app/bench/plot.h"
 #include "app/bench/stroke_strip.h"
 #include "app/widgets/parameter_field.h"
+#include "app/workers/errand.h"
 #include "app/workers/listener.h"
 #include "app/workers/player.h"
 #include "app/workers/printer.h"
 #include "app/workers/tracer.h"
 
-#include <QFutureWatcher>
 #include <QGridLayout>
 #include <QPushButton>
 #include <QVBoxLayout>
@@ -103,8 +103,8 @@ class StageEditor : public QWidget {
     QCheckBox* on_ = nullptr;
     StrokeStrip* strip_ = nullptr;
     QPushButton* keep_ = nullptr;
-    QFutureWatcher<double> matching_;  // loudness with the stage less without, dB
-    QComboBox* key_ = nullptr;         // what drives the detector; null where there is none
+    Errand<double> matching_;   // loudness with the stage less without, dB
+    QComboBox* key_ = nullptr;  // what drives the detector; null where there is none
     std::shared_ptr<const RowTrace> held_;
 };
 

@@ -2,9 +2,9 @@
 #pragma once
 
 #include "app/bench/plot.h"
+#include "app/workers/errand.h"
 #include "core/report/stroke_view.h"
 
-#include <QFutureWatcher>
 #include <QTimer>
 #include <QToolButton>
 
@@ -42,7 +42,7 @@ class StrokeStrip : public QWidget {
     QToolButton* wave_ = nullptr;
     QCPGraph *before_ = nullptr, *after_ = nullptr, *fast_ = nullptr, *slow_ = nullptr,
              *foot_ = nullptr;
-    QFutureWatcher<std::shared_ptr<const StrokeView>> viewing_;
+    Errand<std::shared_ptr<const StrokeView>> viewing_;
     QTimer rest_;
     std::shared_ptr<const StrokeView> view_;
 };

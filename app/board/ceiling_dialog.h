@@ -3,12 +3,12 @@
 
 #include "app/bench/plot.h"
 #include "app/widgets/parameter_field.h"
+#include "app/workers/errand.h"
 #include "app/workers/player.h"
 #include "app/workers/watch.h"
 #include "core/report/ceiling_check.h"
 
 #include <QDialog>
-#include <QFutureWatcher>
 #include <QLabel>
 #include <QPushButton>
 #include <QTableWidget>
@@ -57,7 +57,7 @@ class CeilingDialog : public QDialog {
     std::vector<double> times_;  // of the table's lines, seconds of song time
     std::optional<Spectra> spectra_;
     Ceiling readBy_;  // window and averaging of what was read
-    QFutureWatcher<Outcome<Spectra>> running_;
+    Errand<Outcome<Spectra>> running_;
     std::atomic<bool> abandon_{false};
     bool again_ = false;
 };

@@ -1,6 +1,7 @@
 // What is measured of one row in its place, as sentences and a table, anew after every edit.
 #pragma once
 
+#include "app/workers/errand.h"
 #include "app/workers/player.h"
 #include "app/workers/watch.h"
 #include "app/workers/workspace.h"
@@ -8,7 +9,6 @@
 
 #include <QDialog>
 #include <QDialogButtonBox>
-#include <QFutureWatcher>
 #include <QLabel>
 #include <QPushButton>
 #include <QStringList>
@@ -84,7 +84,7 @@ class RowReportDialog : public QDialog {
     QTableWidget* table_ = nullptr;
     QDialogButtonBox* buttons_ = nullptr;
     std::vector<QPushButton*> remedies_;
-    QFutureWatcher<Outcome<RowReport>> running_;
+    Errand<Outcome<RowReport>> running_;
     std::atomic<bool> abandon_{false};
     bool again_ = false;  // an edit came while it was measured
 };

@@ -4,13 +4,13 @@
 
 #include "app/compare/compare_figures.h"
 #include "app/compare/snapshot_list.h"
+#include "app/workers/errand.h"
 #include "app/workers/listener.h"
 #include "app/workers/player.h"
 #include "app/workers/watch.h"
 #include "core/report/blind_test.h"
 
 #include <QComboBox>
-#include <QFutureWatcher>
 #include <QSpinBox>
 #include <QWidget>
 
@@ -77,7 +77,7 @@ class ComparePage : public QWidget {
     QLabel* test_ = nullptr;
     std::optional<BlindTest> blindTest_;
     Key key_ = Key::none;  // what is to be heard
-    QFutureWatcher<Outcome<MixComparison>> running_;
+    Errand<Outcome<MixComparison>> running_;
     std::atomic<bool> abandon_{false};
     bool stale_ = true;     // what is shown is not what is chosen
     std::size_t kept_ = 0;  // snapshots among the choices

@@ -2,12 +2,12 @@
 // shown as a table with the stage that takes most punch marked.
 #pragma once
 
+#include "app/workers/errand.h"
 #include "app/workers/listener.h"
 #include "app/workers/player.h"
 #include "core/report/ledger.h"
 
 #include <QDialog>
-#include <QFutureWatcher>
 #include <QLabel>
 #include <QProgressBar>
 #include <QTableWidget>
@@ -53,7 +53,7 @@ class LedgerDialog : public QDialog {
     QProgressBar* progress_ = nullptr;
     QPushButton *swap_ = nullptr, *hear_ = nullptr, *play_ = nullptr;
     QLabel* heard_ = nullptr;
-    QFutureWatcher<void> running_;
+    Errand<void> running_;
     std::shared_ptr<Result> result_;
     std::atomic<bool> abandon_{false};
     bool ready_ = false;

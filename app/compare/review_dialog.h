@@ -2,13 +2,13 @@
 // opens its bench.
 #pragma once
 
+#include "app/workers/errand.h"
 #include "app/workers/tracer.h"
 #include "app/workers/watch.h"
 #include "core/report/review.h"
 #include "core/report/shortest_chain.h"
 
 #include <QDialog>
-#include <QFutureWatcher>
 #include <QLabel>
 #include <QListWidget>
 #include <QPushButton>
@@ -39,7 +39,7 @@ class ReviewDialog : public QDialog {
     QLabel* sentence_ = nullptr;
     QPushButton *reset_ = nullptr, *unmute_ = nullptr, *weigh_ = nullptr;
     std::vector<ReviewItem> items_;
-    QFutureWatcher<Outcome<std::vector<StepWorth>>> weighing_;
+    Errand<Outcome<std::vector<StepWorth>>> weighing_;
     std::atomic<bool> abandon_{false};
     QString weighedText_;             // what came of it, until the session changes
     std::vector<StepWorth> couldGo_;  // likewise

@@ -5,12 +5,12 @@
 #include "app/flow/bleed_advice.h"
 #include "app/flow/bleed_mixer.h"
 #include "app/widgets/parameter_field.h"
+#include "app/workers/errand.h"
 #include "app/workers/listener.h"
 #include "app/workers/player.h"
 #include "core/advise/bleed_start.h"
 
 #include <QCheckBox>
-#include <QFutureWatcher>
 #include <QLabel>
 #include <QPushButton>
 #include <QVBoxLayout>
@@ -69,7 +69,7 @@ class BleedPage : public QWidget {
         std::string model, problem;  // one of them is empty
         std::vector<std::string> drums;
     };
-    QFutureWatcher<Apart> running_;
+    Errand<Apart> running_;
     std::atomic<bool> abandon_{false};
     std::shared_ptr<const KitMeasurement> of_;  // what known_ was taken apart by
     bool outdated_ = false;                     // another session was opened since the run began
@@ -78,7 +78,7 @@ class BleedPage : public QWidget {
     std::optional<BleedHearing> hearing_;
     // The microphone's parts that are to be heard, and by how much they are turned.
     Session apart_;
-    QFutureWatcher<double> weighing_;
+    Errand<double> weighing_;
     std::atomic<bool> abandonWeighing_{false};
     QCheckBox* matched_ = nullptr;
 };

@@ -3,12 +3,12 @@
 #pragma once
 
 #include "app/bench/plot.h"
+#include "app/workers/errand.h"
 #include "app/workers/listener.h"
 #include "app/workers/player.h"
 #include "app/workers/watch.h"
 #include "core/report/low_end.h"
 
-#include <QFutureWatcher>
 #include <QLabel>
 #include <QPushButton>
 #include <QTableWidget>
@@ -63,7 +63,7 @@ class LowEndPage : public QWidget {
     QTableWidget* octaves_ = nullptr;
     QVBoxLayout* moves_ = nullptr;
     std::vector<QWidget*> shownMoves_;
-    QFutureWatcher<Outcome<LowEnd>> running_;
+    Errand<Outcome<LowEnd>> running_;
     std::atomic<bool> abandon_{false};
     bool again_ = false;  // it changed while it was measured
     bool stopped_ = false;

@@ -1,10 +1,10 @@
 // All recordings on one time line, with the strokes of every drum as marks to correct by hand.
 #pragma once
 
+#include "app/workers/errand.h"
 #include "app/workers/listener.h"
 #include "app/workers/player.h"
 
-#include <QFutureWatcher>
 #include <QPixmap>
 #include <QWidget>
 
@@ -130,7 +130,7 @@ class TimeLine : public QWidget {
     Listener& listener_;
     std::vector<Track> tracks_;
     std::shared_ptr<Opened> opened_;
-    QFutureWatcher<void> opening_;
+    Errand<void> opening_;
     StrokeFilter filter_;
     double from_ = 0.0, to_ = 10.0;
     bool fitted_ = false;  // the whole song was shown once

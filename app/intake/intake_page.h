@@ -3,10 +3,10 @@
 #pragma once
 
 #include "app/intake/intake_table.h"
+#include "app/workers/errand.h"
 #include "app/workers/workspace.h"
 #include "core/advise/intake.h"
 
-#include <QFutureWatcher>
 #include <QLabel>
 #include <QLineEdit>
 #include <QProgressBar>
@@ -85,7 +85,7 @@ class IntakePage : public QWidget {
     QProgressBar* progress_ = nullptr;
     QPushButton *cancel_ = nullptr, *build_ = nullptr;
     QWidget* progressLine_ = nullptr;
-    QFutureWatcher<void> running_;
+    Errand<void> running_;
     std::shared_ptr<Outcome> outcome_;
     std::function<void(Outcome&)> then_;
     std::atomic<bool> abandon_{false};

@@ -65,7 +65,7 @@ LayersPage::~LayersPage() {
     for (PrintStackDialog* dialog : findChildren<PrintStackDialog*>()) delete dialog;
     cutting_.waitForFinished();
     quietening_.waitForFinished();
-    for (QFutureWatcher<void>* watcher : {&drawing_, &weighing_, &lining_})
+    for (Errand<void>* watcher : {&drawing_, &weighing_, &lining_})
         watcher->waitForFinished();
 }
 

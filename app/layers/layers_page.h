@@ -6,13 +6,13 @@
 #include "app/layers/library_dialog.h"
 #include "app/layers/pads.h"
 #include "app/layers/stack_plot.h"
+#include "app/workers/errand.h"
 #include "app/workers/listener.h"
 #include "app/workers/player.h"
 #include "app/workers/watch.h"
 #include "core/report/cut_samples.h"
 
 #include <QComboBox>
-#include <QFutureWatcher>
 #include <QLabel>
 #include <QMenu>
 #include <QPushButton>
@@ -116,7 +116,7 @@ class LayersPage : public QWidget {
     std::string row_;
     bool filling_ = false;
 
-    QFutureWatcher<void> drawing_, weighing_, lining_;
+    Errand<void> drawing_, weighing_, lining_;
     std::shared_ptr<StackPicture> nextPicture_;
     std::optional<StackPicture> picture_;
     Session pictured_;  // of which the picture is, or is being made
@@ -125,10 +125,10 @@ class LayersPage : public QWidget {
     std::optional<std::vector<Contribution>> weights_;
     std::shared_ptr<std::vector<LayerMove>> nextMoves_;
     std::shared_ptr<QString> failure_;
-    QFutureWatcher<Outcome<QuietLevel>> quietening_;
+    Errand<Outcome<QuietLevel>> quietening_;
     std::string quietRow_, quietLayer_;  // of which a level is being looked for
     bool quietAlone_ = false;
-    QFutureWatcher<Outcome<std::vector<CutSample>>> cutting_;
+    Errand<Outcome<std::vector<CutSample>>> cutting_;
     std::string cutDrum_;  // whose strokes are being cut
     std::atomic<bool> stopCutting_{false};
     std::string weighedRow_;

@@ -2,12 +2,12 @@
 // by drum and by likeness, heard, and taken into the stack.
 #pragma once
 
+#include "app/workers/errand.h"
 #include "app/workers/player.h"
 #include "core/library/library.h"
 
 #include <QComboBox>
 #include <QDialog>
-#include <QFutureWatcher>
 #include <QLabel>
 #include <QLineEdit>
 #include <QListWidget>
@@ -69,7 +69,7 @@ class LibraryDialog : public QDialog {
     QProgressBar* progress_ = nullptr;
     QPushButton *scan_ = nullptr, *forget_ = nullptr, *take_ = nullptr, *instead_ = nullptr,
                 *hear_ = nullptr;
-    QFutureWatcher<void> scanning_, searching_;
+    Errand<void> scanning_, searching_;
     struct Work {
         LibraryScan scan;
         std::vector<LibraryMatch> found;

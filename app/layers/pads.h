@@ -1,13 +1,13 @@
 // Pads on the screen and under the fingers: every row of layers, struck by hand.
 #pragma once
 
+#include "app/workers/errand.h"
 #include "app/workers/player.h"
 #include "devices/midi_input.h"
 
 #include <QAbstractButton>
 #include <QCheckBox>
 #include <QComboBox>
-#include <QFutureWatcher>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QTimer>
@@ -93,7 +93,7 @@ class PadBoard : public QWidget {
     std::vector<Pad*> pads_;
     PadOptions options_;
     QComboBox* midi_ = nullptr;
-    QFutureWatcher<std::vector<std::string>> inputs_;
+    Errand<std::vector<std::string>> inputs_;
     std::unique_ptr<MidiInput> input_;
 };
 

@@ -1,13 +1,13 @@
 // A stack printed to samples: how many, where to, and how far it is.
 #pragma once
 
+#include "app/workers/errand.h"
 #include "app/workers/watch.h"
 #include "app/workers/workspace.h"
 #include "core/report/print_stack.h"
 
 #include <QCheckBox>
 #include <QDialog>
-#include <QFutureWatcher>
 #include <QLabel>
 #include <QLineEdit>
 #include <QProgressBar>
@@ -44,7 +44,7 @@ class PrintStackDialog : public QDialog {
     QProgressBar* progress_ = nullptr;
     QLabel* sentence_ = nullptr;
     QPushButton *go_ = nullptr, *close_ = nullptr;
-    QFutureWatcher<Outcome<StackPrint>> running_;
+    Errand<Outcome<StackPrint>> running_;
     std::atomic<bool> abandon_{false};
 };
 

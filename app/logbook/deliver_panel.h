@@ -1,6 +1,7 @@
 // Before a mix leaves the house: what is looked at, and what is written.
 #pragma once
 
+#include "app/workers/errand.h"
 #include "app/workers/listener.h"
 #include "app/workers/player.h"
 #include "app/workers/watch.h"
@@ -8,7 +9,6 @@
 #include "core/report/delivery.h"
 #include "core/report/recall.h"
 
-#include <QFutureWatcher>
 #include <QLabel>
 #include <QListWidget>
 #include <QProgressBar>
@@ -56,9 +56,9 @@ class DeliverPanel : public QWidget {
     QProgressBar* progress_ = nullptr;
     QPushButton *look_ = nullptr, *sheet_ = nullptr, *render_ = nullptr, *collect_ = nullptr,
                 *stop_ = nullptr;
-    QFutureWatcher<Outcome<std::vector<DeliveryCheck>>> checking_;
-    QFutureWatcher<Outcome<RecallFigures>> writing_;
-    QFutureWatcher<Outcome<Collected>> gathering_;
+    Errand<Outcome<std::vector<DeliveryCheck>>> checking_;
+    Errand<Outcome<RecallFigures>> writing_;
+    Errand<Outcome<Collected>> gathering_;
     std::atomic<bool> abandon_{false};
     Document document_;        // of the sheet that is being written
     QString file_;             // that is being written; empty: none

@@ -2,13 +2,13 @@
 // progress that can be cancelled.
 #pragma once
 
+#include "app/workers/errand.h"
 #include "app/workers/listener.h"
 #include "core/report/deliver.h"
 
 #include <QCheckBox>
 #include <QComboBox>
 #include <QDialog>
-#include <QFutureWatcher>
 #include <QLabel>
 #include <QLineEdit>
 #include <QProgressBar>
@@ -59,7 +59,7 @@ class DeliverDialog : public QDialog {
               *loopOnly_ = nullptr, *guests_ = nullptr;
     QProgressBar* progress_ = nullptr;
     QPushButton *go_ = nullptr, *close_ = nullptr;
-    QFutureWatcher<void> running_;
+    Errand<void> running_;
     std::atomic<bool> abandon_{false};
     QString error_, finished_;
 };

@@ -42,7 +42,7 @@ class FreezeDialog : public QDialog {
     QPushButton *freeze_ = nullptr, *live_ = nullptr, *cancel_ = nullptr, *tidy_ = nullptr;
     std::vector<std::string> rows_;  // of the table
     std::map<std::string, double> costs_;
-    QFutureWatcher<Outcome<std::vector<RowCost>>> timing_;
+    Errand<Outcome<std::vector<RowCost>>> timing_;
     std::atomic<bool> abandon_{false};
 };
 

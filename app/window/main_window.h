@@ -17,6 +17,7 @@
 #include "app/window/manual_window.h"
 #include "app/window/overview.h"
 #include "app/window/top_bar.h"
+#include "app/workers/errand.h"
 #include "app/workers/listener.h"
 #include "app/workers/player.h"
 #include "app/workers/printer.h"
@@ -24,7 +25,6 @@
 #include "app/workers/workspace.h"
 
 #include <QElapsedTimer>
-#include <QFutureWatcher>
 #include <QMainWindow>
 #include <QStackedWidget>
 
@@ -163,7 +163,7 @@ class MainWindow : public QMainWindow {
     QTimer messageTimer_;
     QElapsedTimer loaded_;  // since the machine has been near its limit
     bool offeredFreeze_ = false;
-    QFutureWatcher<std::vector<std::filesystem::path>> changed_;
+    Errand<std::vector<std::filesystem::path>> changed_;
 };
 
 }  // namespace ember::app

@@ -2,6 +2,7 @@
 // from it.
 #pragma once
 
+#include "app/workers/errand.h"
 #include "app/workers/workspace.h"
 #include "core/advise/bleed.h"
 #include "core/advise/bus.h"
@@ -9,7 +10,6 @@
 #include "core/measure/kit/spots.h"
 #include "core/report/mic_report.h"
 
-#include <QFutureWatcher>
 #include <QObject>
 #include <QThreadPool>
 #include <QTimer>
@@ -93,7 +93,7 @@ class Listener : public QObject {
         std::vector<MicWorth> mics;
     };
     struct Asked {
-        QFutureWatcher<void> running;
+        Errand<void> running;
         Found found;  // as it was last listened to
         std::shared_ptr<Found> result;
         std::shared_ptr<QString> failure;
@@ -116,7 +116,7 @@ class Listener : public QObject {
 
     Workspace& workspace_;
     QThreadPool pool_;
-    QFutureWatcher<void> running_, effects_;
+    Errand<void> running_, effects_;
     Asked buses_, bleed_;
     std::atomic<bool> abandon_{false};
     std::string key_;  // of the recordings the measurement is of

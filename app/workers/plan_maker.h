@@ -1,10 +1,10 @@
 // Compiles plans in the background, one at a time; the last one asked for counts.
 #pragma once
 
+#include "app/workers/errand.h"
 #include "app/workers/workspace.h"
 #include "core/engine/plan.h"
 
-#include <QFutureWatcher>
 #include <QObject>
 
 #include <atomic>
@@ -45,7 +45,7 @@ class PlanMaker : public QObject {
 
     Workspace& workspace_;
     std::shared_ptr<Job> next_, job_;  // job_: until what came of it is told
-    QFutureWatcher<void> running_;
+    Errand<void> running_;
     std::atomic<bool> abandon_{false};
 };
 

@@ -1,12 +1,12 @@
 // Keeps the engine playing what the session says, and tells the views what it does.
 #pragma once
 
+#include "app/workers/errand.h"
 #include "app/workers/plan_maker.h"
 #include "core/engine/engine.h"
 #include "devices/device.h"
 
 #include <QElapsedTimer>
-#include <QFutureWatcher>
 #include <QObject>
 #include <QTimer>
 
@@ -228,7 +228,7 @@ class Player : public QObject {
     Beside reference_;
     std::string referenceRow_;
     std::optional<double> referenceDb_;  // its gain; none: still measured
-    QFutureWatcher<double> weighing_;
+    Errand<double> weighing_;
     std::atomic<bool> abandonWeighing_{false};
     struct Variant {
         explicit Variant(Workspace& workspace) : beside(workspace) {}
@@ -241,7 +241,7 @@ class Player : public QObject {
     std::optional<Side> heardSide_;
     double grownDb_ = 0.0;
     std::optional<double> variantDb_;
-    QFutureWatcher<double> weighingVariants_;
+    Errand<double> weighingVariants_;
     std::atomic<bool> abandonVariants_{false};
     QElapsedTimer polled_;  // since the position that is shown
 
@@ -260,7 +260,7 @@ class Player : public QObject {
     bool before_ = false, switched_ = false;  // switched: before, by a step that is off
     QString compareText_;
     std::shared_ptr<double> match_;
-    QFutureWatcher<void> matching_;
+    Errand<void> matching_;
     // The session with what is compared passed by; kept for a while when it is not heard any more.
     Beside passedBy_;
     QTimer idle_;

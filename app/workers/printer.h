@@ -1,10 +1,10 @@
 // Prints rows in the background and freezes them with what came of it (session/print.h).
 #pragma once
 
+#include "app/workers/errand.h"
 #include "app/workers/watch.h"
 #include "app/workers/workspace.h"
 
-#include <QFutureWatcher>
 #include <QObject>
 
 #include <atomic>
@@ -55,7 +55,7 @@ class Printer : public QObject {
     void finish();
 
     Workspace& workspace_;
-    QFutureWatcher<Made> running_;
+    Errand<Made> running_;
     std::atomic<bool> abandon_{false};
     std::vector<std::filesystem::path> unkept_;
 };

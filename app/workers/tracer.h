@@ -1,10 +1,10 @@
 // Runs the rows that changed through their chains in the background, for true pictures.
 #pragma once
 
+#include "app/workers/errand.h"
 #include "app/workers/workspace.h"
 #include "core/engine/trace.h"
 
-#include <QFutureWatcher>
 #include <QObject>
 #include <QThreadPool>
 #include <QTimer>
@@ -44,7 +44,7 @@ class Tracer : public QObject {
     Workspace& workspace_;
     QTimer delay_, keep_;
     QThreadPool pool_;  // one thread, which steps back behind the sound
-    QFutureWatcher<void> running_;
+    Errand<void> running_;
     QFuture<void> keeping_;
     std::atomic<bool> abandon_{false};
     std::set<std::string> dirty_, unkept_;  // to be measured; measured and not in the cache yet
