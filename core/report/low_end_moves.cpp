@@ -7,6 +7,7 @@
 #include "core/dsp/pump.h"
 #include "core/measure/kit/kit_mics.h"
 #include "core/report/low_end.h"
+#include "core/session/bell.h"
 #include "core/session/graph.h"
 #include "core/session/routing.h"
 
@@ -179,40 +180,22 @@ std::string lowMoveText(const Session& session, const LowMove& move) {
 }
 
 LowMoveMade withLowMove(Session session, const LowMove& move) {
-    // A stage that this adds is the one that was not there.
-    const auto add = [&](const std::string& type) {
-        const Row before = requireRow(session, move.row);
-        session = withStageAdded(std::move(session), move.row, type);
-        for (const Stage& stage : findRow(session, move.row)->chain) {
-            if (findStage(before, stage.id) == nullptr) return stage.id;
-        }
-        return type;
-    };
-    const auto set = [&](const std::string& stage, const std::string& parameter, double value) {
-        session = withValue(std::move(session), move.row, stage, parameter, value);
-    };
-    if (move.kind == LowMove::Kind::duck) {
-        const std::string pump = add("pump");
-        set(pump, "by", static_cast<double>(Pump::strokes));
-        set(pump, "depth", kDuckDb);
-        set(pump, "hold", kDuckHoldMs);
-        set(pump, "return", kDuckReturnMs);
-        return {withKey(std::move(session), move.row, pump, move.key), pump};
+    if (move.kind != LowMove::Kind::duck) {
+        const std::string why = lowMoveText(session, move);
+        BellAdded made = withBell(std::move(session), move.row, move.hertz, kCutDb, kCutQ, why);
+        return {std::move(made.session), made.stage};
     }
-    std::string eq = "eq";
-    const Stage* there = findStage(requireRow(session, move.row), eq);
-    if (there == nullptr || freeEqBand(there->values) < 0) eq = add("eq");
-    const std::string band =
-        eqBandId(freeEqBand(findStage(*findRow(session, move.row), eq)->values));
-    set(eq, band + ".on", 1.0);
-    set(eq, band + ".shape", static_cast<double>(EqShape::bell));
-    set(eq, band + ".frequency", move.hertz);
-    set(eq, band + ".gain", kCutDb);
-    set(eq, band + ".q", kCutQ);
-    // The band keeps why it is there, where its words are not full of long names.
-    if (const std::string why = lowMoveText(session, move); why.size() <= kLongestWord)
-        session = withWord(std::move(session), move.row, eq, band + ".why", why);
-    return {std::move(session), eq};
+    const Row before = requireRow(session, move.row);
+    session = withStageAdded(std::move(session), move.row, "pump");
+    std::string pump = "pump";
+    for (const Stage& stage : findRow(session, move.row)->chain) {
+        if (findStage(before, stage.id) == nullptr) pump = stage.id;
+    }
+    for (const auto& [parameter, value] :
+         {std::pair{"by", static_cast<double>(Pump::strokes)}, std::pair{"depth", kDuckDb},
+          std::pair{"hold", kDuckHoldMs}, std::pair{"return", kDuckReturnMs}})
+        session = withValue(std::move(session), move.row, pump, parameter, value);
+    return {withKey(std::move(session), move.row, pump, move.key), pump};
 }
 
 Session lowEndAlone(const Session& session) {
