@@ -12,6 +12,7 @@
 #include "cli/output.h"
 #include "cli/own.h"
 #include "cli/prove.h"
+#include "cli/reference.h"
 #include "cli/render.h"
 #include "cli/separate.h"
 #include "cli/set.h"
@@ -297,6 +298,7 @@ int main(int argc, char** argv) {
     cli::SeparateCommand separating(app);
     cli::FreezeCommand freezing(app);
     cli::OwnCommands own(app);
+    cli::ReferenceCommand reference(app);
     cli::SumCommands sums(app);
     cli::ProveCommands proving(app);
     cli::CurveCommand drawing(app);
@@ -330,6 +332,7 @@ int main(int argc, char** argv) {
         separating.run(out.json);
         freezing.run(out.json);
         own.run(out.json);
+        reference.run(out.json);
         sums.run(out.json);
         proving.run(out.json);
         drawing.run(out.json);

@@ -11,7 +11,8 @@
 namespace ember {
 namespace {
 
-constexpr double kFadeOut = 0.03;  // seconds
+constexpr double kFadeOut = 0.03;         // seconds
+constexpr double kStruckTogether = 0.02;  // the same
 
 double energyOver(const std::vector<float>& x, std::size_t from, std::size_t to) {
     double sum = 1e-12;
@@ -44,6 +45,18 @@ std::vector<StrokeToCut> strokesAlone(const std::vector<Stroke>& strokes, std::s
             out.push_back({stroke.time, seconds, stroke.velocity, 0.0, 1, 1});
     }
     return out;
+}
+
+double disturbance(const std::vector<Stroke>& strokes, std::string_view drum,
+                   const StrokeToCut& own) {
+    double sum = 2.0 * std::max(0.0, kAloneEnough - own.seconds) / kAloneEnough;
+    for (const Stroke& other : strokes) {
+        if (other.drum == drum || other.time < own.time - kStruckTogether ||
+            other.time > own.time + std::min(own.seconds, kAloneEnough))
+            continue;
+        sum += other.velocity * other.velocity;
+    }
+    return sum;
 }
 
 std::vector<StrokeToCut> cleanestOfSteps(std::vector<StrokeToCut> strokes, int steps,

@@ -36,6 +36,10 @@ struct StrokeToCut {
 std::vector<StrokeToCut> strokesAlone(const std::vector<Stroke>& strokes, std::string_view drum,
                                       double longest, double end);
 inline constexpr double kStandsAlone = 0.12;
+// What others strike while a stroke sounds, and what it is missing to standing alone: less is
+// better. Pure.
+double disturbance(const std::vector<Stroke>& strokes, std::string_view drum,
+                   const StrokeToCut& own);
 // From which on longer is no better.
 inline constexpr double kAloneEnough = 0.6;
 // The cleanest of each step of velocity, softest step first, as many strokes in each step: steps

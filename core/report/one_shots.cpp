@@ -14,20 +14,6 @@ namespace fs = std::filesystem;
 namespace {
 
 constexpr double kLongestShot = 3.0;  // seconds of a sample
-constexpr double kStruckTogether = 0.02;
-
-// What others strike while a stroke sounds, and what is missing to standing alone: less is better.
-double disturbance(const std::vector<Stroke>& strokes, const std::string& drum,
-                   const StrokeToCut& own) {
-    double sum = 2.0 * std::max(0.0, kAloneEnough - own.seconds) / kAloneEnough;
-    for (const Stroke& other : strokes) {
-        if (other.drum == drum || other.time < own.time - kStruckTogether ||
-            other.time > own.time + std::min(own.seconds, kAloneEnough))
-            continue;
-        sum += other.velocity * other.velocity;
-    }
-    return sum;
-}
 
 // A folder for what is cut from, gone when this is.
 class Scratch {

@@ -99,5 +99,32 @@ TEST(Cli, MakesAControlMovesItAndTellsWhatTheWorkTook) {
     EXPECT_EQ(cli(folder, "work " + session + " --budget lunch=60").status, 1);
 }
 
+TEST(Cli, HoldsARecordBesideTheMixAndMovesIt) {
+    const TempFolder folder;
+    const std::string session = test::takenIn(folder);
+    const std::filesystem::path midi = folder / "record.mid";
+    Answer a =
+        cli(folder, "reference " + session + " --band 200 800 --midi " + midi.string() + " --json");
+    ASSERT_EQ(a.status, 0) << a.err;
+    const Json found = Json::parse(a.out);
+    EXPECT_EQ(found["row"], "reference");
+    EXPECT_EQ(found["record"]["thirds"].size(), found["mix"]["thirds"].size());
+    for (const Json& third : found["record"]["thirds"])
+        EXPECT_LE(third["low_db"].get<double>(), third["high_db"].get<double>());
+    EXPECT_TRUE(std::filesystem::exists(midi));
+    a = cli(folder, "reference " + session + " --band 200 800");
+    ASSERT_EQ(a.status, 0) << a.err;
+    EXPECT_NE(a.out.find("200 Hz to 800 Hz: "), std::string::npos) << a.out;
+    ASSERT_EQ(cli(folder, "reference " + session + " --at 2.5").status, 0);
+    const Session moved = loadDocument(folder / "S.json").session();
+    EXPECT_NE(findRow(moved, "reference")->sources.front().offset, 0.0);
+    a = cli(folder, "reference " + session + " --do cowbell");
+    EXPECT_EQ(a.status, 1);
+    EXPECT_NE(a.err.find("says what may be done"), std::string::npos) << a.err;
+    a = cli(folder, "reference " + session + " kick-in");
+    EXPECT_EQ(a.status, 1);
+    EXPECT_NE(a.err.find("no reference"), std::string::npos) << a.err;
+}
+
 }  // namespace
 }  // namespace ember
