@@ -4,6 +4,7 @@
 #include "cli/separate.h"
 #include "cli/set.h"
 #include "core/advise/mic_set.h"
+#include "core/advise/mix_from.h"
 #include "core/base/error.h"
 #include "core/base/number.h"
 #include "core/dsp/seat.h"
@@ -93,6 +94,10 @@ ProveCommands::ProveCommands(CLI::App& app) {
     judge_->add_option("verdict", verdict_, "open, better, worse or same")->required();
     judge_->add_option("--note", text_, "what was found");
     drop_ = which(with("drop", "forget one"));
+    bring_ = with("bring", "another session's mix on the rows of this one, kept as a snapshot");
+    bring_->add_option("other", other_, "the other session")->required();
+    bring_->add_option("--snapshot", which_, "one of its snapshots; else its mix as it stands");
+    bring_->add_option("--name", text_, "what it is called here");
 
     compare_ = app.add_subcommand("compare", "two mixes beside each other, in figures");
     compare_->add_option("session", session_)->required();
@@ -135,7 +140,7 @@ ProveCommands::ProveCommands(CLI::App& app) {
 
 void ProveCommands::run(bool json) {
     const Output out{json};
-    if (*take_ || *use_ || *name_ || *judge_ || *drop_) snapshot(out);
+    if (*take_ || *use_ || *name_ || *judge_ || *drop_ || *bring_) snapshot(out);
     if (*list_) list(out);
     if (*compare_) compare(out);
     if (*note_) note(out);
@@ -147,6 +152,9 @@ void ProveCommands::run(bool json) {
 void ProveCommands::snapshot(const Output& out) {
     changeSession(out, session_, [&](Session s) {
         if (*take_) return withSnapshotTaken(std::move(s), which_, text_, std::time(nullptr));
+        if (*bring_)
+            return withSnapshotFrom(s, loadDocument(other_).session(), which_, text_,
+                                    std::time(nullptr));
         if (*use_) return withSnapshotUsed(s, which_);
         if (*name_) return withSnapshotNamed(std::move(s), which_, text_);
         if (*judge_)

@@ -26,9 +26,9 @@ class ProveCommands {
     void shorten(const Output& out);
     void report(const Output& out);
 
-    CLI::App *take_, *list_, *use_, *name_, *judge_, *drop_;
+    CLI::App *take_, *list_, *use_, *name_, *judge_, *drop_, *bring_;
     CLI::App *compare_, *note_, *drive_, *shorten_, *report_;
-    std::filesystem::path session_, file_;
+    std::filesystem::path session_, file_, other_;
     std::string which_, text_, verdict_, a_ = "now", b_ = "now", row_, stage_;
     double from_ = 0.0, to_ = -1.0;
     bool settingsAlone_ = false;

@@ -1,9 +1,13 @@
 #include "app/compare/snapshot_list.h"
 
 #include "app/widgets/labels.h"
+#include "core/advise/mix_from.h"
+#include "core/base/error.h"
+#include "core/session/file.h"
 #include "core/session/snapshot.h"
 
 #include <QDateTime>
+#include <QFileDialog>
 #include <QGridLayout>
 #include <QInputDialog>
 #include <QVBoxLayout>
@@ -107,6 +111,12 @@ SnapshotList::SnapshotList(Workspace& workspace, QWidget* parent)
     connect(drop, &QPushButton::clicked, this, &SnapshotList::drop);
     needing_.push_back(drop);
     box->addWidget(drop);
+    auto* other = namedButton(tr("From another session …"), "snapshot-bring",
+                              tr("A mix that was made elsewhere, on the rows of this session: kept "
+                                 "as a snapshot, to be heard beside what there is."),
+                              this);
+    connect(other, &QPushButton::clicked, this, &SnapshotList::askOther);
+    box->addWidget(other);
     connect(&workspace_, &Workspace::changed, this, &SnapshotList::refresh);
     connect(&workspace_, &Workspace::opened, this, &SnapshotList::refresh);
     refresh();
@@ -145,6 +155,40 @@ void SnapshotList::showChosen() {
     note_->setEnabled(snapshot != nullptr);
     verdict_->setCurrentIndex(snapshot != nullptr ? static_cast<int>(snapshot->verdict) : 0);
     note_->setText(snapshot != nullptr ? QString::fromStdString(snapshot->note) : QString());
+}
+
+void SnapshotList::askOther() {
+    const QString file =
+        QFileDialog::getOpenFileName(this, tr("The session whose mix is to be tried here"), {},
+                                     tr("Ember Cask sessions (*.cask *.json);;All files (*)"));
+    if (file.isEmpty()) return;
+    QStringList names{tr("Its mix as it stands")};
+    std::vector<std::string> ids{{}};
+    try {
+        const Document other = loadDocument(file.toStdString());
+        for (const Snapshot& s : other.session().snapshots) {
+            names << QString::fromStdString(s.name);
+            ids.push_back(s.id);
+        }
+    } catch (const Error& error) {
+        return emit workspace_.refused(QString::fromUtf8(error.what()));
+    }
+    int which = 0;
+    if (names.size() > 1) {
+        bool wanted = false;
+        const QString name = QInputDialog::getItem(
+            this, tr("From another session"), tr("Which of its mixes?"), names, 0, false, &wanted);
+        if (!wanted) return;
+        which = static_cast<int>(std::max<qsizetype>(0, names.indexOf(name)));
+    }
+    bring(file, ids[static_cast<std::size_t>(which)]);
+}
+
+void SnapshotList::bring(const QString& file, const std::string& which) {
+    workspace_.attempt([&] {
+        return withSnapshotFrom(workspace_.session(), loadDocument(file.toStdString()).session(),
+                                which, {}, QDateTime::currentSecsSinceEpoch());
+    });
 }
 
 void SnapshotList::use() {

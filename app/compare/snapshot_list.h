@@ -23,11 +23,16 @@ class SnapshotList : public QWidget {
     // Id of the one that is chosen; empty where there is none.
     [[nodiscard]] std::string chosen() const;
 
+    // A mix of another session's file as a snapshot of this one: one of its own, or (empty) the mix
+    // as it stands.
+    void bring(const QString& file, const std::string& which);
+
   signals:
     // To be heard as the first (0) or the second (1) of two.
     void wanted(const std::string& snapshot, int side);
 
   private:
+    void askOther();
     void refresh();
     void showChosen();
     void use();

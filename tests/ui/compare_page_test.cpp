@@ -3,6 +3,7 @@
 
 #include "app/compare/preference_dialog.h"
 #include "core/base/number.h"
+#include "core/session/file.h"
 #include "core/session/snapshot.h"
 #include "tests/ui/ui_support.h"
 
@@ -62,6 +63,29 @@ TEST(Compare, ShowsBothInFiguresAndSettings) {
     ASSERT_TRUE(eventually(
         [&] { return c.page.settled() && c.page.figures().text().contains("nobody hears"); }, 120))
         << c.page.figures().text().toStdString();
+}
+
+TEST(Compare, ASnapshotComesFromAnotherSessionAndIsHeardBesideThis) {
+    const Compared c;
+    const auto file = c.window.folder() / "other.cask";
+    Session other = withValue(c.window.session(), "kick-in", "seat", "level", -21.0);
+    other.name = "Other";
+    saveDocument(file, Document(other));
+    const Session before = c.window.session();
+    c.page.snapshots().bring(QString::fromStdString(file.string()), "");
+    ASSERT_EQ(c.window.session().snapshots.size(), 2U);
+    EXPECT_EQ(c.window.session().rows, before.rows);
+    EXPECT_EQ(c.page.snapshots().list().count(), 2);
+    c.button("snapshot-use").click();
+    EXPECT_EQ(c.window.value("kick-in", "seat", "level"), -21.0);
+    c.window->workspace().undo();
+    c.window->workspace().undo();
+    EXPECT_EQ(c.window.session(), before);
+    // A file that is none.
+    QSignalSpy refused(&c.window->workspace(), &app::Workspace::refused);
+    c.page.snapshots().bring("/nowhere.cask", "");
+    EXPECT_EQ(refused.count(), 1);
+    EXPECT_EQ(c.window.session(), before);
 }
 
 TEST(Compare, HearsEachInTurnAndTheSecondAsLoudAsTheFirst) {
