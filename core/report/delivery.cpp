@@ -198,6 +198,8 @@ void checkElsewhere(const Session& session, AudioStore& store, double from,
                        "Elsewhere",
                        elsewhereText(session, system, fallenBehind(session, figures, system)),
                        {}});
+    out.push_back(
+        {State::fine, "Elsewhere", headphonesText(session, oneEared(session, figures)), {}});
 }
 
 }  // namespace

@@ -70,4 +70,32 @@ std::string elsewhereText(const Session& session, const ListeningSystem& system,
     return text + listed(said) + ".";
 }
 
+std::vector<OneEar> oneEared(const Session& session, std::span<const RowFigures> figures,
+                             double least) {
+    std::vector<OneEar> out;
+    for (const RowFigures& f : figures) {
+        const Row* row = findRow(session, f.levels.row);
+        if (row == nullptr || row->kind != RowKind::element || !sounds(f)) continue;
+        if (std::abs(f.leftDb) >= least) out.push_back({row->id, f.leftDb});
+    }
+    std::stable_sort(out.begin(), out.end(), [](const OneEar& a, const OneEar& b) {
+        return std::abs(a.db) > std::abs(b.db);
+    });
+    return out;
+}
+
+std::string headphonesText(const Session& session, const std::vector<OneEar>& found) {
+    std::string text = "On headphones (each side to one ear) ";
+    if (found.empty()) return text + "everything is heard by both.";
+    std::vector<std::string> said;
+    for (const OneEar& one : found) {
+        const Row* row = findRow(session, one.row);
+        said.push_back((row != nullptr ? row->name : one.row) + " by " +
+                       numberText(std::abs(one.db), 0) + " dB to the " +
+                       (one.db > 0.0 ? "left" : "right"));
+    }
+    return text + "one ear is left without: " + listed(said) +
+           ". Loudspeakers let both ears hear it.";
+}
+
 }  // namespace ember

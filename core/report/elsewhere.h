@@ -30,4 +30,16 @@ std::vector<FallenBehind> fallenBehind(const Session& session, std::span<const R
 std::string elsewhereText(const Session& session, const ListeningSystem& system,
                           const std::vector<FallenBehind>& behind);
 
+// On headphones every side reaches one ear alone, and nothing of it the other, as it does from
+// loudspeakers.
+struct OneEar {
+    std::string row;
+    double db = 0.0;  // more at the left ear; negative: at the right one
+};
+// Elements of which one ear hears at least `least` dB more, furthest to a side first. Pure.
+std::vector<OneEar> oneEared(const Session& session, std::span<const RowFigures> figures,
+                             double least = 12.0);
+// "On headphones (each side to one ear) one ear is left without: Hat by 14 dB to the left. …"
+std::string headphonesText(const Session& session, const std::vector<OneEar>& found);
+
 }  // namespace ember

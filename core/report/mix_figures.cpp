@@ -7,6 +7,7 @@
 #include "core/session/diff.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 namespace ember {
@@ -24,6 +25,18 @@ Spectrum thirds(const AudioBuffer& audio) {
     SpectrumMeter meter(audio.sampleRate);
     meter.add(sidesMixed(audio));
     return meter.result(kPerOctave);
+}
+
+double leftAgainstRight(const AudioBuffer& audio) {
+    if (audio.channels.size() < 2) return 0.0;
+    constexpr double kNothing = 1e-12;  // of a side, as mean power
+    std::array<double, 2> power{kNothing, kNothing};
+    for (std::size_t c = 0; c < power.size(); ++c) {
+        for (const float x : audio.channels[c])
+            power[c] += static_cast<double>(x) * static_cast<double>(x) /
+                        static_cast<double>(audio.frames());
+    }
+    return 10.0 * std::log10(power[0] / power[1]);
 }
 
 // A mix over a stretch: its figures, and how the main sounds.
@@ -48,8 +61,10 @@ Heard hear(const Session& session, AudioStore& store, const std::vector<Stroke>&
         const bool whole = rows[r].row == main;
         RowFigures figures{measureLevels(sidesOf(audio), audio.sampleRate,
                                          whole ? LoudnessDetail::full : LoudnessDetail::integrated),
-                           {}};
+                           {},
+                           0.0};
         figures.levels.row = rows[r].row;
+        figures.leftDb = leftAgainstRight(audio);
         figures.levels.spectrum = thirds(audio);
         std::vector<double> times = punchTimes(session, strokes, rows[r].row);
         for (double& t : times) t -= from;

@@ -20,6 +20,7 @@ inline constexpr double kLongestCompared = 60.0;  // seconds
 struct RowFigures {
     SignalLevels levels;  // with third octaves of both sides together; the true peak of main alone
     Punch punch;
+    double leftDb = 0.0;  // left against right, by power; 0 where it is silent
     bool operator==(const RowFigures&) const = default;
 };
 

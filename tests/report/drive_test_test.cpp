@@ -127,5 +127,24 @@ TEST(Elsewhere, WhatASystemDoesNotGiveFallsBehind) {
     }
 }
 
+TEST(Elsewhere, OnHeadphonesOneEarIsLeftWithoutWhatStandsAtASide) {
+    const test::TempFolder folder;
+    test::writeMono(folder / "one.wav", test::noise(0.2, 3 * 48000, 1));
+    test::writeMono(folder / "two.wav", test::noise(0.2, 3 * 48000, 2));
+    Session s = test::twoElements(folder / "one.wav", folder / "two.wav");
+    const auto found = [&] { return oneEared(s, mixFigures(s, sharedStore(), {}, 0.0, 2.0)); };
+    EXPECT_TRUE(found().empty());
+    EXPECT_NE(headphonesText(s, {}).find("heard by both"), std::string::npos);
+    s = withValue(s, "one", "seat", "pan", -100.0);
+    s = withValue(s, "two", "seat", "pan", 30.0);
+    const auto ears = found();
+    ASSERT_EQ(ears.size(), 1U) << "a little to a side is heard by both";
+    EXPECT_EQ(ears.front().row, "one");
+    EXPECT_GT(ears.front().db, 40.0);
+    EXPECT_NE(headphonesText(s, ears).find("to the left"), std::string::npos);
+    s = withValue(s, "one", "seat", "pan", 100.0);
+    EXPECT_LT(found().front().db, -40.0);
+}
+
 }  // namespace
 }  // namespace ember
