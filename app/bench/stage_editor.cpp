@@ -341,16 +341,12 @@ HistoryPlot::HistoryPlot(QWidget* parent) : Plot(parent) {
 void HistoryPlot::applyColours() {
     applyLook();
     const Palette& p = colours();
-    const auto soft = [](QColor c, int alpha) {
-        c.setAlpha(alpha);
-        return c;
-    };
     base_->setPen(Qt::NoPen);
     levelGraph_->setPen(QPen(p.wave, 1.0));
-    levelGraph_->setBrush(soft(p.wave, 120));
+    levelGraph_->setBrush(faded(p.wave, 120));
     levelGraph_->setChannelFillGraph(base_);
     resultGraph_->setPen(QPen(p.ember, 1.0));
-    resultGraph_->setBrush(soft(p.ember, 90));
+    resultGraph_->setBrush(faded(p.ember, 90));
     resultGraph_->setChannelFillGraph(base_);
     gainGraph_->setPen(QPen(p.chalk, 1.6));
     playhead_->setPen(QPen(p.chalk, 1.0, Qt::DotLine));

@@ -22,11 +22,6 @@
 namespace ember::app {
 namespace {
 
-QColor faded(QColor colour, int alpha) {
-    colour.setAlpha(alpha);
-    return colour;
-}
-
 struct Frame {
     QRectF area;
     double x(double share) const { return area.left() + area.width() * share; }

@@ -42,6 +42,12 @@ ComparePage::ComparePage(Workspace& workspace, Player& player, Listener& listene
     state_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
     state_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     head->addWidget(state_, 1);
+    auto* record = namedButton(tr("A record …"), "compare-record",
+                               tr("A finished song beside the mix, heard and in figures "
+                                  "(Ctrl+Alt+D)."),
+                               this);
+    connect(record, &QPushButton::clicked, this, &ComparePage::recordAsked);
+    head->addWidget(record);
     right->addLayout(head);
     buildChoices(right);
     buildBlind(right);

@@ -37,6 +37,9 @@ class ComparePage : public QWidget {
     // With a seed of one's own, so that a test knows what is drawn.
     void startBlindTest(std::uint64_t seed);
 
+  signals:
+    void recordAsked();  // a record beside the mix in place of this
+
   protected:
     void showEvent(QShowEvent* event) override;
     void hideEvent(QHideEvent* event) override;

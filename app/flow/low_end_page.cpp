@@ -64,11 +64,6 @@ void addSteps(Plot* plot, const LowEnd& found, const std::vector<double>& levels
     graph->setChannelFillGraph(floor);
 }
 
-QColor faint(QColor colour, int alpha) {
-    colour.setAlpha(alpha);
-    return colour;
-}
-
 }  // namespace
 
 LowEndPage::LowEndPage(Workspace& workspace, Listener& listener, Player& player, QWidget* parent)
@@ -343,7 +338,7 @@ void LowEndPage::drawBands() {
             name->setFont(face(12, &octave == &own ? QFont::DemiBold : QFont::Normal));
             name->setColor(octave.owner == LowOwner::nobody ? p.quiet : p.chalk);
         }
-        addSteps(bands_, found_, found_.kick, QPen(p.ember, 2.0), faint(p.ember, 60));
+        addSteps(bands_, found_, found_.kick, QPen(p.ember, 2.0), faded(p.ember, 60));
         addSteps(bands_, found_, found_.bass, QPen(p.slate, 2.0, Qt::DashLine), {});
         addSteps(bands_, found_, found_.pair, QPen(p.chalk, 1.0), {});
         bands_->setAccessibleDescription(words_->text());

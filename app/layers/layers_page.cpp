@@ -65,8 +65,7 @@ LayersPage::~LayersPage() {
     for (PrintStackDialog* dialog : findChildren<PrintStackDialog*>()) delete dialog;
     cutting_.waitForFinished();
     quietening_.waitForFinished();
-    for (Errand<void>* watcher : {&drawing_, &weighing_, &lining_})
-        watcher->waitForFinished();
+    for (Errand<void>* watcher : {&drawing_, &weighing_, &lining_}) watcher->waitForFinished();
 }
 
 const Row* LayersPage::shown() const {

@@ -48,6 +48,9 @@ class LayersPage : public QWidget {
     // Another sound in place of the chosen layer's.
     void replaceSound(const QString& file);
     // The library beside the stack; opened once. `index` empty: the user's own.
+    // The library with what is like a file, over this page; what is taken while no row is shown is
+    // put under the first drum of this kind ("kick").
+    void findLike(const QString& file, const QString& name, const std::string& kind);
     LibraryDialog& openLibrary(const std::filesystem::path& index = {});
     // Files as a new row of layers under a drum; `cut`: out of its own strokes (cut_samples.h),
     // which makes them near-twins of one layer, struck where they were.
@@ -107,6 +110,7 @@ class LayersPage : public QWidget {
                 *print_ = nullptr;
     PadBoard* pads_ = nullptr;
     QMenu* drums_ = nullptr;
+    std::string supportKind_;  // see findLike()
     LibraryDialog* library_ = nullptr;
     QStackedWidget* states_ = nullptr;  // nothing yet, or the stack
     StackPlot* plot_ = nullptr;

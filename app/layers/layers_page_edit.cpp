@@ -46,15 +46,28 @@ void LayersPage::replaceSound(const QString& file) {
         [&] { return withLayerSounds(workspace_.session(), row_, layer, soundsOf({file})); });
 }
 
+void LayersPage::findLike(const QString& file, const QString& name, const std::string& kind) {
+    supportKind_ = kind;
+    LibraryDialog& library = openLibrary();
+    library.show();
+    library.raise();
+    library.showSimilar(file.toStdString(), name);
+}
+
 LibraryDialog& LayersPage::openLibrary(const std::filesystem::path& index) {
     if (library_ != nullptr) return *library_;
     library_ =
         new LibraryDialog(workspace_, player_, index.empty() ? defaultLibraryIndex() : index, this);
     connect(library_, &LibraryDialog::taken, this, [this](const QString& file, bool instead) {
-        if (shown() == nullptr)
-            emit said(tr("Choose a row with layers first, or put sounds under a drum."));
+        if (shown() != nullptr) return instead ? replaceSound(file) : addSounds({file});
+        const auto& drums = workspace_.session().drums;
+        const auto drum = std::find_if(drums.begin(), drums.end(), [this](const Drum& d) {
+            return drumKindIn(workspace_.session(), d.id) == supportKind_;
+        });
+        if (drum != drums.end())
+            support(drum->id, {file});
         else
-            instead ? replaceSound(file) : addSounds({file});
+            emit said(tr("Choose a row with layers first, or put sounds under a drum."));
     });
     connect(library_, &LibraryDialog::likeAsked, this, [this] {
         const Row* row = shown();

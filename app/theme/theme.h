@@ -37,6 +37,12 @@ QFont face(int pixels, QFont::Weight weight = QFont::Normal);
 // The hue of a group's hoop, outside the colours that carry a state. `index` counts groups.
 QColor hoopColour(int index);
 
+// The same colour, so much of it: 0 (nothing) to 255.
+inline QColor faded(QColor colour, int alpha) {
+    colour.setAlpha(alpha);
+    return colour;
+}
+
 // WCAG contrast ratio of two colours, 1..21.
 double contrast(const QColor& a, const QColor& b);
 

@@ -58,7 +58,7 @@ void MainWindow::chooseDevice() {
 void MainWindow::showManual() {
     if (manual_ == nullptr) manual_ = new ManualWindow(this);
     const QWidget* page = pages_->currentWidget();
-    const std::array<std::pair<const QWidget*, QString>, 8> chapters{
+    const std::array<std::pair<const QWidget*, QString>, 9> chapters{
         {{intake_, "Taking in"},
          {board_, "The Board"},
          {bench_, "The bench"},
@@ -66,6 +66,7 @@ void MainWindow::showManual() {
          {kit_, "Kit"},
          {layers_, "Layers and programmed kits"},
          {compare_, "Compare"},
+         {reference_, "A record"},
          {logbook_, "Logbook and delivery"}}};
     QString chapter;
     for (const auto& [of, name] : chapters) {

@@ -2,6 +2,7 @@
 
 #include "app/board/row_menu.h"
 #include "app/board/row_report_dialog.h"
+#include "app/compare/draft_dialog.h"
 #include "app/theme/theme.h"
 #include "app/widgets/dropped_files.h"
 #include "app/widgets/figures.h"
@@ -57,9 +58,10 @@ MainWindow::MainWindow(const WindowOptions& options)
     layers_ =
         new LayersPage(workspace_, player_, listener_, {options.midi, options.remember}, pages_);
     compare_ = new ComparePage(workspace_, player_, listener_, pages_);
+    reference_ = new ReferencePage(workspace_, listener_, player_, pages_);
     logbook_ = new LogbookPage(workspace_, player_, listener_, pages_);
-    for (QWidget* page : std::initializer_list<QWidget*>{intake_, board_, bench_, hits_, kit_,
-                                                         flow_, layers_, compare_, logbook_})
+    for (QWidget* page : std::initializer_list<QWidget*>{
+             intake_, board_, bench_, hits_, kit_, flow_, layers_, compare_, reference_, logbook_})
         pages_->addWidget(page);
     box->addWidget(top_);
     box->addWidget(overview_);
@@ -124,6 +126,14 @@ MainWindow::MainWindow(const WindowOptions& options)
     };
     connect(&logbook_->deliver(), &DeliverPanel::rowAsked, this, showRow);
     connect(&logbook_->deliver(), &DeliverPanel::renderAsked, this, &MainWindow::deliver);
+    connect(compare_, &ComparePage::recordAsked, this, &MainWindow::showReference);
+    connect(reference_, &ReferencePage::mixesAsked, this, &MainWindow::showCompare);
+    connect(reference_, &ReferencePage::likeAsked, this,
+            [this](const QString& file, const QString& name, const std::string& kind) {
+                showLayers();
+                layers_->findLike(file, name, kind);
+            });
+    connect(reference_, &ReferencePage::addAsked, this, &MainWindow::addRecordings);
     connect(logbook_, &LogbookPage::workAsked, this, &MainWindow::showWork);
     // What was said about one place no longer holds in another.
     connect(board_, &Board::selectionChanged, message_, &QLabel::clear);
@@ -201,11 +211,13 @@ MainWindow::~MainWindow() {
     for (LedgerDialog* dialog : findChildren<LedgerDialog*>()) delete dialog;
     for (FreezeDialog* dialog : findChildren<FreezeDialog*>()) delete dialog;
     for (RowReportDialog* dialog : findChildren<RowReportDialog*>()) delete dialog;
+    for (DraftDialog* dialog : findChildren<DraftDialog*>()) delete dialog;
     for (QProgressDialog* dialog : findChildren<QProgressDialog*>()) delete dialog;
     hits_->timeLine().waitForRecordings();
     player_.stop();
     pages_->blockSignals(true);
     delete compare_;
+    delete reference_;
     delete logbook_;
     delete layers_;
     delete bench_;  // its editors wait for what they had asked for
@@ -372,6 +384,7 @@ void MainWindow::setLook(int look) {
     layers_->refreshLook();
     flow_->lowEnd().refreshLook();
     compare_->figures().refreshLook();
+    reference_->refreshLook();
     for (QWidget* widget : findChildren<QWidget*>()) widget->update();
     QResizeEvent again(overview_->size(), overview_->size());
     QApplication::sendEvent(overview_, &again);

@@ -5,6 +5,7 @@
 #include "app/board/board.h"
 #include "app/compare/compare_page.h"
 #include "app/compare/ledger_dialog.h"
+#include "app/compare/reference_page.h"
 #include "app/evidence/evidence_panel.h"
 #include "app/flow/flow_page.h"
 #include "app/hits/hits_page.h"
@@ -65,6 +66,7 @@ class MainWindow : public QMainWindow {
     [[nodiscard]] FlowPage& flow() { return *flow_; }
     [[nodiscard]] LayersPage& layers() { return *layers_; }
     [[nodiscard]] ComparePage& comparison() { return *compare_; }
+    [[nodiscard]] ReferencePage& reference() { return *reference_; }
     [[nodiscard]] LogbookPage& logbook() { return *logbook_; }
     // Null until it was asked for.
     [[nodiscard]] ManualWindow* manual() { return manual_; }
@@ -80,6 +82,7 @@ class MainWindow : public QMainWindow {
     void showKit();
     void showFlow(FlowSide side = FlowSide::routing);
     void showCompare();
+    void showReference();
     void showLogbook();
     void showWork();
     void showGuide();
@@ -152,6 +155,7 @@ class MainWindow : public QMainWindow {
     FlowPage* flow_ = nullptr;
     LayersPage* layers_ = nullptr;
     ComparePage* compare_ = nullptr;
+    ReferencePage* reference_ = nullptr;
     LogbookPage* logbook_ = nullptr;
     GuideBar* guide_ = nullptr;
     ManualWindow* manual_ = nullptr;  // once it was asked for

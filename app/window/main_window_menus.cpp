@@ -106,6 +106,9 @@ void MainWindow::buildMenus() {
     add(view, tr("Compare"), QKeySequence(Qt::CTRL | Qt::Key_D), [this] {
         if (!workspace_.empty()) showCompare();
     });
+    add(view, tr("A record beside the mix"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_D), [this] {
+        if (!workspace_.empty()) showReference();
+    });
     add(view, tr("Logbook and delivery"), QKeySequence(Qt::CTRL | Qt::Key_L), [this] {
         if (!workspace_.empty()) showLogbook();
     });
@@ -225,7 +228,10 @@ void MainWindow::buildTabs() {
              tr("Who feeds whom: buses, sends, room and latency (Ctrl+F); every drum in "
                 "every microphone (Ctrl+Shift+F); kick and bass alone (Ctrl+Alt+F).")),
          {flow_}},
-        {tab(tr("Compare"), tr("Two mixes beside each other, equally loud (Ctrl+D).")), {compare_}},
+        {tab(tr("Compare"),
+             tr("Two mixes beside each other, equally loud (Ctrl+D); a record beside "
+                "the mix (Ctrl+Alt+D).")),
+         {compare_, reference_}},
         {tab(tr("Logbook"), tr("What was done and why, and what is looked at before a mix leaves "
                                "the house (Ctrl+L).")),
          {logbook_}}};

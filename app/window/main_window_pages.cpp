@@ -61,6 +61,11 @@ void MainWindow::showCompare() {
     compare_->snapshots().list().setFocus();
 }
 
+void MainWindow::showReference() {
+    pages_->setCurrentWidget(reference_);
+    reference_->focusFirst();
+}
+
 void MainWindow::showLedger() {
     const std::string& row = evidence_->place().row;
     if (findRow(workspace_.session(), row) == nullptr) return say(tr("Choose a row first."));

@@ -125,7 +125,13 @@ void Player::sync() {
         fresh_ = false;
         maker_.make(now);
     }
-    if (!referenceRow_.empty() && findRow(now, referenceRow_) == nullptr) hearReference({});
+    if (!referenceRow_.empty()) {
+        const Row* row = findRow(now, referenceRow_);
+        if (row == nullptr)
+            hearReference({});
+        else if (*row != referenceAs_)
+            planReference();
+    }
     if (passedBy_.number == 0 || passedBy_.maker.busy() ||
         follow(*passedBy_.plan, *passedBy_.planned, passed(now), passedBy_.number))
         return;

@@ -197,6 +197,7 @@ class Player : public QObject {
     void passBy();  // tells the plan what it passes by, and by how much that is matched
     void match(const Session& whole);
     [[nodiscard]] QString comparedText() const;
+    void planReference();
     void weighReference();
     void weighVariants();
     void takeStruck();
@@ -227,6 +228,7 @@ class Player : public QObject {
     double previewDb_ = 0.0;  // its gain
     Beside reference_;
     std::string referenceRow_;
+    Row referenceAs_;                    // as it was planned
     std::optional<double> referenceDb_;  // its gain; none: still measured
     Errand<double> weighing_;
     std::atomic<bool> abandonWeighing_{false};

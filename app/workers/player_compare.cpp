@@ -116,19 +116,27 @@ std::array<double, 2> Player::comparedSpan(const Session& session) const {
 void Player::hearReference(const std::string& row) {
     if (row == referenceRow_) return;
     referenceRow_ = row;
-    abandonWeighing_ = true;
-    weighing_.waitForFinished();
     referenceDb_.reset();
     if (row.empty()) {
+        abandonWeighing_ = true;
+        weighing_.waitForFinished();
         listen(nextBeatAt());
         drop(reference_);
     } else {
-        PlanOptions options;
-        options.onlyRows = {row};
-        reference_.maker.make(workspace_.session(), options);
-        weighReference();
+        planReference();
     }
     emit referenceChanged();
+}
+
+// What is heard of it stays, at its old gain, until its successor is there.
+void Player::planReference() {
+    abandonWeighing_ = true;
+    weighing_.waitForFinished();
+    referenceAs_ = *findRow(workspace_.session(), referenceRow_);
+    PlanOptions options;
+    options.onlyRows = {referenceRow_};
+    reference_.maker.make(workspace_.session(), options);
+    weighReference();
 }
 
 void Player::weighReference() {

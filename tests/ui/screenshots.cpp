@@ -157,6 +157,9 @@ bool shootProof(app::MainWindow& window, const Camera& camera) {
     window.comparison().figures().table().setCurrentCell(2, 0);
     window.comparison().findChild<QPushButton*>("compare-hear-1")->click();
     camera.shoot("compare");
+    window.showReference();
+    if (!QTest::qWaitFor([&] { return window.reference().ready(); }, 240000)) return false;
+    camera.shoot("reference");
     workspace.addNote("Ask for a tighter snare in the second chorus.", "snare-top");
     window.showLogbook();
     window.logbook().findChild<QPushButton*>("deliver-check")->click();
@@ -353,9 +356,5 @@ int main(int argc, char** argv) {
         firstPass.tree().scrollToBottom();
         camera.shoot("first-pass", firstPass);
     }
-    window.setLook(1);
-    window.showBoard();
-    camera.shoot("light");
-    window.setLook(0);
     return shootLayers(window, camera) ? 0 : 1;
 }
