@@ -76,7 +76,8 @@ void spreadOf(const SongSides& sides, double rate, SongFigures& figures, const P
         }
         std::sort(all.begin(), all.end());
         const auto at = [&](double part) {
-            return all[static_cast<std::size_t>(part * static_cast<double>(all.size() - 1) + 0.5)];
+            return all[static_cast<std::size_t>(
+                std::lround(part * static_cast<double>(all.size() - 1)))];
         };
         figures.low.level[b] = std::min(whole.level[b], at(0.1));
         figures.high.level[b] = std::max(whole.level[b], at(0.9));
@@ -245,7 +246,7 @@ std::filesystem::path cutFromReference(const Session& session, AudioStore& store
         return static_cast<std::size_t>(
             std::clamp(std::round(seconds * rate), 0.0, static_cast<double>(whole.frames())));
     };
-    const std::filesystem::path file = folder / (hyphenated(row.name) + " " + drum + ".wav");
+    std::filesystem::path file = folder / (hyphenated(row.name) + " " + drum + ".wav");
     writeAudio(file, fadedCut(whole, frame(at - kCutAhead), frame(at + best.seconds)),
                SampleDepth::float32);
     return file;

@@ -59,7 +59,7 @@ TEST(MixFrom, BringsStepsLevelsSendsAndKeysToTheRowsOfTheirRoles) {
 }
 
 TEST(MixFrom, AMixOfItselfChangesNothingThatSounds) {
-    const Session own = test::shortSession();
+    const Session& own = test::shortSession();
     const MixBrought brought = withMixFrom(own, own);
     for (std::size_t i = 0; i < own.rows.size(); ++i) {
         EXPECT_EQ(brought.session.rows[i].chain, own.rows[i].chain) << own.rows[i].id;
@@ -69,7 +69,7 @@ TEST(MixFrom, AMixOfItselfChangesNothingThatSounds) {
 }
 
 TEST(MixFrom, IsKeptAsASnapshotThatCanBeUsedAndJudged) {
-    const Session own = test::shortSession();
+    const Session& own = test::shortSession();
     Session other = withSnapshotTaken(another(), "Dry one", "", 1);
     other = withValue(std::move(other), "kick-in", "seat", "level", -20.0);
     const Session next = withSnapshotFrom(own, other, "dry one", "", 5);

@@ -206,7 +206,7 @@ TEST(Song, ModulationIsFoundWhereItIsAndNowhereElse) {
     for (int i = 0; i < 60; ++i) {
         // Chords of held tones with noise, half of them with a tremolo of 1 to 6 dB.
         const std::size_t frames = 48000 * 12;
-        std::vector<float> x = test::noise(0.02, frames, static_cast<std::uint64_t>(i + 1));
+        std::vector<float> x = test::noise(0.02, frames, static_cast<std::uint64_t>(i) + 1);
         const double hertz = random.uniform(0.4, 9.0), depth = random.uniform(1.0, 6.0);
         const bool moves = i % 2 == 0;
         for (int chord = 0; chord < 8; ++chord) {

@@ -252,6 +252,7 @@ std::vector<Stroke> findSongStrokes(std::span<const std::span<const float>> chan
             strokes.push_back(std::move(stroke));
         }
         std::vector<double> levels;
+        levels.reserve(strokes.size());
         for (const Stroke& s : strokes) levels.push_back(s.levelDb);
         const double accents = strokes.empty() ? 0.0 : accentLevel(std::move(levels));
         std::vector<Stroke*> all;
