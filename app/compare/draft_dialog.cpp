@@ -54,15 +54,16 @@ DraftDialog::DraftDialog(Workspace& workspace, Listener& listener, Player& playe
         part.wanted->setToolTip(tr("Whether the draft plays it."));
         part.wanted->setChecked(true);
         grid->addWidget(part.wanted, line, 0);
-        auto* sure = new QLabel(tr("%n stroke(s), %1 % sure", nullptr, heard.strokes)
-                                    .arg(figure(100.0 * heard.sure, 0)),
-                                this);
+        auto* sure = new QLabel(
+            tr("%1 strokes, %2 % sure").arg(heard.strokes).arg(figure(100.0 * heard.sure, 0)),
+            this);
         sure->setProperty("quiet", true);
         grid->addWidget(sure, line, 1);
         part.sound = new QComboBox(this);
         part.sound->setObjectName("draft-sound-" + drum);
         part.sound->setAccessibleName(tr("The sound that plays its %1").arg(part.wanted->text()));
         part.sound->setToolTip(tr("What of the library is most like it, or a file of one’s own."));
+        part.sound->setPlaceholderText(tr("no sound chosen"));
         part.sound->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
         grid->addWidget(part.sound, line, 2);
         auto* file = namedButton(tr("File …"), "", tr("Another sound."), this);

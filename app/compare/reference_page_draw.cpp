@@ -94,12 +94,13 @@ void ReferencePage::fillFigures() {
     const SongFigures &mix = known_->check.mix,
                       &record = heldAgainst(known_->reading, known_->check);
     const auto add = [this](const QString& what, const QString& tip, std::optional<double> a,
-                            std::optional<double> b, const QString& unit) {
+                            std::optional<double> b, const QString& unit,
+                            const QString& apartUnit) {
         const int line = figures_->rowCount();
         figures_->insertRow(line);
         const auto text = [&](std::optional<double> value, bool apart) {
             if (!value) return QStringLiteral("–");
-            return (apart ? change(*value) : figure(*value)) + unit;
+            return apart ? change(*value) + apartUnit : figure(*value) + unit;
         };
         putText(figures_, line, 0, what, tip, false);
         putText(figures_, line, 1, text(a, false));
@@ -107,26 +108,26 @@ void ReferencePage::fillFigures() {
         putText(figures_, line, 3, a && b ? text(*a - *b, true) : QStringLiteral("–"));
     };
     add(tr("Loudness"), tr("Of this stretch of the mix, and of the record."), mix.levels.integrated,
-        record.levels.integrated, tr(" LU"));
+        record.levels.integrated, tr(" LUFS"), tr(" LU"));
     const auto range = [](const SongFigures& f) {
         return f.rangeLu > 0.0 ? std::optional(f.rangeLu) : std::nullopt;
     };
     add(tr("Range of loudness"), tr("Between its quiet and its loud parts, by EBU Tech 3342."),
-        range(mix), range(record), tr(" LU"));
+        range(mix), range(record), tr(" LU"), tr(" LU"));
     add(tr("Peaks over loudness"), tr("True peak less loudness: what is left of the strokes."),
-        mix.peakOverLoudness(), record.peakOverLoudness(), tr(" dB"));
+        mix.peakOverLoudness(), record.peakOverLoudness(), tr(" dB"), tr(" dB"));
     add(tr("Lost in mono"), tr("What one loudspeaker gives less than two."), mix.levels.monoLossDb,
-        record.levels.monoLossDb, tr(" dB"));
+        record.levels.monoLossDb, tr(" dB"), tr(" dB"));
     for (const double hertz : {125.0, 1000.0, 8000.0})
         add(tr("Sides around %1").arg(QString::fromStdString(hertzText(hertz))),
             tr("What lies at the sides against the middle, in this octave."), widthAt(mix, hertz),
-            widthAt(record, hertz), tr(" dB"));
+            widthAt(record, hertz), tr(" dB"), tr(" dB"));
     for (const auto& [drum, name] :
          {std::pair{"snare", tr("Snare")}, std::pair{"hihat", tr("Hat")}})
         add(tr("%1 against the kick").arg(name),
             tr("What its strokes add in the bands it is known by, against what the kick’s do; of "
                "the record over all of it."),
-            overKick(mix, drum), overKick(known_->reading.whole, drum), tr(" dB"));
+            overKick(mix, drum), overKick(known_->reading.whole, drum), tr(" dB"), tr(" dB"));
 }
 
 void ReferencePage::fillBare() {
@@ -142,10 +143,11 @@ void ReferencePage::fillBare() {
         auto* one = new QWidget(this);
         auto* line = new QHBoxLayout(one);
         line->setContentsMargins(0, 0, 0, 0);
-        auto* text = new QLabel(
-            tr("%n bar(s) from %1 s, %2 % sure", nullptr, bars.bars)
-                .arg(figure(bars.from - known_->reading.begins), figure(100.0 * bars.sure, 0)),
-            one);
+        const QString count = bars.bars == 1 ? tr("1 bar") : tr("%1 bars").arg(bars.bars);
+        auto* text = new QLabel(tr("%1 from %2 s, %3 % sure")
+                                    .arg(count, figure(bars.from - known_->reading.begins),
+                                         figure(100.0 * bars.sure, 0)),
+                                one);
         line->addWidget(text, 1);
         auto* button = namedButton(tr("Loop them here"), "", {}, one);
         button->setObjectName(QStringLiteral("reference-bare-%1").arg(i));

@@ -52,7 +52,7 @@ std::vector<std::string> referenceText(const Session& session, const ReferenceRe
                       ": their bars part behind the first.");
     std::vector<std::string> sure;
     for (const StrokesHeard& h : reference.heard)
-        sure.push_back(fmt::format("{} of its {} ({} % sure)", h.strokes, drumWord(h.drum),
+        sure.push_back(fmt::format("{} strokes of its {} ({} % sure)", h.strokes, drumWord(h.drum),
                                    numberText(100.0 * h.sure, 0)));
     if (sure.empty())
         out.emplace_back("No strokes were found in it.");
