@@ -107,7 +107,8 @@ std::vector<Modulation> findModulation(std::span<const std::span<const float>> c
     const double line = 1.0 / (static_cast<double>(levels.size()) * kLevelHop),
                  bin = 1.0 / (static_cast<double>(length) * kLevelHop);
     std::vector<double> powers, rates;
-    for (double hertz = std::max(kSlowestModulation, kFewestCycles * line);
+    // A line reaches half of one to either side.
+    for (double hertz = std::max(kSlowestModulation, kFewestCycles * line) + 0.5 * line;
          hertz < kFastestModulation; hertz += line) {
         const auto from = static_cast<std::size_t>((hertz - 0.5 * line) / bin),
                    to = static_cast<std::size_t>((hertz + 0.5 * line) / bin);

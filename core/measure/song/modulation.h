@@ -7,7 +7,7 @@
 
 namespace ember {
 
-inline constexpr double kSlowestModulation = 0.15, kFastestModulation = 16.0;  // Hz
+inline constexpr double kSlowestModulation = 0.3, kFastestModulation = 16.0;  // Hz
 
 struct Modulation {
     double hertz = 0.0;
