@@ -160,6 +160,33 @@ TEST(Song, BareBarsAreThoseInWhichOnlyDrumsSound) {
     EXPECT_LE(false_, 34.0);
 }
 
+TEST(Song, AKitAloneIsBareThroughoutAndUnderABassNowhere) {
+    demo::KitOptions options;
+    options.seconds = 24.0;
+    const demo::Recording recording = demo::record(options);
+    std::vector<float> kit(recording.mics.front().signal.size());
+    for (const demo::MicTrack& mic : recording.mics) {
+        for (std::size_t i = 0; i < kit.size(); ++i) kit[i] += 0.2F * mic.signal[i];
+    }
+    std::vector<double> lines;
+    for (double at = 1.2; at < options.seconds; at += 240.0 / options.tempo) lines.push_back(at);
+    std::vector<Stroke> strokes;
+    for (const demo::Stroke& played : recording.strokes) {
+        Stroke s;
+        s.time = played.time;
+        strokes.push_back(std::move(s));
+    }
+    const auto bars = [&](const std::vector<float>& x) {
+        const std::array<std::span<const float>, 1> one{x};
+        int sum = 0;
+        for (const BareBars& b : bareBars(one, options.sampleRate, lines, strokes)) sum += b.bars;
+        return sum;
+    };
+    const int all = static_cast<int>(lines.size()) - 1;
+    EXPECT_GE(bars(kit), 0.9 * all - 1.0);
+    EXPECT_LE(bars(recording.referenceLeft), 0.1 * all) << "a bass plays";
+}
+
 TEST(Song, ADrumThatIsRaisedStandsHigher) {
     // Clean bursts in the bands of a kick and a snare under a steady tone.
     const auto song = [](double snareDb) {

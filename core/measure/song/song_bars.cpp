@@ -14,11 +14,16 @@ namespace ember {
 namespace {
 
 constexpr double kBarWindow = 0.085;  // seconds; half of it from one to the next
-constexpr double kTonesFrom = 80.0, kTonesTo = 4000.0;
+struct HeardRange {
+    double low, high;  // Hz
+};
+constexpr HeardRange kTones{80.0, 4000.0}, kBass{35.0, 160.0};
 constexpr int kAlongFrames = 9, kAcrossBins = 31;  // frames and bins of the medians
 // A bar in which less than this holds on, or whose strokes lie this far over what is between them,
 // is bare whatever the others are; else by how unlike the song's usual bar it is (octaves).
 constexpr double kLittleHolds = 0.30, kFarBetweenDb = 18.0, kUnlikeUsual = 0.95, kGapsDb = 13.0;
+// Of the bottom: what a song of kicks alone holds on to at most, and from where on it is a bass.
+constexpr double kKickHolds = 0.5, kBassHolds = 0.7;
 constexpr double kTogether = 0.03;    // seconds: struck at once
 constexpr double kStrokeRead = 0.06;  // seconds of a stroke, and before it
 constexpr std::size_t kFewestRead = 4;
@@ -76,13 +81,13 @@ struct Holding {
     double hop = 0.0;  // seconds
     std::vector<double> all, tones;
 };
-Holding holdingOf(std::span<const std::span<const float>> channels, double rate,
+Holding holdingOf(std::span<const std::span<const float>> channels, double rate, HeardRange range,
                   const Progress& progress) {
     Frames2 frames(channels, rate, kBarWindow);
     const auto hop = static_cast<std::size_t>(frames.length() / 2);
     const double wide = rate / frames.length();
-    const auto low = static_cast<std::size_t>(kTonesFrom / wide),
-               high = std::min(static_cast<std::size_t>(kTonesTo / wide),
+    const auto low = static_cast<std::size_t>(range.low / wide),
+               high = std::min(static_cast<std::size_t>(range.high / wide),
                                static_cast<std::size_t>(frames.length() / 2));
     const std::size_t count = channels[0].size() / hop + 1, bins = high - low;
     std::vector<std::vector<float>> levels(count, std::vector<float>(bins));
@@ -128,19 +133,21 @@ std::vector<BareBars> bareBars(std::span<const std::span<const float>> channels,
                                const std::vector<Stroke>& strokes, const Progress& progress) {
     std::vector<BareBars> out;
     if (channels.empty() || channels[0].empty() || barLines.size() < 2) return out;
-    const Holding holding = holdingOf(channels, sampleRate, progress);
+    const Holding holding = holdingOf(channels, sampleRate, kTones, within(progress, 0.0, 0.9)),
+                  bass = holdingOf(channels, sampleRate, kBass, within(progress, 0.9, 1.0));
     struct Bar {
         std::size_t line = 0;
         double share = 1.0, spreadDb = 0.0;  // what holds on; strokes over what lies between them
+        double bassShare = 1.0;              // what holds on at the bottom
     };
     std::vector<Bar> bars;
-    std::vector<double> shares, spreads;
+    std::vector<double> shares, spreads, bottoms;
     for (std::size_t bar = 0; bar + 1 < barLines.size(); ++bar) {
         const double from = barLines[bar], to = barLines[bar + 1];
         const auto struck = std::count_if(strokes.begin(), strokes.end(), [&](const Stroke& s) {
             return s.time >= from - 0.02 && s.time < to - 0.02;
         });
-        double all = 0.0, tones = 0.0;
+        double all = 0.0, tones = 0.0, low = 0.0, notes = 0.0;
         std::vector<double> levels;
         for (std::size_t n = 0; n < holding.all.size(); ++n) {
             const double at = static_cast<double>(n) * holding.hop;
@@ -148,22 +155,30 @@ std::vector<BareBars> bareBars(std::span<const std::span<const float>> channels,
             if (at < from + 0.08 * (to - from) || at >= to - holding.hop) continue;
             all += holding.all[n];
             tones += holding.tones[n];
+            low += bass.all[n];
+            notes += bass.tones[n];
             levels.push_back(10.0 * std::log10(holding.all[n] + 1e-12));
         }
         if (all <= 0.0 || struck < 2) continue;
-        bars.push_back({bar, tones / all, quantile(levels, 0.9) - quantile(levels, 0.2)});
+        bars.push_back({bar, tones / all, quantile(levels, 0.9) - quantile(levels, 0.2),
+                        notes / std::max(low, 1e-12)});
+        bottoms.push_back(bars.back().bassShare);
         shares.push_back(bars.back().share);
         spreads.push_back(bars.back().spreadDb);
     }
     const double usualShare = median(shares), usualSpread = median(spreads);
-    // Music fills what lies between strokes; where the usual bar has gaps, there is none.
-    const bool throughout = usualSpread > kGapsDb;
+    const double usualBottom = median(bottoms);
+    // Music fills what lies between strokes; where the usual bar has gaps, and no notes at its
+    // bottom, there is none.
+    const bool throughout = usualSpread > kGapsDb && usualBottom < kKickHolds;
     for (const Bar& bar : bars) {
         // How far it lies from the song's usual bar; a song that is bare throughout has no other.
         const double unlike = std::log2(std::max(bar.spreadDb, 0.1) / std::max(usualSpread, 0.1)) +
                               2.0 * std::log2(usualShare / std::max(bar.share, 0.01));
         const bool plainly = throughout || bar.share < kLittleHolds || bar.spreadDb > kFarBetweenDb;
-        if (unlike < kUnlikeUsual && !plainly) continue;
+        // A kick may boom, but not as the song's bass does.
+        const bool bassPlays = bar.bassShare > kBassHolds && bar.bassShare > 0.9 * usualBottom;
+        if (bassPlays || (unlike < kUnlikeUsual && !plainly)) continue;
         const double sure =
                          std::clamp(0.5 + 0.5 * (unlike - kUnlikeUsual), plainly ? 0.75 : 0.5, 1.0),
                      from = barLines[bar.line], to = barLines[bar.line + 1];
