@@ -103,7 +103,8 @@ void ReferenceCommand::tell(const Output& out, const Session& session, AudioStor
     Json bare = Json::array(), heard = Json::array(), moves = Json::array(), moving = Json::array();
     for (const BareBars& b : found.bare) {
         bare.push_back({{"from_s", b.from}, {"to_s", b.to}, {"bars", b.bars}, {"sure", b.sure}});
-        out.say(std::to_string(b.bars) + " bare bars from " + numberText(b.from, 2) + " s");
+        out.say(std::to_string(b.bars) + (b.bars == 1 ? " bare bar from " : " bare bars from ") +
+                numberText(b.from, 2) + " s");
     }
     for (const StrokesHeard& h : found.heard)
         heard.push_back({{"drum", h.drum}, {"strokes", h.strokes}, {"sure", h.sure}});

@@ -24,9 +24,9 @@ int standsFor(const Row& own, const Row& other) {
     if (own.kind != other.kind || own.kind == RowKind::reference) return 0;
     if (own.kind == RowKind::main) return 3;
     if (own.kind == RowKind::bus) return own.id == other.id ? 3 : sameName(own, other) ? 2 : 0;
-    if (own.role == Role::unknown || other.role != own.role ||
-        own.layers.empty() != other.layers.empty())
-        return 0;
+    if (other.role != own.role || own.layers.empty() != other.layers.empty()) return 0;
+    // What nobody recognised is known by its name alone.
+    if (own.role == Role::unknown && !sameName(own, other)) return 0;
     return sameName(own, other) ? 3 : own.id == other.id ? 2 : 1;
 }
 

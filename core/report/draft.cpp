@@ -81,7 +81,8 @@ DraftMade withDraft(Session session, AudioStore& store, const ReferenceReading& 
         const auto at = std::find_if(stands.begin(), stands.end(),
                                      [&](const DrumStands& d) { return d.drum == part.drum; });
         if (at == stands.end())
-            throw Error("Too few strokes of a " + part.drum + " were heard in the record.");
+            throw Error("Too few strokes of a " + recordDrum(part.drum) +
+                        " were heard in the record.");
         levels.push_back(at->db - addsOf(store, part, session.sampleRate));
     }
     const double loudest = *std::max_element(levels.begin(), levels.end());

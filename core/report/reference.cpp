@@ -117,9 +117,9 @@ Opened openReference(const Row& row, AudioStore& store, int rate, const Progress
     return out;
 }
 
-std::vector<double> barLinesOf(const KitTiming& timing, int beats, double seconds) {
+std::vector<double> barLinesOf(const KitTiming& timing, const MetreChange& metre, double seconds) {
     std::vector<double> out;
-    const double bar = 60.0 * beats / timing.bpm;
+    const double bar = 240.0 / timing.bpm * metre.beats / metre.unit;
     double at = timing.firstBar - std::floor(timing.firstBar / bar) * bar;
     for (; at < seconds; at += bar) out.push_back(at);
     return out;
@@ -168,9 +168,8 @@ ReferenceReading readReference(const Session& session, AudioStore& store, const 
     if (timing.confidence < kSureTempo) timing.bpm = 0.0;
     std::vector<BareBars> bare;
     if (timing.bpm > 0.0) {
-        const int beats = session.time.metres.front().beats;
-        bare = bareBars(opened.sides, rate, barLinesOf(timing, beats, seconds), strokes,
-                        within(progress, 0.45, 0.7));
+        const auto lines = barLinesOf(timing, session.time.metres.front(), seconds);
+        bare = bareBars(opened.sides, rate, lines, strokes, within(progress, 0.45, 0.7));
     }
     out.whole = songFigures(opened.sides, rate, strokes, within(progress, 0.7, 0.95));
     if (!bare.empty()) {
@@ -179,11 +178,11 @@ ReferenceReading readReference(const Session& session, AudioStore& store, const 
                    to = std::min(opened.sides[0].size(), static_cast<std::size_t>(first.to * rate));
         SongSides part;
         for (const auto& side : opened.sides) part.push_back(side.subspan(from, to - from));
-        std::vector<Stroke> within_;
+        std::vector<Stroke> struck;
         for (const Stroke& s : strokes) {
-            if (s.time >= first.from && s.time < first.to) within_.push_back(s);
+            if (s.time >= first.from && s.time < first.to) struck.push_back(s);
         }
-        out.alone = songFigures(part, rate, shifted(std::move(within_), -first.from), {});
+        out.alone = songFigures(part, rate, shifted(std::move(struck), -first.from), {});
     }
     out.strokes = strokes;
     out.timing = timing;
@@ -222,7 +221,7 @@ std::filesystem::path cutFromReference(const Session& session, AudioStore& store
     }
     std::erase_if(alone, [](const StrokeToCut& s) { return s.seconds < kStandsAlone; });
     if (alone.empty())
-        throw Error("No " + drum + " of " + row.name +
+        throw Error("No " + recordDrum(drum) + " of " + row.name +
                     " stands alone for long enough to be cut out.");
     for (StrokeToCut& s : alone) {
         const bool bare =
@@ -239,16 +238,19 @@ std::filesystem::path cutFromReference(const Session& session, AudioStore& store
         alone.begin(), alone.end(),
         [](const StrokeToCut& a, const StrokeToCut& b) { return a.unclean < b.unclean; });
     const double rate = session.sampleRate, at = best.time - reference.begins;
-    AudioBuffer whole;
-    whole.sampleRate = rate;
-    for (const auto& side : opened.sides) whole.channels.emplace_back(side.begin(), side.end());
+    const double length = static_cast<double>(opened.sides[0].size());
     const auto frame = [&](double seconds) {
-        return static_cast<std::size_t>(
-            std::clamp(std::round(seconds * rate), 0.0, static_cast<double>(whole.frames())));
+        return static_cast<std::size_t>(std::clamp(std::round(seconds * rate), 0.0, length));
     };
-    std::filesystem::path file = folder / (hyphenated(row.name) + " " + drum + ".wav");
-    writeAudio(file, fadedCut(whole, frame(at - kCutAhead), frame(at + best.seconds)),
-               SampleDepth::float32);
+    const std::size_t from = frame(at - kCutAhead), to = frame(at + best.seconds);
+    AudioBuffer cut;
+    cut.sampleRate = rate;
+    for (const auto& side : opened.sides) {
+        const auto part = side.subspan(from, to - from);
+        cut.channels.emplace_back(part.begin(), part.end());
+    }
+    std::filesystem::path file = folder / (hyphenated(row.name) + " " + recordDrum(drum) + ".wav");
+    writeAudio(file, fadedCut(cut, 0, to - from), SampleDepth::float32);
     return file;
 }
 
@@ -267,6 +269,12 @@ std::vector<Modulation> modulationIn(const Session& session, AudioStore& store,
     SongSides part;
     for (const auto& side : opened.sides) part.push_back(side.subspan(first, last - first));
     return findModulation(part, rate, lowHertz, highHertz, reference.timing.bpm);
+}
+
+Session withReferenceAt(Session session, const std::string& id, double at, double to) {
+    (void)requireReference(session, id);
+    for (Source& source : findRow(session, id)->sources) source.offset += to - at;
+    return session;
 }
 
 }  // namespace ember

@@ -47,6 +47,9 @@ using SongSides = std::vector<std::span<const float>>;
 SongFigures songFigures(const SongSides& sides, double sampleRate,
                         const std::vector<Stroke>& strokes, const Progress& progress = {});
 
+// What people call a drum of a record: "kick", "snare", "hat". Pure.
+std::string recordDrum(std::string_view drum);
+
 // How sure the strokes of one drum are.
 struct StrokesHeard {
     std::string drum;

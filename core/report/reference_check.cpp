@@ -21,20 +21,6 @@ bool hasGuests(const Session& session) {
     });
 }
 
-// What a record's strokes call a drum of this session; empty where they know none of its kind.
-std::string songDrum(const Session& session, std::string_view drum) {
-    switch (drumFamily(drumKindIn(session, drum))) {
-        case DrumFamily::kick:
-            return "kick";
-        case DrumFamily::snare:
-            return "snare";
-        case DrumFamily::hat:
-            return "hihat";
-        default:
-            return {};
-    }
-}
-
 SongFigures hearMix(const Session& session, AudioStore& store, double from, double to,
                     const Progress& progress) {
     RenderOptions options;
@@ -75,7 +61,7 @@ std::vector<ReferenceMove> movesFor(const Session& session, const SongFigures& w
         ReferenceMove move;
         move.kind = ReferenceMove::Kind::drum;
         for (const Drum& drum : session.drums) {
-            if (move.drum.empty() && songDrum(session, drum.id) == d.drum) move.drum = drum.id;
+            if (move.drum.empty() && drumKindIn(session, drum.id) == d.drum) move.drum = drum.id;
         }
         const bool stands =
             std::any_of(session.rows.begin(), session.rows.end(), [&](const Row& row) {
@@ -163,7 +149,7 @@ ReferenceCheck checkReference(const Session& session, AudioStore& store,
         move.afterDb =
             move.kind == ReferenceMove::Kind::tone
                 ? outsideDb(record, then)
-                : higherDb(reference.whole, then, songDrum(session, move.drum)).value_or(0.0);
+                : higherDb(reference.whole, then, drumKindIn(session, move.drum)).value_or(0.0);
     }
     // What was tried and brought the mix no nearer is no proposal.
     std::erase_if(out.moves, [](const ReferenceMove& move) {

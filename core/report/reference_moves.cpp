@@ -32,11 +32,11 @@ std::optional<double> widthAt(const SignalLevels& levels, double hertz) {
     return std::nullopt;
 }
 
-std::string drumWord(const std::string& drum) {
-    return drum == "hihat" ? "hat" : drum;
-}
-
 }  // namespace
+
+std::string recordDrum(std::string_view drum) {
+    return drum == "hihat" ? "hat" : std::string(drum);
+}
 
 std::vector<std::string> referenceText(const Session& session, const ReferenceReading& reference) {
     std::vector<std::string> out;
@@ -52,8 +52,8 @@ std::vector<std::string> referenceText(const Session& session, const ReferenceRe
                       ": their bars part behind the first.");
     std::vector<std::string> sure;
     for (const StrokesHeard& h : reference.heard)
-        sure.push_back(fmt::format("{} strokes of its {} ({} % sure)", h.strokes, drumWord(h.drum),
-                                   numberText(100.0 * h.sure, 0)));
+        sure.push_back(fmt::format("{} strokes of its {} ({} % sure)", h.strokes,
+                                   recordDrum(h.drum), numberText(100.0 * h.sure, 0)));
     if (sure.empty())
         out.emplace_back("No strokes were found in it.");
     else
@@ -93,7 +93,7 @@ std::vector<std::string> referenceCheckText(const ReferenceReading& reference,
         const auto own = overKick(check.mix, drum), theirs = overKick(reference.whole, drum);
         if (!own || !theirs || std::abs(*theirs - *own) < kDrumsDb) continue;
         out.push_back(fmt::format("The record’s {} stands {} {} against its kick than this one’s.",
-                                  drumWord(drum), decibels(*theirs - *own),
+                                  recordDrum(drum), decibels(*theirs - *own),
                                   *theirs > *own ? "higher" : "lower"));
     }
     for (const double hertz : {125.0, 1000.0, 8000.0}) {
@@ -167,16 +167,8 @@ void writeReferenceMidi(const Session& session, const ReferenceReading& referenc
     Session its = session;
     if (reference.timing.bpm > 0.0)
         its.time = steadyTime(reference.timing.bpm, reference.timing.firstBar,
-                              session.time.metres.front().beats);
+                              session.time.metres.front().beats, session.time.metres.front().unit);
     writeStrokesMidi(its, reference.strokes, file);
-}
-
-Session withReferenceAt(Session session, const std::string& id, double at, double to) {
-    Row* row = findRow(session, id);
-    if (row == nullptr || row->kind != RowKind::reference)
-        throw Error("“" + id + "” is no reference of this session.");
-    for (Source& source : row->sources) source.offset += to - at;
-    return session;
 }
 
 }  // namespace ember
