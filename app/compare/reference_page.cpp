@@ -4,6 +4,7 @@
 #include "app/compare/draft_dialog.h"
 #include "app/widgets/figures.h"
 #include "app/widgets/labels.h"
+#include "app/widgets/offers.h"
 #include "app/widgets/quiet_table.h"
 #include "core/base/background.h"
 #include "core/base/error.h"
@@ -11,7 +12,6 @@
 
 #include <QFileDialog>
 #include <QHBoxLayout>
-#include <QScrollArea>
 #include <QtConcurrent/QtConcurrentRun>
 
 #include <algorithm>
@@ -119,15 +119,8 @@ ReferencePage::~ReferencePage() {
 }
 
 QWidget* ReferencePage::makePanel() {
-    auto* scroll = new QScrollArea(this);
-    scroll->setFixedWidth(330);
-    scroll->setWidgetResizable(true);
-    scroll->setFrameShape(QFrame::NoFrame);
-    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    auto* panel = new QWidget(scroll);
-    auto* side = new QVBoxLayout(panel);
-    side->setContentsMargins(0, 0, 14, 0);  // room for the bar
-    side->setSpacing(8);
+    const auto [scroll, side] = sidePanel(330, this);
+    QWidget* panel = scroll->widget();
     words_ = new QLabel(panel);
     words_->setObjectName("reference-words");
     words_->setWordWrap(true);
@@ -204,7 +197,6 @@ QWidget* ReferencePage::makePanel() {
     moving_->setWordWrap(true);
     side->addWidget(moving_);
     side->addStretch(1);
-    scroll->setWidget(panel);
     return scroll;
 }
 
@@ -257,8 +249,10 @@ void ReferencePage::measure() {
     Session session = listener_.withStrokesHeard(workspace_.session());
     const LoopSpan span = spanHere(session, player_);
     const std::string key = keyOf(session, chosen());
+    // What is known of another record is not shown as this one's.
+    if (key != read_) known_.reset();
     std::optional<ReferenceReading> before;
-    if (known_ && key == read_) before = known_->reading;
+    if (known_) before = known_->reading;
     read_ = key;
     const auto tell = [this](double part, const QString&) {
         if (running_.isRunning())
@@ -359,7 +353,7 @@ void ReferencePage::findLike(const std::string& drum) {
         const auto file = cutFromReference(workspace_.session(), workspace_.store(),
                                            known_->reading, drum, cuts_.path().toStdString());
         emit likeAsked(QString::fromStdString(file.string()),
-                       row_->currentText() + " " + QString::fromStdString(drum), drum);
+                       row_->currentText() + " " + QString::fromStdString(recordDrum(drum)), drum);
     } catch (const Error& error) {
         emit workspace_.refused(QString::fromUtf8(error.what()));
     }

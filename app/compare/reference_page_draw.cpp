@@ -4,6 +4,7 @@
 #include "app/theme/theme.h"
 #include "app/widgets/figures.h"
 #include "app/widgets/labels.h"
+#include "app/widgets/offers.h"
 #include "app/widgets/quiet_table.h"
 
 #include <QHBoxLayout>
@@ -172,20 +173,9 @@ void ReferencePage::fillMoves() {
     if (!some) return;
     for (std::size_t i = 0; i < known_->check.moves.size(); ++i) {
         const ReferenceMove& move = known_->check.moves[i];
-        auto* one = new QWidget(this);
-        auto* box = new QVBoxLayout(one);
-        box->setContentsMargins(0, 0, 0, 0);
-        box->setSpacing(4);
-        auto* text =
-            new QLabel(QString::fromStdString(referenceMoveText(workspace_.session(), move)), one);
-        text->setWordWrap(true);
-        box->addWidget(text);
-        auto* button = namedButton(tr("Do it"), "",
-                                   tr("As an edit with this reason; undo takes it back."), one);
-        button->setObjectName(QStringLiteral("reference-move-%1").arg(i));
-        button->setAccessibleName(tr("Do it: %1").arg(text->text()));
-        connect(button, &QPushButton::clicked, this, [this, move] { make(move); });
-        box->addWidget(button, 0, Qt::AlignLeft);
+        QWidget* one =
+            offer(QString::fromStdString(referenceMoveText(workspace_.session(), move)),
+                  QStringLiteral("reference-move-%1").arg(i), this, [this, move] { make(move); });
         moves_->addWidget(one);
         shownMoves_.push_back(one);
     }

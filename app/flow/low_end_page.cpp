@@ -4,12 +4,12 @@
 #include "app/theme/theme.h"
 #include "app/widgets/figures.h"
 #include "app/widgets/labels.h"
+#include "app/widgets/offers.h"
 #include "app/widgets/quiet_table.h"
 #include "core/base/background.h"
 #include "core/base/error.h"
 
 #include <QHBoxLayout>
-#include <QScrollArea>
 #include <QtConcurrent/QtConcurrentRun>
 
 #include <algorithm>
@@ -150,15 +150,8 @@ LowEndPage::~LowEndPage() {
 }
 
 QWidget* LowEndPage::makePanel() {
-    auto* scroll = new QScrollArea(this);
-    scroll->setFixedWidth(310);
-    scroll->setWidgetResizable(true);
-    scroll->setFrameShape(QFrame::NoFrame);
-    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    auto* panel = new QWidget(scroll);
-    auto* side = new QVBoxLayout(panel);
-    side->setContentsMargins(0, 0, 14, 0);  // room for the bar
-    side->setSpacing(8);
+    const auto [scroll, side] = sidePanel(310, this);
+    QWidget* panel = scroll->widget();
     auto* listen = new QHBoxLayout;
     listen->setSpacing(6);
     alone_ = namedButton(tr("Hear both alone"), "low-alone",
@@ -290,24 +283,10 @@ void LowEndPage::fillMoves() {
                              : tr("Known once both are heard."));
     if (!known_) return;
     for (std::size_t i = 0; i < found_.moves.size(); ++i) {
-        auto* one = new QWidget(this);
-        auto* box = new QVBoxLayout(one);
-        box->setContentsMargins(0, 0, 0, 0);
-        box->setSpacing(4);
-        auto* text = new QLabel(
-            QString::fromStdString(lowMoveText(workspace_.session(), found_.moves[i])), one);
-        text->setWordWrap(true);
-        box->addWidget(text);
-        auto* line = new QHBoxLayout;
-        auto* button = new QPushButton(tr("Do it"), one);
-        button->setObjectName(QStringLiteral("low-move-%1").arg(i));
-        button->setAccessibleName(tr("Do it: %1").arg(text->text()));
-        button->setToolTip(tr("As an edit with this reason; undo takes it back."));
-        connect(button, &QPushButton::clicked, this,
-                [this, move = found_.moves[i]] { make(move); });
-        line->addWidget(button);
-        line->addStretch(1);
-        box->addLayout(line);
+        QWidget* one =
+            offer(QString::fromStdString(lowMoveText(workspace_.session(), found_.moves[i])),
+                  QStringLiteral("low-move-%1").arg(i), this,
+                  [this, move = found_.moves[i]] { make(move); });
         moves_->addWidget(one);
         shownMoves_.push_back(one);
     }

@@ -146,24 +146,9 @@ TEST(OrderTest, IsHeardOnTheNextBeatAndEndsWithTheDialog) {
     window->player().stop();
 }
 
-// A session with a reference: the overheads once more, twice as loud.
-Session withReference(Session session) {
-    Row reference = *findRow(session, "overhead");
-    reference.id = "record";
-    reference.name = "Old Mix";
-    reference.kind = RowKind::reference;
-    reference.role = Role::reference;
-    reference.drum.clear();
-    reference.parent.clear();
-    reference.sends.clear();
-    reference.chain = makeChain(RowKind::reference);
-    session.rows.push_back(reference);
-    return session;
-}
-
 TEST(Reference, IsHeardInPlaceOfTheMixAsLoudAsItAndBackByOneKey) {
     const Window window;
-    window->workspace().begin(withReference(window.session()));
+    window->workspace().begin(test::withRecord(window.session()));
     ASSERT_TRUE(window.settle());
     const Session before = window.session();
     app::Player& player = window->player();

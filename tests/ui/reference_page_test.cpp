@@ -16,29 +16,12 @@ namespace {
 using test::eventually;
 using test::Window;
 
-// The overheads once more, as a record that is brought in two seconds later.
-Session withRecord(Session session) {
-    std::erase_if(session.rows, [](const Row& r) { return r.kind == RowKind::reference; });
-    Row record = *findRow(session, "overhead");
-    record.id = "record";
-    record.name = "Old Mix";
-    record.kind = RowKind::reference;
-    record.role = Role::reference;
-    record.drum.clear();
-    record.parent.clear();
-    record.sends.clear();
-    record.chain = makeChain(RowKind::reference);
-    for (Source& side : record.sources) side.offset = 2.0;
-    session.rows.push_back(record);
-    return session;
-}
-
 struct RecordPage {
     Window window;
     app::ReferencePage& page;
 
     RecordPage() : page(window->reference()) {
-        window->workspace().begin(withRecord(window.session()));
+        window->workspace().begin(test::withRecord(window.session(), 2.0));
         EXPECT_TRUE(window.settle());
         QTest::keyClick(&*window, Qt::Key_D, Qt::ControlModifier | Qt::AltModifier);
         EXPECT_TRUE(page.isVisible());

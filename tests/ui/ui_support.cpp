@@ -136,6 +136,22 @@ void dragHandle(app::Plot& plot, const QString& handle, int dx, int dy) {
                         QPoint(from.x() + dx, from.y() + dy));
 }
 
+Session withRecord(Session session, double later) {
+    std::erase_if(session.rows, [](const Row& r) { return r.kind == RowKind::reference; });
+    Row record = *findRow(session, "overhead");
+    record.id = "record";
+    record.name = "Old Mix";
+    record.kind = RowKind::reference;
+    record.role = Role::reference;
+    record.drum.clear();
+    record.parent.clear();
+    record.sends.clear();
+    record.chain = makeChain(RowKind::reference);
+    for (Source& side : record.sources) side.offset += later;
+    session.rows.push_back(record);
+    return session;
+}
+
 QLineEdit& fieldOf(QWidget& editor, const std::string& parameter) {
     for (auto* field : editor.findChildren<app::ParameterField*>()) {
         if (field->parameterId() != parameter) continue;
@@ -168,6 +184,9 @@ int main(int argc, char** argv) {
     const std::string wanted = testing::GTEST_FLAG(filter);
     if (wanted == "*")
         testing::GTEST_FLAG(filter) = ember::test::realWindow ? "RealWindow.*" : "-RealWindow.*";
+    // A home of its own: what Qt calls a test's data folder lies in it, and others may be testing.
+    const ember::test::TempFolder home;
+    qputenv("HOME", home.path().string().c_str());
     QApplication application(argc, argv);
     QApplication::setApplicationName("Ember Cask tests");
     QStandardPaths::setTestModeEnabled(true);

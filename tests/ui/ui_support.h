@@ -19,6 +19,10 @@ bool inRealWindow();
 // Runs the event loop until `met`, at most `seconds`.
 bool eventually(const std::function<bool()>& met, double seconds = 30.0);
 
+// The session with the overheads once more as its only reference, "record", that begins so many
+// seconds later.
+Session withRecord(Session session, double later = 0.0);
+
 // Keyboards that tests plug in and play.
 class MidiKeyboards {
   public:
