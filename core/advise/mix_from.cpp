@@ -142,6 +142,8 @@ Session withSnapshotFrom(const Session& session, const Session& other, const std
                                    : requireSnapshot(other, which).name + ", " + other.name;
     Session next = session;
     next.snapshots = withSnapshotTaken(std::move(brought.session), called, note, time).snapshots;
+    // How it sounded there.
+    if (!which.empty()) next.snapshots.back().clip = requireSnapshot(other, which).clip;
     return next;
 }
 

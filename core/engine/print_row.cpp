@@ -80,6 +80,11 @@ class Unnamed {
     bool made_;
 };
 
+// Of a row, or the clip of a snapshot.
+bool isPrint(const fs::path& file) {
+    return file.extension() == ".wav" || file.extension() == ".flac";
+}
+
 }  // namespace
 
 fs::path printFolder(const fs::path& sessionFile) {
@@ -172,6 +177,8 @@ Session withPrintsBeside(Session session, const fs::path& sessionFile) {
         std::vector<Row> rows = snapshot.rows.get();
         bringAll(rows);
         if (rows != snapshot.rows.get()) snapshot.rows = Shared(std::move(rows));
+        if (snapshot.clip)
+            std::for_each(snapshot.clip->audio.begin(), snapshot.clip->audio.end(), bring);
     }
     return session;
 }
@@ -182,7 +189,7 @@ std::vector<fs::path> oldPrints(const Document& document, const fs::path& sessio
     const std::set<std::string> needed = document.files();
     const fs::path absolute = fs::absolute(sessionFile).lexically_normal();
     for (const auto& entry : fs::directory_iterator(printFolder(absolute), none)) {
-        if (entry.is_regular_file(none) && entry.path().extension() == ".wav" &&
+        if (entry.is_regular_file(none) && isPrint(entry.path()) &&
             !needed.contains(entry.path().string()))
             out.push_back(entry.path());
     }

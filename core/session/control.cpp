@@ -51,6 +51,13 @@ void refuseUnknown(const Row& row, std::string_view control) {
                 (known.empty() ? "; make one on its bench." : "; it has " + known + "."));
 }
 
+// The rows that a control of this one moves.
+std::vector<std::string> rowsMoved(const Session& session, std::string_view row,
+                                   std::string_view control) {
+    if (movesTogether(session, control)) return rowsWithControl(session, control);
+    return {std::string(row)};
+}
+
 }  // namespace
 
 bool controllable(const Stage& stage, const Parameter& parameter) {
@@ -125,24 +132,25 @@ Session withoutControlTarget(Session session, std::string_view rowId, std::strin
 
 Session withControlMoved(Session session, std::string_view rowId, std::string_view control,
                          double position) {
-    const Row& row = requireRow(session, rowId);
-    refuseUnknown(row, control);
+    refuseUnknown(requireRow(session, rowId), control);
     if (!(position >= 0.0 && position <= 100.0))
         throw Error("A control stands between 0 and 100 %.");
     struct Value {
-        std::string stage, parameter;
+        std::string row, stage, parameter;
         double value;
     };
     std::vector<Value> values;
-    for (const Stage& stage : row.chain) {
-        for (const ControlTarget& t : stage.controls) {
-            if (t.control == control)
-                values.push_back(
-                    {stage.id, t.parameter, valueAt(tableEntry(stage, t.parameter), t, position)});
+    for (const std::string& id : rowsMoved(session, rowId, control)) {
+        for (const Stage& stage : findRow(session, id)->chain) {
+            for (const ControlTarget& t : stage.controls) {
+                if (t.control == control)
+                    values.push_back({id, stage.id, t.parameter,
+                                      valueAt(tableEntry(stage, t.parameter), t, position)});
+            }
         }
     }
     for (const Value& v : values)
-        session = withValue(std::move(session), rowId, v.stage, v.parameter, v.value);
+        session = withValue(std::move(session), v.row, v.stage, v.parameter, v.value);
     return session;
 }
 
@@ -162,19 +170,22 @@ Session withControlEndHere(Session session, std::string_view rowId, std::string_
 
 Session withControlNamed(Session session, std::string_view rowId, std::string_view control,
                          const std::string& name) {
-    Row& row = requireRow(session, rowId);
-    refuseUnknown(row, control);
+    refuseUnknown(requireRow(session, rowId), control);
     refuseName(name);
-    for (const RowControl& c : controlsOf(row)) {
-        if (c.name == name && name != control)
-            throw Error("“" + row.name + "” has a control “" + name +
-                        "” already; choose another name.");
-    }
-    for (Stage& stage : row.chain) {
-        for (ControlTarget& t : stage.controls) {
-            if (t.control == control) t.control = name;
+    for (const std::string& id : rowsMoved(session, rowId, control)) {
+        Row& row = requireRow(session, id);
+        for (const RowControl& c : controlsOf(row)) {
+            if (c.name == name && name != control)
+                throw Error("“" + row.name + "” has a control “" + name +
+                            "” already; choose another name.");
+        }
+        for (Stage& stage : row.chain) {
+            for (ControlTarget& t : stage.controls) {
+                if (t.control == control) t.control = name;
+            }
         }
     }
+    std::replace(session.together.begin(), session.together.end(), std::string(control), name);
     return session;
 }
 
@@ -184,6 +195,30 @@ Session withoutControl(Session session, std::string_view rowId, std::string_view
     for (Stage& stage : row.chain)
         std::erase_if(stage.controls, [&](const ControlTarget& t) { return t.control == control; });
     return session;
+}
+
+bool movesTogether(const Session& session, std::string_view control) {
+    return std::find(session.together.begin(), session.together.end(), control) !=
+           session.together.end();
+}
+
+Session withControlTogether(Session session, const std::string& control, bool together) {
+    refuseName(control);
+    std::erase(session.together, control);
+    if (together) session.together.push_back(control);
+    return session;
+}
+
+std::vector<std::string> rowsWithControl(const Session& session, std::string_view control) {
+    std::vector<std::string> out;
+    for (const Row& row : session.rows) {
+        const bool has = std::any_of(row.chain.begin(), row.chain.end(), [&](const Stage& stage) {
+            return std::any_of(stage.controls.begin(), stage.controls.end(),
+                               [&](const ControlTarget& t) { return t.control == control; });
+        });
+        if (has) out.push_back(row.id);
+    }
+    return out;
 }
 
 }  // namespace ember

@@ -132,6 +132,7 @@ class Comparer {
             }
             if (old->name != s.name)
                 say("Session", "snapshot “" + old->name + "” is called “" + s.name + "”");
+            if (old->clip != s.clip) say("Session", "a clip of “" + s.name + "” kept");
             if (old->verdict != s.verdict || old->note != s.note)
                 say("Session", "snapshot “" + s.name +
                                    "”: " + std::string(verdictLabel(s.verdict)) +

@@ -1,6 +1,8 @@
 #include "core/session/diff_words.h"
 
 #include "core/base/number.h"
+#include "core/session/control.h"
+#include "core/session/range.h"
 
 #include <algorithm>
 #include <cmath>
@@ -53,6 +55,26 @@ std::vector<std::string> wishWords(const Session& before, const Session& after) 
     for (const StepBudget& b : before.budgets) {
         if (stepBudget(after, b.step) <= 0.0)
             out.push_back(std::string(toString(b.step)) + " may take as long as it takes");
+    }
+    const auto named = [&](const std::string& row) {
+        const Row* r = findRow(after, row);
+        return r != nullptr ? r->name : row;
+    };
+    for (const RangeBudget& b : after.ranges) {
+        const RangeBudget* was = rangeBudget(before, b.row);
+        if (was == nullptr || *was != b) out.push_back(named(b.row) + " " + rangeBudgetText(b));
+    }
+    for (const RangeBudget& b : before.ranges) {
+        if (rangeBudget(after, b.row) == nullptr)
+            out.push_back(named(b.row) + " may move as it likes");
+    }
+    for (const std::string& control : after.together) {
+        if (!movesTogether(before, control))
+            out.push_back("“" + control + "” moves every row that has it, together");
+    }
+    for (const std::string& control : before.together) {
+        if (!movesTogether(after, control))
+            out.push_back("“" + control + "” moves each row by itself");
     }
     if (before.ceiling != after.ceiling)
         out.emplace_back(!after.ceiling   ? "no line over the spectrum"

@@ -17,7 +17,8 @@ struct StrokesWords {
 };
 StrokesWords strokesWords(const Session& before, const Session& after);
 
-// Budgets of steps and the line over the spectrum, where they differ.
+// Budgets of steps and of range, the line over the spectrum and which controls move together, where
+// they differ.
 std::vector<std::string> wishWords(const Session& before, const Session& after);
 // What controls move of a stage, where that differs; where they stand is said by what moved.
 std::vector<std::string> controlWords(const Stage& before, const Stage& after);

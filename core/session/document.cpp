@@ -81,6 +81,28 @@ void Document::edit(Session next, const std::string& gesture, const std::vector<
     for (Difference& change : diff(before, session_).changes) log(std::move(change), why);
 }
 
+bool Document::keepClip(const std::string& id, std::int64_t taken, const MixClip& clip) {
+    bool stands = false;
+    const auto give = [&](Session& session) {
+        bool there = false;
+        for (Snapshot& s : session.snapshots) {
+            if (s.id != id || s.time != taken) continue;
+            s.clip = clip;
+            there = stands = true;
+        }
+        return there;
+    };
+    give(session_);
+    for (auto* steps : {&past_, &future_}) {
+        for (Step& step : *steps) {
+            if (!step.rest) continue;
+            Session rest = *step.rest;
+            if (give(rest)) step.rest = std::make_shared<const Session>(std::move(rest));
+        }
+    }
+    return stands;
+}
+
 std::string Document::undoText() const {
     return past_.empty() ? "" : summary(stepTaken(session_, past_.back()), session_);
 }
@@ -117,7 +139,11 @@ std::set<std::string> Document::files() const {
     };
     const auto addAll = [&](const Session& session) {
         add(session.rows);
-        for (const Snapshot& snapshot : session.snapshots) add(snapshot.rows.get());
+        for (const Snapshot& snapshot : session.snapshots) {
+            add(snapshot.rows.get());
+            if (!snapshot.clip) continue;
+            for (const Source& source : snapshot.clip->audio) out.insert(source.file);
+        }
     };
     addAll(session_);
     for (const auto* steps : {&past_, &future_}) {

@@ -46,6 +46,10 @@ class Document {
     // The next edit starts a step of its own even with the same gesture.
     void endGesture() { gesture_.clear(); }
 
+    // Gives a snapshot its clip, in the session and in everything one may go back or forth to: how
+    // it sounded is known a little after it was taken, and is no edit. Whether it stands anywhere.
+    bool keepClip(const std::string& snapshot, std::int64_t taken, const MixClip& clip);
+
     [[nodiscard]] bool canUndo() const { return !past_.empty(); }
     [[nodiscard]] bool canRedo() const { return !future_.empty(); }
     // What undo or redo would take back or bring back, in a sentence; empty if nothing.

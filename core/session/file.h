@@ -52,6 +52,8 @@ void eachSessionFile(Session& session, Each each) {
             });
         }
         if (moved) snapshot.rows = Shared(std::move(rows));
+        if (!snapshot.clip) continue;
+        for (Source& source : snapshot.clip->audio) each(source);
     }
 }
 

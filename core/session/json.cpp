@@ -1,11 +1,13 @@
 // Sessions, chains and presets as JSON text, and back.
 
 #include "core/session/ceiling.h"
+#include "core/session/control.h"
 #include "core/session/file.h"
 #include "core/session/json_reader.h"
 #include "core/session/json_row.h"
 #include "core/session/json_snapshot.h"
 #include "core/session/migrate.h"
+#include "core/session/range.h"
 
 #include <set>
 
@@ -152,6 +154,13 @@ std::string toJson(const Document& document) {
         for (const CeilingPoint& p : s.ceiling->points)
             points.push_back({{"hertz", p.hertz}, {"level", p.db}});
     }
+    if (!s.ranges.empty()) {
+        Json& ranges = json["ranges"] = Json::array();
+        for (const RangeBudget& b : s.ranges)
+            ranges.push_back(
+                {{"row", b.row}, {"keeps", b.moves ? "moving" : "even"}, {"range", b.lu}});
+    }
+    if (!s.together.empty()) json["together"] = s.together;
     if (!s.snapshots.empty()) {
         Json& snapshots = json["snapshots"] = Json::array();
         for (const Snapshot& snapshot : s.snapshots) snapshots.push_back(toJson(snapshot));
@@ -288,6 +297,21 @@ Document documentFromJson(const std::string& text, const std::string& fileName) 
             });
             s = withCeiling(std::move(s), std::move(c));
         }
+        in.array("ranges", [&](const Json& item, const std::string& at) {
+            Reader range(item, at);
+            RangeBudget budget{range.requiredText("row")};
+            const std::string keeps = range.text("keeps", "even");
+            budget.moves = keeps == "moving";
+            if (!budget.moves && keeps != "even") throw range.fault("keeps", "“even” or “moving”");
+            budget.lu = range.number("range", 0.0, 0.0, kMostRange);
+            // Its row may be gone, and come back with a snapshot.
+            s = withoutRangeBudget(std::move(s), budget.row);
+            s.ranges.push_back(std::move(budget));
+        });
+        in.array("together", [&](const Json& item, const std::string& at) {
+            if (!item.is_string()) throw Error(at + " should be a text; remove it.");
+            s = withControlTogether(std::move(s), item.get<std::string>(), true);
+        });
         in.array("snapshots", [&](const Json& item, const std::string& at) {
             s.snapshots.push_back(snapshotFromJson(item, at));
         });

@@ -66,30 +66,6 @@ std::vector<double> readValues(Reader& in, ParameterTable table, const std::stri
     return out;
 }
 
-Json sourceToJson(const Source& s, bool whole) {
-    Json json{{"file", asUtf8(s.file)}, {"hash", s.hash}};
-    if (!whole) {
-        json["channel"] = s.channel + 1;
-        json["offset"] = s.offset;
-    }
-    // JSON is UTF-8; names of files need not be.
-    if (!isUtf8(s.file)) json["file_bytes"] = hexOf(s.file);
-    keepUnknown(json, s.extra);
-    return json;
-}
-
-Source readSource(const Json& json, const std::string& place, bool whole) {
-    Reader in(json, place);
-    Source s{in.requiredText("file"), in.text("hash")};
-    if (!whole) {
-        s.channel = static_cast<int>(in.number("channel", 1, 1, 64)) - 1;
-        s.offset = in.number("offset", 0.0, -86400.0, 86400.0);
-    }
-    if (const std::string bytes = bytesOfHex(in.text("file_bytes")); !bytes.empty()) s.file = bytes;
-    s.extra = in.extra();
-    return s;
-}
-
 Json sendToJson(const Send& send) {
     Json json{{"to", send.to},
               {"from", send.before ? "before-fader" : "after-fader"},
@@ -135,7 +111,7 @@ Print readPrint(const Json& json, const std::string& place) {
     print.recipe = in.text("recipe");
     print.time = readDate(in);
     in.array("audio", [&](const Json& item, const std::string& at) {
-        print.audio.push_back(readSource(item, at, false));
+        print.audio.push_back(sourceFromJson(item, at, false));
     });
     if (print.audio.empty() || print.audio.size() > 2)
         throw in.fault("audio", "a list of one or two files");
@@ -177,6 +153,30 @@ Identity readIdentity(const Json& json, const std::string& place) {
 }
 
 }  // namespace
+
+Json sourceToJson(const Source& s, bool whole) {
+    Json json{{"file", asUtf8(s.file)}, {"hash", s.hash}};
+    if (!whole) {
+        json["channel"] = s.channel + 1;
+        json["offset"] = s.offset;
+    }
+    // JSON is UTF-8; names of files need not be.
+    if (!isUtf8(s.file)) json["file_bytes"] = hexOf(s.file);
+    keepUnknown(json, s.extra);
+    return json;
+}
+
+Source sourceFromJson(const Json& json, const std::string& place, bool whole) {
+    Reader in(json, place);
+    Source s{in.requiredText("file"), in.text("hash")};
+    if (!whole) {
+        s.channel = static_cast<int>(in.number("channel", 1, 1, 64)) - 1;
+        s.offset = in.number("offset", 0.0, -86400.0, 86400.0);
+    }
+    if (const std::string bytes = bytesOfHex(in.text("file_bytes")); !bytes.empty()) s.file = bytes;
+    s.extra = in.extra();
+    return s;
+}
 
 Json toJson(const Stage& stage) {
     Json json{
@@ -308,7 +308,7 @@ Row rowFromJson(const Json& json, const std::string& place) {
     row.mute = in.flag("mute", false);
     row.solo = in.flag("solo", false);
     in.array("sources", [&](const Json& item, const std::string& at) {
-        row.sources.push_back(readSource(item, at, false));
+        row.sources.push_back(sourceFromJson(item, at, false));
     });
     in.array("layers", [&](const Json& item, const std::string& at) {
         row.layers.push_back(layerFromJson(item, at));
@@ -374,7 +374,7 @@ Layer layerFromJson(const Json& json, const std::string& place) {
     layer.id = in.requiredText("id");
     layer.name = in.text("name", layer.id);
     in.array("sounds", [&](const Json& item, const std::string& at) {
-        layer.sounds.push_back(readSource(item, at, true));
+        layer.sounds.push_back(sourceFromJson(item, at, true));
     });
     if (layer.sounds.empty()) throw in.fault("sounds", "a list with at least one file");
     layer.values = readValues(in, layerTable(), "a layer");

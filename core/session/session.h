@@ -210,6 +210,24 @@ class Shared {
     std::shared_ptr<const T> value_;
 };
 
+// How far the loudness of a sum may move (EBU Tech 3342): it stays even, and keeps `lu` at most, or
+// it moves, and keeps `lu` at least (session/range.h).
+struct RangeBudget {
+    std::string row;     // a bus or the main
+    bool moves = false;  // or stays even
+    double lu = 0.0;     // 0..40
+    bool operator==(const RangeBudget&) const = default;
+};
+
+// A few seconds of a mix as it sounded once, kept as audio.
+struct MixClip {
+    std::vector<Source> audio;    // left and right
+    double from = 0.0, to = 0.0;  // seconds of song time that it is of
+    double lufs = -70.0;          // how loud it is
+    std::string extra = {};
+    bool operator==(const MixClip&) const = default;
+};
+
 // What was found of a snapshot, against what it was compared with.
 enum class Verdict { open, better, worse, same };
 
@@ -221,12 +239,13 @@ struct Snapshot {
     std::int64_t time = 0;  // seconds since 1970, UTC
     Shared<std::vector<Row>> rows;
     Shared<Pattern> pattern;
+    std::optional<MixClip> clip = {};
     std::string extra = {};
     bool operator==(const Snapshot&) const = default;
 };
 
 struct Session {
-    static constexpr int kVersion = 12;
+    static constexpr int kVersion = 13;
 
     std::string name = "Untitled";
     int sampleRate = 48000;
@@ -245,6 +264,8 @@ struct Session {
     std::vector<NoteTarget> notes;        // at most one a drum
     std::vector<StepBudget> budgets;      // at most one a step
     std::optional<Ceiling> ceiling;       // over the spectrum of buses and main
+    std::vector<RangeBudget> ranges;      // at most one a row
+    std::vector<std::string> together;    // controls that move every row which has one so called
     std::vector<Drum> drums;  // every drum that a microphone stood at once, with its lasting id
     std::vector<Row> rows;    // in the Board's order: members, their bus, ..., main last
     std::vector<Snapshot> snapshots;  // in the order in which they were taken

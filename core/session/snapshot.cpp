@@ -82,6 +82,11 @@ Session withSnapshotJudged(Session session, std::string_view id, Verdict verdict
     return session;
 }
 
+Session withSnapshotClip(Session session, std::string_view id, MixClip clip) {
+    one(session, id).clip = std::move(clip);
+    return session;
+}
+
 Session withSnapshotDropped(Session session, std::string_view id) {
     const std::string dropped = requireSnapshot(session, id).id;
     std::erase_if(session.snapshots, [&](const Snapshot& s) { return s.id == dropped; });

@@ -25,6 +25,8 @@ Session withSnapshotUsed(const Session& session, std::string_view id);
 // Throw Error for unknown snapshots and for a name that is empty.
 Session withSnapshotNamed(Session session, std::string_view id, std::string name);
 Session withSnapshotJudged(Session session, std::string_view id, Verdict verdict, std::string note);
+// With a clip of how it sounds. Throws Error for unknown snapshots.
+Session withSnapshotClip(Session session, std::string_view id, MixClip clip);
 Session withSnapshotDropped(Session session, std::string_view id);
 
 // Null when there is none.

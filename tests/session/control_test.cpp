@@ -143,6 +143,45 @@ TEST(Control, IsNamedAndTakenAwayAndRefusesWhatCannotBe) {
               std::string::npos);
 }
 
+TEST(Control, OfOneNameMovesSeveralRowsTogether) {
+    Session s = withControlTarget(withPunch(), "kick-in", "eq", {"Punch", "b1.gain", -6.0, 6.0});
+    const auto kickGain = [](const Session& of) { return valueAt(of, "kick-in", "eq", "b1.gain"); };
+    const double before = kickGain(s);
+    s = withControlMoved(std::move(s), "snare-top", "Punch", 50.0);
+    EXPECT_EQ(kickGain(s), before) << "each row by itself";
+    Document d(s);
+    d.edit(withControlTogether(d.session(), "Punch", true));
+    EXPECT_EQ(d.log().back().what.text, "Session · “Punch” moves every row that has it, together");
+    EXPECT_EQ(rowsWithControl(d.session(), "Punch"),
+              (std::vector<std::string>{"kick-in", "snare-top"}));
+    s = withControlMoved(d.session(), "snare-top", "Punch", 100.0);
+    EXPECT_NEAR(kickGain(s), 6.0, 1e-9);
+    EXPECT_NEAR(valueAt(s, "snare-top", "compressor", "threshold"), -30.0, 1e-9);
+    EXPECT_NEAR(controlsOf(*findRow(s, "kick-in"))[0].position, 100.0, 1e-6);
+    // Its name is one too, and so it stays when it is saved.
+    s = withControlNamed(std::move(s), "kick-in", "Punch", "Hit");
+    EXPECT_TRUE(movesTogether(s, "Hit"));
+    EXPECT_EQ(rowsWithControl(s, "Hit").size(), 2U);
+    EXPECT_EQ(documentFromJson(toJson(Document(s)), "s").session(), s);
+    s = withControlTogether(std::move(s), "Hit", false);
+    s = withControlMoved(std::move(s), "kick-in", "Hit", 0.0);
+    EXPECT_NEAR(valueAt(s, "snare-top", "compressor", "threshold"), -30.0, 1e-9);
+}
+
+TEST(SessionFormat, TheTwelfthFormatOpensUnchangedAndKnowsNoClipsAndRanges) {
+    const fs::path file = fs::path(EMBER_SOURCE_FOLDER) / "tests/data/session-v12.json";
+    const Document twelfth = documentFromJson(test::readText(file), "twelfth");
+    const Session& s = twelfth.session();
+    EXPECT_EQ(s.name, "Fixture 12");
+    EXPECT_EQ(s.extra, "");
+    EXPECT_EQ(s.budgets.size(), 1U);
+    EXPECT_EQ(controlsOf(*findRow(s, "snare-top")).size(), 1U);
+    EXPECT_TRUE(s.ranges.empty());
+    EXPECT_TRUE(s.together.empty());
+    for (const Snapshot& snapshot : s.snapshots) EXPECT_FALSE(snapshot.clip);
+    EXPECT_EQ(documentFromJson(toJson(twelfth), "thirteenth").session(), s);
+}
+
 TEST(SessionFormat, TheEleventhFormatOpensUnchangedAndKnowsNoControls) {
     const fs::path file = fs::path(EMBER_SOURCE_FOLDER) / "tests/data/session-v11.json";
     const Document eleventh = documentFromJson(test::readText(file), "eleventh");

@@ -68,6 +68,34 @@ TEST(Snapshot, IsNamedJudgedAndDroppedWithSentencesAndUndo) {
               std::string::npos);
 }
 
+TEST(Snapshot, ItsClipIsNoEditAndStandsInEverythingOneMayGoBackTo) {
+    Document d(test::shortSession());
+    d.edit(withSnapshotTaken(d.session(), "Dry", "", 1000));
+    d.edit(withValue(d.session(), "hat", "gate", "threshold", -47.0));
+    d.edit(withSnapshotJudged(d.session(), "Dry", Verdict::better, ""));
+    d.undo();
+    const std::size_t lines = d.log().size();
+    MixClip clip;
+    clip.audio = {{"/a.flac", "h", 0, 2.0}, {"/a.flac", "h", 1, 2.0}};
+    clip.from = 2.0;
+    clip.to = 10.0;
+    EXPECT_TRUE(d.keepClip("snapshot-1", 1000, clip));
+    EXPECT_FALSE(d.keepClip("snapshot-1", 999, clip)) << "another one of that name";
+    EXPECT_EQ(d.log().size(), lines);
+    EXPECT_EQ(d.session().snapshots[0].clip, clip);
+    d.redo();
+    EXPECT_EQ(d.session().snapshots[0].clip, clip);
+    EXPECT_EQ(d.session().snapshots[0].verdict, Verdict::better);
+    d.undo();
+    d.undo();
+    EXPECT_EQ(d.session().snapshots[0].clip, clip);
+    d.undo();
+    EXPECT_TRUE(d.session().snapshots.empty());
+    EXPECT_TRUE(d.files().contains("/a.flac")) << "needed by what may be done again";
+    d.redo();
+    EXPECT_EQ(d.session().snapshots[0].clip, clip);
+}
+
 TEST(Snapshot, IsSavedWithPathsBesideTheSession) {
     const test::TempFolder folder;
     Session s = withSnapshotTaken(test::shortSession(), "First", "a note", 1234567);

@@ -101,6 +101,22 @@ Loudness LoudnessMeter::result() const {
     return out;
 }
 
+double loudnessRange(std::span<const std::span<const float>> sides, double sampleRate) {
+    LoudnessMeter meter(static_cast<int>(sides.size()), sampleRate);
+    constexpr std::size_t kAtOnce = 65536;
+    std::vector<float> together;
+    for (std::size_t at = 0; at < sides[0].size(); at += kAtOnce) {
+        const std::size_t frames = std::min(kAtOnce, sides[0].size() - at);
+        together.resize(frames * sides.size());
+        for (std::size_t i = 0; i < frames; ++i) {
+            for (std::size_t c = 0; c < sides.size(); ++c)
+                together[i * sides.size() + c] = sides[c][at + i];
+        }
+        meter.add(together);
+    }
+    return meter.result().range;
+}
+
 Loudness measureLoudness(const std::filesystem::path& file, const Progress& progress) {
     AudioReader reader(file);
     LoudnessMeter meter(reader.info().channels, reader.info().sampleRate);

@@ -38,6 +38,9 @@ class LoudnessMeter {
     std::unique_ptr<State> state_;
 };
 
+// LU (EBU Tech 3342) of one or two sides of equal length, which are not empty. Pure; any thread.
+double loudnessRange(std::span<const std::span<const float>> sides, double sampleRate);
+
 Loudness measureLoudness(const std::filesystem::path& file, const Progress& progress = {});
 
 }  // namespace ember
