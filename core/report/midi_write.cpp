@@ -39,7 +39,7 @@ smf_track_t* addTrack(smf_t* smf, const std::string& name) {
     return track;
 }
 
-void addTempo(smf_t* smf, const TimeMap& time, int pulses) {
+void addTempo(smf_t* smf, const TimeMap& time, int pulses, const std::vector<MidiMark>& marks) {
     smf_track_t* track = addTrack(smf, "tempo");
     // Events are added in order: a track of the library is one list in time.
     std::map<int, std::vector<std::vector<unsigned char>>> events;
@@ -57,6 +57,13 @@ void addTempo(smf_t* smf, const TimeMap& time, int pulses) {
         events[static_cast<int>(std::lround(quarterOfBar(time, m.bar) * pulses))].push_back(
             {0xFF, 0x58, 0x04, static_cast<unsigned char>(m.beats), power, 24, 8});
     }
+    for (const MidiMark& mark : marks) {
+        const std::string text = mark.text.substr(0, 127);  // of which one byte tells the length
+        std::vector<unsigned char> bytes{0xFF, 0x06, static_cast<unsigned char>(text.size())};
+        bytes.insert(bytes.end(), text.begin(), text.end());
+        const double quarter = std::max(0.0, quarterAt(time, mark.time));
+        events[static_cast<int>(std::lround(quarter * pulses))].push_back(std::move(bytes));
+    }
     for (auto& [pulse, list] : events) {
         for (auto& bytes : list)
             addEvent(track,
@@ -67,11 +74,11 @@ void addTempo(smf_t* smf, const TimeMap& time, int pulses) {
 
 // `time` begins with pulse zero.
 void writePattern(const Session& session, const Pattern& pattern, const TimeMap& time,
-                  const std::filesystem::path& file) {
+                  const std::filesystem::path& file, const std::vector<MidiMark>& marks = {}) {
     const std::unique_ptr<smf_t, Closer> smf(smf_new());
     if (!smf || smf_set_ppqn(smf.get(), pattern.pulses) != 0)
         throw Error("The MIDI file could not be put together; try again.");
-    addTempo(smf.get(), time, pattern.pulses);
+    addTempo(smf.get(), time, pattern.pulses, marks);
     std::map<std::string, std::map<int, std::vector<const Note*>>> byDrum;  // and by key
     for (const Note& n : pattern.notes)
         byDrum[n.drum][n.key >= 0 ? n.key : usualKey(n.drum, n.articulation)].push_back(&n);
@@ -111,7 +118,7 @@ void writePattern(const Session& session, const Pattern& pattern, const TimeMap&
 }  // namespace
 
 void writeStrokesMidi(const Session& session, const std::vector<Stroke>& strokes,
-                      const std::filesystem::path& file) {
+                      const std::filesystem::path& file, const std::vector<MidiMark>& marks) {
     const TimeMap time = fromZero(session.time);
     Pattern pattern;
     for (const Stroke& s : strokes) {
@@ -122,7 +129,7 @@ void writeStrokesMidi(const Session& session, const std::vector<Stroke>& strokes
         note.articulation = s.articulation;
         pattern.notes.push_back(std::move(note));
     }
-    writePattern(session, inOrder(std::move(pattern)), time, file);
+    writePattern(session, inOrder(std::move(pattern)), time, file, marks);
 }
 
 void writePatternMidi(const Session& session, const Pattern& pattern,

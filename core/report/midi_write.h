@@ -7,14 +7,21 @@
 #include "core/session/session.h"
 
 #include <filesystem>
+#include <string>
 #include <vector>
 
 namespace ember {
 
+// A word at a place of the song: where a part of it begins.
+struct MidiMark {
+    double time = 0.0;  // seconds
+    std::string text;
+};
+
 // At 960 pulses a quarter note. Song time zero is pulse zero, so that the file lies beside the
 // recordings, and bars begin where the session's do (fromZero).
 void writeStrokesMidi(const Session& session, const std::vector<Stroke>& strokes,
-                      const std::filesystem::path& file);
+                      const std::filesystem::path& file, const std::vector<MidiMark>& marks = {});
 
 // At the pattern's own pulses where a file can have so many (32 767), so that every note is at its
 // tick; bar 1 is pulse zero.

@@ -33,22 +33,6 @@ Spectrum thirdsOf(const SongSides& sides, double rate) {
     return meter.result(kRecordThirds);
 }
 
-double loudnessRangeOf(const SongSides& sides, double rate) {
-    LoudnessMeter meter(static_cast<int>(sides.size()), rate);
-    constexpr std::size_t kAtOnce = 65536;
-    std::vector<float> together;
-    for (std::size_t at = 0; at < sides[0].size(); at += kAtOnce) {
-        const std::size_t frames = std::min(kAtOnce, sides[0].size() - at);
-        together.resize(frames * sides.size());
-        for (std::size_t i = 0; i < frames; ++i) {
-            for (std::size_t c = 0; c < sides.size(); ++c)
-                together[i * sides.size() + c] = sides[c][at + i];
-        }
-        meter.add(together);
-    }
-    return meter.result().range;
-}
-
 // Between which the thirds lie in four of five pieces, each piece as loud as the whole.
 void spreadOf(const SongSides& sides, double rate, SongFigures& figures, const Progress& progress) {
     const Spectrum& whole = figures.levels.spectrum;
@@ -133,7 +117,7 @@ SongFigures songFigures(const SongSides& sides, double rate, const std::vector<S
     out.levels = measureLevels(sides, rate);
     out.levels.spectrum = thirdsOf(sides, rate);
     if (static_cast<double>(sides[0].size()) > kLeastForRange * rate)
-        out.rangeLu = loudnessRangeOf(sides, rate);
+        out.rangeLu = loudnessRange(sides, rate);
     spreadOf(sides, rate, out, progress);
     out.drums = drumsStand(sides, rate, strokes);
     return out;
@@ -169,7 +153,9 @@ ReferenceReading readReference(const Session& session, AudioStore& store, const 
     std::vector<BareBars> bare;
     if (timing.bpm > 0.0) {
         const auto lines = barLinesOf(timing, session.time.metres.front(), seconds);
-        bare = bareBars(opened.sides, rate, lines, strokes, within(progress, 0.45, 0.7));
+        bare = bareBars(opened.sides, rate, lines, strokes, within(progress, 0.45, 0.65));
+        out.sections = songSections(opened.sides, rate, lines, session.time.metres.front().beats,
+                                    strokes, within(progress, 0.65, 0.7));
     }
     out.whole = songFigures(opened.sides, rate, strokes, within(progress, 0.7, 0.95));
     if (!bare.empty()) {
@@ -201,6 +187,10 @@ ReferenceReading beginningAt(ReferenceReading reading, double begins) {
     for (BareBars& b : reading.bare) {
         b.from += by;
         b.to += by;
+    }
+    for (SongSection& s : reading.sections) {
+        s.from += by;
+        s.to += by;
     }
     return reading;
 }

@@ -13,6 +13,7 @@
 #include "core/measure/level/levels.h"
 #include "core/measure/song/modulation.h"
 #include "core/measure/song/song_bars.h"
+#include "core/measure/song/song_sections.h"
 #include "core/session/session.h"
 
 #include <filesystem>
@@ -62,8 +63,9 @@ struct ReferenceReading {
     double begins = 0.0, ends = 0.0;  // seconds of song time
     std::vector<Stroke> strokes;      // kick, snare and hat, in song time
     std::vector<StrokesHeard> heard;
-    KitTiming timing;            // in song time; bpm 0: not known
-    std::vector<BareBars> bare;  // in song time, the longest first
+    KitTiming timing;                   // in song time; bpm 0: not known
+    std::vector<BareBars> bare;         // in song time, the longest first
+    std::vector<SongSection> sections;  // in song time; none where its tempo is not known
     SongFigures whole;
     std::optional<SongFigures> alone;  // of the longest bare bars
 };
@@ -117,6 +119,9 @@ std::vector<OutsideBand> outsideBands(const SongFigures& record, const SongFigur
 std::vector<std::string> referenceText(const Session& session, const ReferenceReading& reference);
 std::vector<std::string> referenceCheckText(const ReferenceReading& reference,
                                             const ReferenceCheck& check);
+// What is struck in the usual bar of each of its parts, and where they stand: a sentence for every
+// name. Pure.
+std::vector<std::string> sectionsText(const ReferenceReading& reference);
 std::string referenceMoveText(const Session& session, const ReferenceMove& move);
 // "60–200 Hz: nothing moves by itself." or what does; a sentence.
 std::string modulationText(double lowHertz, double highHertz, const std::vector<Modulation>& found);
@@ -126,7 +131,8 @@ Session withReferenceMove(Session session, const ReferenceMove& move);
 // The session whose reference is moved so that its second `at` (of song time) comes where `to` is,
 // a bar line say. Throws Error for a row that is no reference.
 Session withReferenceAt(Session session, const std::string& row, double at, double to);
-// Its strokes as a MIDI file, by its own bars where those are known. Throws Error.
+// Its strokes as a MIDI file, by its own bars where those are known, with a mark where a part
+// begins. Throws Error.
 void writeReferenceMidi(const Session& session, const ReferenceReading& reference,
                         const std::filesystem::path& file);
 // A stroke of one of its drums ("kick", "snare", "hihat") cut out: of those that stand alone the

@@ -63,6 +63,28 @@ std::vector<std::string> referenceText(const Session& session, const ReferenceRe
     return out;
 }
 
+std::vector<std::string> sectionsText(const ReferenceReading& reference) {
+    std::vector<std::string> out;
+    std::vector<std::string> told;
+    for (const SongSection& s : reference.sections) {
+        if (std::find(told.begin(), told.end(), s.name) != told.end()) continue;
+        told.push_back(s.name);
+        std::vector<std::string> where, struck;
+        for (const SongSection& like : reference.sections) {
+            if (like.name == s.name)
+                where.push_back(
+                    fmt::format("{} to {}", like.firstBar + 1, like.firstBar + like.bars));
+        }
+        for (const SectionDrum& d : s.drums)
+            struck.push_back(recordDrum(d.drum) + " at " + placesText(d.places));
+        std::string bar;
+        for (const std::string& d : struck) bar += (bar.empty() ? "" : "; ") + d;
+        out.push_back(fmt::format("{}, bars {}: {}.", s.name, listed(where),
+                                  bar.empty() ? "nothing is struck in most of them" : bar));
+    }
+    return out;
+}
+
 std::vector<std::string> referenceCheckText(const ReferenceReading& reference,
                                             const ReferenceCheck& check) {
     std::vector<std::string> out;
@@ -168,7 +190,9 @@ void writeReferenceMidi(const Session& session, const ReferenceReading& referenc
     if (reference.timing.bpm > 0.0)
         its.time = steadyTime(reference.timing.bpm, reference.timing.firstBar,
                               session.time.metres.front().beats, session.time.metres.front().unit);
-    writeStrokesMidi(its, reference.strokes, file);
+    std::vector<MidiMark> marks;
+    for (const SongSection& s : reference.sections) marks.push_back({s.from, s.name});
+    writeStrokesMidi(its, reference.strokes, file, marks);
 }
 
 }  // namespace ember

@@ -4,6 +4,7 @@
 #include "core/base/units.h"
 #include "core/measure/song/modulation.h"
 #include "core/measure/song/song_bars.h"
+#include "core/measure/song/song_sections.h"
 #include "core/measure/song/song_strokes.h"
 #include "tests/support/accuracy.h"
 #include "tests/support/made_up_song.h"
@@ -15,6 +16,7 @@
 #include <cmath>
 #include <map>
 #include <numbers>
+#include <utility>
 
 namespace ember {
 namespace {
@@ -185,6 +187,78 @@ TEST(Song, AKitAloneIsBareThroughoutAndUnderABassNowhere) {
     const int all = static_cast<int>(lines.size()) - 1;
     EXPECT_GE(bars(kit), 0.9 * all - 1.0);
     EXPECT_LE(bars(recording.referenceLeft), 0.1 * all) << "a bass plays";
+}
+
+// Two songs in turn, six bars of each, twice: four parts, of which two and two are alike.
+struct PartsFound {
+    int right = 0, asked = 0, extra = 0, named = 0, pairs = 0;
+};
+void findParts(const std::array<const test::MadeUpSong*, 2>& songs, PartsFound& all) {
+    constexpr int kBars = 6;
+    std::array<std::vector<float>, 2> joined;
+    std::vector<double> lines;
+    const double rate = songs[0]->rate;
+    for (std::size_t part = 0; part < 4; ++part) {
+        const test::MadeUpSong& song = *songs[part % 2];
+        const double bar = 240.0 / song.tempo,
+                     begins = static_cast<double>(joined[0].size()) / rate;
+        for (int b = 0; b < kBars; ++b) lines.push_back(begins + b * bar);
+        const auto first = static_cast<std::ptrdiff_t>(song.firstBar * rate),
+                   last = static_cast<std::ptrdiff_t>((song.firstBar + kBars * bar) * rate);
+        ASSERT_LE(last, std::ssize(song.left));
+        for (const auto& [to, from] :
+             {std::pair{&joined[0], &song.left}, {&joined[1], &song.right}})
+            to->insert(to->end(), from->begin() + first, from->begin() + last);
+    }
+    lines.push_back(static_cast<double>(joined[0].size()) / rate);
+    const std::vector<std::span<const float>> sides(joined.begin(), joined.end());
+    const auto found = songSections(sides, rate, lines, 4, findSongStrokes(sides, rate));
+    std::array<bool, 3> hit{};
+    for (const SongSection& s : found) {
+        const auto edge = static_cast<std::size_t>((s.firstBar + kBars / 2) / kBars);
+        if (s.firstBar == 0) continue;
+        const bool near =
+            edge > 0 && edge < 4 && std::abs(s.firstBar - static_cast<int>(edge) * kBars) <= 1;
+        if (near && !std::exchange(hit[edge - 1], true))
+            ++all.right;
+        else
+            ++all.extra;
+    }
+    all.asked += 3;
+    const auto nameAt = [&](int bar) {
+        for (const SongSection& s : found) {
+            if (bar >= s.firstBar && bar < s.firstBar + s.bars) return s.name;
+        }
+        return std::string();
+    };
+    for (int a = 0; a < 4; ++a) {
+        for (int b = 0; b < a; ++b, ++all.pairs) {
+            const bool same = nameAt(a * kBars + 3) == nameAt(b * kBars + 3);
+            all.named += same == ((a - b) % 2 == 0) ? 1 : 0;
+        }
+    }
+}
+
+TEST(Song, PartsAreFoundNamedAndToldByWhatIsStruck) {
+    for (const World world : {World::simulated, World::recorded}) {
+        PartsFound all;
+        const auto& songs = judged(world);
+        for (std::size_t i = 0; i + 1 < songs.size(); i += 2)
+            findParts({&songs[i], &songs[i + 1]}, all);
+        if (all.asked == 0) continue;
+        const std::string what = std::string("parts of a song, ") + test::nameOf(world);
+        const double found = static_cast<double>(all.right) / all.asked,
+                     named = static_cast<double>(all.named) / all.pairs;
+        std::printf("%s: %d of %d changes within a bar, %d more, %d of %d pairs named right\n",
+                    what.c_str(), all.right, all.asked, all.extra, all.named, all.pairs);
+        test::accuracy(what + ": changes found (no goal)", ">= 0", found, "", true);
+        test::accuracy(what + ": changes that are none (no goal)", ">= 0", all.extra, "", true);
+        test::accuracy(what + ": alike or not told right (no goal)", ">= 0", named, "", true);
+        EXPECT_GE(found, 0.6);
+        EXPECT_LE(all.extra, all.asked / 2);
+        EXPECT_GE(named, 0.6);
+    }
+    EXPECT_EQ(placesText({0, 6, 8, 11}), "1, 2&, 3, 3a");
 }
 
 TEST(Song, ADrumThatIsRaisedStandsHigher) {
