@@ -71,6 +71,10 @@ OwnCommands::OwnCommands(CLI::App& app) {
     control_->add_option("--to", to_, "its value at 100 %");
     control_->add_option("--drops", drops_, "a parameter that it moves no longer");
     control_->add_option("--rename", rename_, "another name");
+    control_
+        ->add_option("--together", together_,
+                     "whether it moves every row that has one of this name: yes or no")
+        ->check(CLI::IsMember({"yes", "no"}));
     control_->add_flag("--remove", remove_, "without it; what it moved stays where it is");
     work_ = command("work", "how far the work is, by row and step, and the minutes it took");
     work_->add_option("--budget", budgets_, "minutes for a step: repair=20 (0: none)");
@@ -122,6 +126,7 @@ void OwnCommands::control(const Output& out) {
                 {name_, parameter, from_.empty() ? p.minimum : parseValue(p, from_),
                  to_.empty() ? p.maximum : parseValue(p, to_)});
         }
+        if (!together_.empty()) s = withControlTogether(std::move(s), name_, together_ == "yes");
         if (!value_.empty())
             s = withControlMoved(std::move(s), row, name_, parseValue(percentage(), value_));
         if (!rename_.empty()) s = withControlNamed(std::move(s), row, name_, rename_);
@@ -148,6 +153,7 @@ void OwnCommands::listControls(const Output& out) {
                 {{"stage", m.stage}, {"parameter", t.parameter}, {"from", t.from}, {"to", t.to}});
         }
         list.push_back({{"control", c.name},
+                        {"together", movesTogether(session, c.name)},
                         {"position", c.position},
                         {"agrees", c.agrees},
                         {"moves", moved}});

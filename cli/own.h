@@ -28,7 +28,7 @@ class OwnCommands {
     void work(const Output& out);
     CLI::App *split_, *join_, *control_, *work_;
     std::filesystem::path session_;
-    std::string row_, by_, name_, value_, moves_, from_, to_, drops_, rename_;
+    std::string together_, row_, by_, name_, value_, moves_, from_, to_, drops_, rename_;
     bool remove_ = false;
     std::string lower_, upper_;
     std::vector<std::string> budgets_;

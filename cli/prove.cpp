@@ -8,8 +8,10 @@
 #include "core/base/error.h"
 #include "core/base/number.h"
 #include "core/dsp/seat.h"
+#include "core/engine/print_row.h"
 #include "core/measure/kit/kit_measure.h"
 #include "core/report/drive_test.h"
+#include "core/report/mix_clip.h"
 #include "core/report/mix_figures.h"
 #include "core/report/recall.h"
 #include "core/report/shortest_chain.h"
@@ -86,6 +88,8 @@ ProveCommands::ProveCommands(CLI::App& app) {
     take_ = with("take", "keep the present mix");
     take_->add_option("name", which_, "what it is called");
     take_->add_option("--note", text_, "what it is for");
+    take_->add_option("--clip", clip_, "keeps eight seconds of it as audio, from this second on")
+        ->check(CLI::Range(0.0, 86400.0));
     list_ = with("list", "what there is");
     use_ = which(with("use", "go back to one"));
     name_ = which(with("name", "call one otherwise"));
@@ -149,12 +153,22 @@ void ProveCommands::run(bool json) {
     if (*report_) report(out);
 }
 
+Session ProveCommands::taken(Session session) const {
+    constexpr double kClip = 8.0;  // seconds
+    session = withSnapshotTaken(std::move(session), which_, text_, std::time(nullptr));
+    if (!clip_) return session;
+    const std::string id = session.snapshots.back().id;
+    AudioStore store;
+    MixClip clip = makeClip(withStrokesHeard(withAbsolutePaths(session, session_), session_), store,
+                            id, *clip_, *clip_ + kClip, printFolder(session_));
+    return withSnapshotClip(std::move(session), id, std::move(clip));
+}
+
 void ProveCommands::snapshot(const Output& out) {
     changeSession(out, session_, [&](Session s) {
-        if (*take_) return withSnapshotTaken(std::move(s), which_, text_, std::time(nullptr));
+        if (*take_) return taken(std::move(s));
         if (*bring_)
-            return withSnapshotFrom(s, loadDocument(other_).session(), which_, text_,
-                                    std::time(nullptr));
+            return withSnapshotFrom(s, openSession(other_), which_, text_, std::time(nullptr));
         if (*use_) return withSnapshotUsed(s, which_);
         if (*name_) return withSnapshotNamed(std::move(s), which_, text_);
         if (*judge_)
@@ -173,7 +187,8 @@ void ProveCommands::list(const Output& out) {
                        {"name", s.name},
                        {"time", s.time},
                        {"verdict", toString(s.verdict)},
-                       {"note", s.note}});
+                       {"note", s.note},
+                       {"clip", s.clip ? s.clip->audio.front().file : ""}});
         out.say(s.name + " (" + s.id + "): " + std::string(verdictLabel(s.verdict)) +
                 (s.note.empty() ? "" : ", " + s.note));
     }

@@ -106,6 +106,20 @@ void ReferenceCommand::tell(const Output& out, const Session& session, AudioStor
         out.say(std::to_string(b.bars) + (b.bars == 1 ? " bare bar from " : " bare bars from ") +
                 numberText(b.from, 2) + " s");
     }
+    Json sections = Json::array();
+    for (const SongSection& s : found.sections) {
+        Json drums = Json::array();
+        for (const SectionDrum& d : s.drums)
+            drums.push_back({{"drum", d.drum}, {"places", d.places}});
+        sections.push_back({{"name", s.name},
+                            {"from_s", s.from},
+                            {"to_s", s.to},
+                            {"first_bar", s.firstBar + 1},
+                            {"bars", s.bars},
+                            {"places_a_beat", kPlacesABeat},
+                            {"drums", std::move(drums)}});
+    }
+    for (const std::string& text : sectionsText(found)) out.say(text);
     for (const StrokesHeard& h : found.heard)
         heard.push_back({{"drum", h.drum}, {"strokes", h.strokes}, {"sure", h.sure}});
     for (const std::string& text : referenceCheckText(found, check)) out.say(text);
@@ -141,6 +155,7 @@ void ReferenceCommand::tell(const Output& out, const Session& session, AudioStor
                  {"first_bar_s", found.timing.firstBar},
                  {"strokes", std::move(heard)},
                  {"bare", std::move(bare)},
+                 {"sections", std::move(sections)},
                  {"louder_db", check.louderDb},
                  {"drums_alone", check.drumsAlone},
                  {"record", figuresJson(heldAgainst(found, check))},

@@ -7,13 +7,16 @@
 #include "core/base/number.h"
 #include "core/report/adds_up.h"
 #include "core/report/bus_check.h"
+#include "core/report/bus_whole.h"
 #include "core/report/ceiling_check.h"
 #include "core/report/headroom.h"
 #include "core/report/low_end.h"
 #include "core/report/one_room.h"
 #include "core/report/punch_guard.h"
+#include "core/report/range_report.h"
 #include "core/report/through_music.h"
 #include "core/session/ceiling.h"
+#include "core/session/range.h"
 
 #include <algorithm>
 #include <array>
@@ -38,6 +41,15 @@ SumCommands::SumCommands(CLI::App& app) {
     busCheck_ = app.add_subcommand("bus-check", "who of a bus's members is heard");
     busCheck_->add_option("session", session_)->required();
     busCheck_->add_option("bus", row_)->required();
+    whole_ = app.add_subcommand(
+        "whole", "a sum of drums as a whole: highs against lows, and the room it leaves");
+    whole_->add_option("session", session_)->required();
+    whole_->add_option("bus", row_)->required();
+    range_ = app.add_subcommand(
+        "range", "how far the loudness of every sum moves, and what is wanted of it");
+    range_->add_option("session", session_)->required();
+    range_->add_option("bus", row_, "of which something is wanted");
+    range_->add_option("wish", wish_, "“even 3”, “moves 5” (LU), or “none”");
     addsUp_ = app.add_subcommand("adds-up", "what a row gives the sum with what stands beside it");
     addsUp_->add_option("session", session_)->required();
     addsUp_->add_option("row", row_)->required();
@@ -67,8 +79,8 @@ SumCommands::SumCommands(CLI::App& app) {
     headroom_ = app.add_subcommand("headroom", "how much room the levels leave");
     headroom_->add_option("session", session_)->required();
     headroom_->add_flag("--trim", trim_, "move all faders by what is said");
-    for (CLI::App* sub :
-         {busCheck_, addsUp_, lowEnd_, through_, oneRoom_, punch_, ceiling_, headroom_}) {
+    for (CLI::App* sub : {busCheck_, whole_, range_, addsUp_, lowEnd_, through_, oneRoom_, punch_,
+                          ceiling_, headroom_}) {
         sub->add_option("--from", from_, "seconds")->check(CLI::Range(0.0, 86400.0));
         sub->add_option("--to", to_, "seconds")->check(CLI::Range(0.0, 86400.0));
     }
@@ -78,6 +90,8 @@ void SumCommands::run(bool json) {
     const Output out{json};
     if (*addsUp_) addsUp(out);
     if (*busCheck_) checkBus(out);
+    if (*whole_) whole(out);
+    if (*range_) range(out);
     if (*through_) move_.empty() ? through(out) : raise(out);
     if (*oneRoom_) move_.empty() ? oneRoom(out) : bringTogether(out);
     if (*punch_) punch(out);
@@ -135,6 +149,62 @@ void SumCommands::checkBus(const Output& out) {
         sticking.push_back({{"hz", s.hertz}, {"db", s.db}, {"row", s.row}});
     for (const std::string& text : busCheckText(session, found)) out.say(text);
     out.machine({{"bus", found.bus}, {"members", members}, {"sticking_out", sticking}});
+}
+
+void SumCommands::whole(const Output& out) {
+    const Session session = withStrokesHeard(openSession(session_), session_);
+    AudioStore store;
+    const BusWhole found = busWhole(session, store, rowByIdOrName(session, row_).id, from_, to_);
+    Json room = Json::array(), guests = Json::array();
+    for (const RoomLeft& r : found.room)
+        room.push_back({{"what", r.name},
+                        {"low_hz", r.low},
+                        {"high_hz", r.high},
+                        {"left", r.left},
+                        {"usual", r.usual},
+                        {"row", r.row},
+                        {"row_share", r.rowShare}});
+    for (const GuestHeard& g : found.guests)
+        guests.push_back(
+            {{"row", g.row}, {"heard", g.heard}, {"behind", g.behind}, {"hz", g.hertz}});
+    for (const std::string& text : busWholeText(session, found)) out.say(text);
+    out.machine({{"bus", found.bus},
+                 {"highs_db", found.highsDb},
+                 {"usual", {found.usual.low, found.usual.high}},
+                 {"highs_row", found.highsRow},
+                 {"highs_share", found.highsShare},
+                 {"lows_row", found.lowsRow},
+                 {"lows_share", found.lowsShare},
+                 {"room", room},
+                 {"guests", guests}});
+}
+
+void SumCommands::range(const Output& out) {
+    if (!wish_.empty())
+        return changeSession(out, session_, [this](Session s) {
+            const std::string row = rowByIdOrName(s, row_).id;
+            return withRangeTyped(std::move(s), row, wish_ == "none" ? std::string() : wish_);
+        });
+    const Session session = openSession(session_);
+    AudioStore store;
+    const std::vector<SumRange> sums = rangeReport(session, store, from_, to_);
+    constexpr std::array verdicts{"silent", "within", "too-far", "too-even"};  // by RangeVerdict
+    Json list = Json::array();
+    for (const SumRange& s : sums) {
+        const RangeBudget* budget = rangeBudget(session, s.row);
+        list.push_back({{"row", s.row},
+                        {"played_lu", s.played},
+                        {"fed_lu", s.fed},
+                        {"kept_lu", s.kept},
+                        {"wanted", budget != nullptr ? rangeBudgetText(*budget) : ""},
+                        {"verdict", verdicts[static_cast<std::size_t>(rangeVerdict(session, s))]}});
+        if (s.sounds)
+            out.say(findRow(session, s.row)->name + ": " + numberText(s.played, 1) +
+                    " LU as played, " + numberText(s.fed, 1) + " coming in, " +
+                    numberText(s.kept, 1) + " kept");
+    }
+    for (const std::string& text : rangeText(session, sums)) out.say(text);
+    out.machine(list);
 }
 
 void SumCommands::punch(const Output& out) {

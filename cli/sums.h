@@ -24,6 +24,8 @@ class SumCommands {
   private:
     void addsUp(const Output& out);
     void checkBus(const Output& out);
+    void whole(const Output& out);
+    void range(const Output& out);
     void lowEnd(const Output& out);
     void through(const Output& out);
     void oneRoom(const Output& out);
@@ -39,9 +41,10 @@ class SumCommands {
     void raise(const Output& out);
     void bringTogether(const Output& out);
     void trim(const Output& out);
-    CLI::App *addsUp_, *busCheck_, *lowEnd_, *through_, *oneRoom_, *punch_, *ceiling_, *headroom_;
+    CLI::App *addsUp_, *busCheck_, *whole_, *range_, *lowEnd_, *through_, *oneRoom_, *punch_,
+        *ceiling_, *headroom_;
     std::filesystem::path session_;
-    std::string row_, move_;
+    std::string row_, move_, wish_;
     bool trim_ = false;  // or no line
     std::optional<double> draw_;
     double from_ = 0.0, to_ = -1.0;
