@@ -47,7 +47,8 @@ ControlDialog::ControlDialog(Workspace& workspace, std::string row, const std::s
     words->setText(
         tr("Each parameter goes from its first value to its second while the bar goes from 0 to "
            "100 %, evenly on its own scale. The control is kept with the steps: it goes along into "
-           "chains, presets and copies to other rows."));
+           "chains, presets and copies to other rows. Controls of one name in several rows can be "
+           "one big control."));
     box->addWidget(words);
     auto* head = new QHBoxLayout;
     head->addWidget(new QLabel(tr("Called"), this));
@@ -58,6 +59,15 @@ ControlDialog::ControlDialog(Workspace& workspace, std::string row, const std::s
     connect(name_, &QLineEdit::editingFinished, this, &ControlDialog::rename);
     head->addWidget(name_, 1);
     box->addLayout(head);
+    together_ = new QCheckBox(this);
+    together_->setObjectName("control-together");
+    together_->setToolTip(
+        tr("Moved in one row, it moves in every row that has a control of this name."));
+    connect(together_, &QCheckBox::toggled, this, [this](bool on) {
+        if (filling_) return;
+        change([&] { return withControlTogether(workspace_.session(), control_, on); });
+    });
+    box->addWidget(together_);
     table_ = new QTableWidget(0, 3, this);
     table_->setObjectName("control-table");
     table_->setAccessibleName(tr("What it moves"));
@@ -157,6 +167,14 @@ void ControlDialog::fill() {
     if (at >= 0 && table_->rowCount() > 0)
         table_->setCurrentCell(std::min(at, table_->rowCount() - 1), column);
     remove_->setEnabled(table_->currentRow() >= 0);
+    QStringList rows;
+    for (const std::string& id : rowsWithControl(workspace_.session(), control_)) {
+        if (id != row_) rows << QString::fromStdString(findRow(workspace_.session(), id)->name);
+    }
+    together_->setText(rows.isEmpty()
+                           ? tr("One with controls of this name in other rows")
+                           : tr("One with those of %1").arg(rows.join(QLatin1String(", "))));
+    together_->setChecked(movesTogether(workspace_.session(), control_));
     fillChoice();
     filling_ = false;
 }

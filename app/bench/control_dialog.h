@@ -4,6 +4,7 @@
 #include "app/workers/workspace.h"
 #include "core/session/control.h"
 
+#include <QCheckBox>
 #include <QComboBox>
 #include <QDialog>
 #include <QLabel>
@@ -44,6 +45,7 @@ class ControlDialog : public QDialog {
     Workspace& workspace_;
     std::string row_, control_;
     QLineEdit* name_ = nullptr;
+    QCheckBox* together_ = nullptr;
     QTableWidget* table_ = nullptr;
     QComboBox* choice_ = nullptr;
     QPushButton *add_ = nullptr, *remove_ = nullptr;

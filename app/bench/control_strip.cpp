@@ -18,8 +18,16 @@ namespace {
 constexpr int kSteps = 1000;  // of the whole way
 constexpr int kMargin = 10;   // px, at both ends of a bar
 
-QString movesText(const Row& row, const RowControl& control) {
+QString movesText(const Session& session, const Row& row, const RowControl& control) {
     QStringList lines;
+    if (movesTogether(session, control.name)) {
+        QStringList others;
+        for (const std::string& id : rowsWithControl(session, control.name)) {
+            if (id != row.id) others << QString::fromStdString(findRow(session, id)->name);
+        }
+        if (!others.isEmpty())
+            lines << QObject::tr("Moves %1 too").arg(others.join(QLatin1String(", ")));
+    }
     for (const RowControl::Moved& moved : control.moves) {
         const Stage& stage = *findStage(row, moved.stage);
         const ControlTarget& t = stage.controls[moved.target];
@@ -189,7 +197,7 @@ void ControlStrip::refresh() {
     for (std::size_t i = 0; i < controls.size(); ++i) {
         names_.push_back(controls[i].name);
         // What is being dragged stays under the hand.
-        bars_[i]->show(controls[i], movesText(*row, controls[i]));
+        bars_[i]->show(controls[i], movesText(workspace_.session(), *row, controls[i]));
     }
 }
 

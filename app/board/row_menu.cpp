@@ -196,6 +196,10 @@ void fillRowMenu(QMenu& menu, Workspace& workspace, Player& player, Printer& pri
             showRowReport(workspace, player, busCheckReport(workspace.session(), id),
                           QApplication::activeWindow());
         });
+        menu.addAction(QObject::tr("As a whole …"), &workspace, [&workspace, &player, id] {
+            showRowReport(workspace, player, busWholeReport(workspace.session(), id),
+                          QApplication::activeWindow());
+        });
         menu.addAction(QObject::tr("Its spectrum, and a line over it …"), &workspace,
                        [&workspace, &player, id] {
                            auto* dialog = new CeilingDialog(workspace, player, id,

@@ -6,6 +6,9 @@
 #include <QVBoxLayout>
 #include <QtConcurrent/QtConcurrentRun>
 
+#include <algorithm>
+#include <utility>
+
 namespace ember::app {
 
 LoopSpan spanHere(const Session& session, const Player& player) {
@@ -34,13 +37,17 @@ RowReportDialog::RowReportDialog(Workspace& workspace, Player& player, RowReport
     table_->setAccessibleName(kind_.title);
     for (int c = 0; c < kind_.tips.size(); ++c)
         table_->horizontalHeaderItem(c)->setToolTip(kind_.tips[c]);
+    connect(table_, &QTableWidget::itemChanged, this, &RowReportDialog::type);
     box->addWidget(table_, 1);
     buttons_ = new QDialogButtonBox(QDialogButtonBox::Close, this);
     connect(buttons_, &QDialogButtonBox::rejected, this, &QDialog::reject);
     box->addWidget(buttons_);
     connect(&running_, &QFutureWatcherBase::finished, this, &RowReportDialog::finish);
     connect(&workspace_, &Workspace::changed, this, [this](const SessionDiff& diff) {
-        if (diff.rows.empty() && !diff.structural) return;
+        if (diff.rows.empty() && !diff.structural) {
+            if (!measuring() && shown_.again) put(shown_.again(workspace_.session()));
+            return;
+        }
         if (!measuring()) return measure();
         again_ = abandon_ = true;
     });
@@ -72,16 +79,51 @@ void RowReportDialog::measure() {
 void RowReportDialog::finish() {
     if (again_) return measure();
     if (abandon_) return;
-    const auto found = running_.result();
+    auto found = running_.result();
+    if (found.problem.isEmpty()) return put(std::move(found.value));
+    shown_ = {};
     table_->setRowCount(0);
-    if (!found.problem.isEmpty()) return sentence_->setText(found.problem);
-    sentence_->setText(found.value.sentence);
-    for (const QStringList& cells : found.value.lines) {
+    sentence_->setText(found.problem);
+}
+
+void RowReportDialog::put(RowReport report) {
+    filling_ = true;
+    const int at = table_->currentRow(), column = table_->currentColumn();
+    shown_ = std::move(report);
+    sentence_->setText(shown_.sentence);
+    table_->setRowCount(0);
+    table_->setEditTriggers(shown_.typed ? QAbstractItemView::AnyKeyPressed |
+                                               QAbstractItemView::EditKeyPressed |
+                                               QAbstractItemView::DoubleClicked
+                                         : QAbstractItemView::NoEditTriggers);
+    for (const QStringList& cells : shown_.lines) {
         const int line = table_->rowCount();
         table_->insertRow(line);
-        for (int c = 0; c < cells.size(); ++c) putText(table_, line, c, cells[c], {}, c > 0);
+        for (int c = 0; c < cells.size(); ++c) {
+            putText(table_, line, c, cells[c], {}, c > 0);
+            QTableWidgetItem& item = *table_->item(line, c);
+            const bool typed = shown_.typed && c + 1 == cells.size();
+            item.setFlags(typed ? item.flags() | Qt::ItemIsEditable
+                                : item.flags() & ~Qt::ItemIsEditable);
+        }
     }
-    offer(found.value.remedies);
+    if (at >= 0) table_->setCurrentCell(std::min(at, table_->rowCount() - 1), column);
+    filling_ = false;
+    offer(shown_.remedies);
+}
+
+void RowReportDialog::type(const QTableWidgetItem* item) {
+    if (filling_ || !shown_.typed || item->column() + 1 != table_->columnCount()) return;
+    const auto line = static_cast<std::size_t>(item->row());
+    const std::string text = item->text().trimmed().toStdString();
+    // Queued: the edit of the cell is over only after this, and what is shown again deletes it.
+    QMetaObject::invokeMethod(
+        this,
+        [this, line, text] {
+            workspace_.attempt([&] { return shown_.typed(workspace_.session(), line, text); });
+            if (!measuring() && shown_.again) put(shown_.again(workspace_.session()));
+        },
+        Qt::QueuedConnection);
 }
 
 void RowReportDialog::offer(const std::vector<ReportRemedy>& remedies) {

@@ -31,6 +31,10 @@ struct RowReport {
     QString sentence;
     std::vector<QStringList> lines;  // of the table
     std::vector<ReportRemedy> remedies = {};
+    // The same for a session of which nothing that sounds is another; none: it stays as it is.
+    std::function<RowReport(const Session&)> again = {};
+    // What a person types into the last column of a line, as an edit; none: nothing is typed.
+    std::function<Session(Session, std::size_t line, const std::string& text)> typed = {};
 };
 
 // A report on a row: what it is called, what its table holds, and how it is made, over [from, to)
@@ -46,6 +50,10 @@ struct RowReportKind {
 RowReportKind addsUpReport(const Session& session, const std::string& row);
 // Who of a bus's members is heard, and what sticks out of their sum.
 RowReportKind busCheckReport(const Session& session, const std::string& bus);
+// A sum of drums as a whole: highs against lows, and the room it leaves.
+RowReportKind busWholeReport(const Session& session, const std::string& bus);
+// How far every sum moves, against what is wanted of it, which is typed there.
+RowReportKind rangeReportKind();
 
 // Whether the drums stand in one room; `heard`: whose strokes count where the session has none.
 RowReportKind oneRoomReport(std::shared_ptr<const KitMeasurement> heard);
@@ -75,6 +83,8 @@ class RowReportDialog : public QDialog {
   private:
     void measure();
     void finish();
+    void put(RowReport report);
+    void type(const QTableWidgetItem* item);
     void offer(const std::vector<ReportRemedy>& remedies);
 
     Workspace& workspace_;
@@ -84,6 +94,8 @@ class RowReportDialog : public QDialog {
     QTableWidget* table_ = nullptr;
     QDialogButtonBox* buttons_ = nullptr;
     std::vector<QPushButton*> remedies_;
+    RowReport shown_;
+    bool filling_ = false;
     Errand<Outcome<RowReport>> running_;
     std::atomic<bool> abandon_{false};
     bool again_ = false;  // an edit came while it was measured

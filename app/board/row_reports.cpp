@@ -9,11 +9,14 @@
 #include "core/dsp/align.h"
 #include "core/report/adds_up.h"
 #include "core/report/bus_check.h"
+#include "core/report/bus_whole.h"
 #include "core/report/headroom.h"
 #include "core/report/low_end.h"
 #include "core/report/one_room.h"
 #include "core/report/punch_guard.h"
+#include "core/report/range_report.h"
 #include "core/report/through_music.h"
+#include "core/session/range.h"
 
 namespace ember::app {
 namespace {
@@ -70,6 +73,71 @@ RowReport busLines(const Session& session, const BusCheck& check) {
     out.lines.push_back({QObject::tr("The sum"), nothing, nothing, nothing,
                          check.sideDb <= -120.0 ? QObject::tr("mono") : decibels(check.sideDb),
                          decibels(check.rangeDb)});
+    return out;
+}
+
+RowReport wholeLines(const Session& session, const BusWhole& whole) {
+    RowReport out;
+    out.sentence = sentences(busWholeText(session, whole)).join(QLatin1Char('\n'));
+    const auto percent = [](double share) {
+        return QObject::tr("%1 %").arg(figure(100.0 * share, 0));
+    };
+    out.lines.push_back(
+        {QObject::tr("Highs against lows"), decibels(whole.highsDb),
+         QObject::tr("%1 to %2").arg(change(whole.usual.low, 0), decibels(whole.usual.high)),
+         QObject::tr("%1, %2").arg(nameOf(session, whole.highsRow), percent(whole.highsShare))});
+    for (const RoomLeft& room : whole.room)
+        out.lines.push_back({QObject::tr("Left of %1").arg(QString::fromStdString(room.name)),
+                             percent(room.left), QObject::tr("%1 or more").arg(percent(room.usual)),
+                             room.row.empty() ? QStringLiteral("–")
+                                              : QObject::tr("%1, %2").arg(nameOf(session, room.row),
+                                                                          percent(room.rowShare))});
+    for (const GuestHeard& guest : whole.guests)
+        out.lines.push_back(
+            {QObject::tr("%1 is heard").arg(nameOf(session, guest.row)), percent(guest.heard),
+             QObject::tr("%1 or more").arg(percent(kHeardEnough)),
+             guest.behind.empty()
+                 ? QStringLiteral("–")
+                 : QObject::tr("%1, %2").arg(nameOf(session, guest.behind),
+                                             QString::fromStdString(hertzText(guest.hertz)))});
+    return out;
+}
+
+RowReport rangeLines(const Session& session, const std::vector<SumRange>& sums) {
+    RowReport out;
+    out.sentence = sentences(rangeText(session, sums)).join(QLatin1Char('\n'));
+    const QString nothing = QStringLiteral("–");
+    const auto units = [](double lu) { return QObject::tr("%1 LU").arg(figure(lu)); };
+    std::vector<std::string> rows;
+    for (const SumRange& sum : sums) {
+        rows.push_back(sum.row);
+        const UsualSpan usual = usualRange(sum.kind, session.style);
+        const RangeBudget* budget = rangeBudget(session, sum.row);
+        QString verdict;
+        switch (rangeVerdict(session, sum)) {
+            case RangeVerdict::silent:
+                verdict = QObject::tr("silent");
+                break;
+            case RangeVerdict::within:
+                verdict = QObject::tr("as it may");
+                break;
+            case RangeVerdict::tooFar:
+                verdict = QObject::tr("too far");
+                break;
+            case RangeVerdict::tooEven:
+                verdict = QObject::tr("too even");
+                break;
+        }
+        out.lines.push_back(
+            {nameOf(session, sum.row), sum.sounds ? units(sum.played) : nothing,
+             sum.sounds ? units(sum.fed) : nothing, sum.sounds ? units(sum.kept) : nothing,
+             QObject::tr("%1 to %2").arg(figure(usual.low, 0), figure(usual.high, 0)), verdict,
+             budget != nullptr ? QString::fromStdString(rangeBudgetText(*budget)) : QString()});
+    }
+    out.again = [sums](const Session& now) { return rangeLines(now, sums); };
+    out.typed = [rows](Session now, std::size_t line, const std::string& text) {
+        return withRangeTyped(std::move(now), rows.at(line), text);
+    };
     return out;
 }
 
@@ -218,6 +286,43 @@ RowReportKind busCheckReport(const Session& session, const std::string& bus) {
         [bus](const Session& now, AudioStore& store, double from, double to,
               const Progress& progress) {
             return busLines(now, checkBus(now, store, bus, from, to, progress));
+        }};
+}
+
+RowReportKind busWholeReport(const Session& session, const std::string& bus) {
+    return {
+        "bus-whole",
+        QObject::tr("%1 as a whole").arg(nameOf(session, bus)),
+        {QObject::tr("What"), QObject::tr("Here"), QObject::tr("Usually"), QObject::tr("Most by")},
+        {{},
+         QObject::tr("Highs: 5 to 12 kHz against 40 to 120 Hz. Room: in how much of the time "
+                     "the drums lie more than 30 dB under their own strokes there. Guests: in "
+                     "how much of the time they play they are heard over the drums."),
+         QObject::tr("In the session’s style: what is common, and no rule."),
+         QObject::tr("Who gives most of it, or is loudest where it is taken.")},
+        [bus](const Session& now, AudioStore& store, double from, double to,
+              const Progress& progress) {
+            return wholeLines(now, busWhole(now, store, bus, from, to, progress));
+        }};
+}
+
+RowReportKind rangeReportKind() {
+    return {
+        "range",
+        QObject::tr("Who may move, and who stays even"),
+        {QObject::tr("Sum"), QObject::tr("Played"), QObject::tr("Comes in"), QObject::tr("Kept"),
+         QObject::tr("Usually, LU"), QObject::tr("So it is"), QObject::tr("Wanted")},
+        {{},
+         QObject::tr("How far its loudness moves (EBU Tech 3342) with every step passed by: as "
+                     "it was played."),
+         QObject::tr("The same with the steps of what feeds it."),
+         QObject::tr("The same behind its own steps: what the mix has of it."),
+         QObject::tr("For such a sum in the session’s style."),
+         QObject::tr("Against what is wanted, or else against what is usual."),
+         QObject::tr("Type “even 3” for 3 LU at most, “moves 5” for 5 LU at least, or nothing.")},
+        [](const Session& now, AudioStore& store, double from, double to,
+           const Progress& progress) {
+            return rangeLines(now, rangeReport(now, store, from, to, progress));
         }};
 }
 

@@ -23,13 +23,14 @@ constexpr double kCompared = 20.0;  // seconds from the playhead, where no loop 
 
 }  // namespace
 
-ComparePage::ComparePage(Workspace& workspace, Player& player, Listener& listener, QWidget* parent)
+ComparePage::ComparePage(Workspace& workspace, Player& player, Listener& listener,
+                         ClipKeeper& clips, QWidget* parent)
     : QWidget(parent), workspace_(workspace), player_(player), listener_(listener) {
     setObjectName("compare-page");
     auto* across = new QHBoxLayout(this);
     across->setContentsMargins(14, 8, 14, 8);
     across->setSpacing(14);
-    snapshots_ = new SnapshotList(workspace, this);
+    snapshots_ = new SnapshotList(workspace, clips, this);
     snapshots_->setFixedWidth(262);
     across->addWidget(snapshots_);
     auto* right = new QVBoxLayout;
@@ -89,6 +90,9 @@ ComparePage::ComparePage(Workspace& workspace, Player& player, Listener& listene
         shortcut->setContext(Qt::WidgetWithChildrenShortcut);
         connect(shortcut, &QShortcut::activated, this, [this, key] { hear(key); });
     }
+    auto* further = new QShortcut(Qt::Key_5, this);
+    further->setContext(Qt::WidgetWithChildrenShortcut);
+    connect(further, &QShortcut::activated, this, &ComparePage::onePartFurther);
 }
 
 ComparePage::~ComparePage() {
@@ -170,6 +174,10 @@ void ComparePage::buildBlind(QVBoxLayout* box) {
         line->addWidget(made);
         return made;
     };
+    further_ = button(tr("One part more"), "compare-further",
+                      tr("One part after another in the order of the work: what was B is A, B has "
+                         "the next part too, and is heard as loud (5)."),
+                      [this] { onePartFurther(); });
     isA_ = button(tr("X is A"), "blind-is-a", tr("The answer of this trial."),
                   [this] { answer(false); });
     isB_ = button(tr("X is B"), "blind-is-b", tr("The answer of this trial."),
@@ -347,6 +355,25 @@ void ComparePage::hear(Key key) {
     refreshHearing();
 }
 
+void ComparePage::onePartFurther() {
+    if (blindTest_ && !blindTest_->done()) return;
+    // The sets that add a part, in their order; the last is the mix as it is.
+    std::vector<int> parts;
+    for (int i = 0; i < sides_[1]->count(); ++i) {
+        if (sides_[1]->itemData(i).toString().startsWith(QLatin1String("set:up-to-")))
+            parts.push_back(i);
+    }
+    if (parts.empty()) return;
+    parts.push_back(sides_[1]->findData(QString()));
+    const auto now = std::find(parts.begin(), parts.end() - 1, sides_[1]->currentIndex());
+    const auto from = now == parts.end() - 1 ? parts.begin() : now;
+    sides_[0]->setCurrentIndex(*from);
+    sides_[1]->setCurrentIndex(*(from + 1));
+    key_ = Key::none;
+    arm();
+    hear(Key::b);
+}
+
 void ComparePage::startBlindTest(std::uint64_t seed) {
     if (!differ()) return;
     blindTest_.emplace(trials_->value(), seed);
@@ -404,6 +431,7 @@ void ComparePage::refreshHearing() {
     isA_->setVisible(testing);
     isB_->setVisible(testing);
     prefer_->setVisible(!testing);
+    further_->setVisible(!testing);
     trials_->setVisible(!testing);
     blind_->setText(testing ? tr("End the test") : tr("Blind test"));
     for (QComboBox* chooser : {sides_[0], sides_[1], scope_}) chooser->setEnabled(!testing);

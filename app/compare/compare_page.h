@@ -23,7 +23,7 @@ namespace ember::app {
 class ComparePage : public QWidget {
     Q_OBJECT
   public:
-    ComparePage(Workspace& workspace, Player& player, Listener& listener,
+    ComparePage(Workspace& workspace, Player& player, Listener& listener, ClipKeeper& clips,
                 QWidget* parent = nullptr);
     ~ComparePage() override;
 
@@ -55,6 +55,8 @@ class ComparePage : public QWidget {
     enum class Key { none = -1, a, b, x, change };
     static constexpr std::array kKeys{Key::a, Key::b, Key::x, Key::change};
     void hear(Key key);
+    // What was B is A, and B has one part more: cumulative listening.
+    void onePartFurther();
     void answer(bool saysB);
     void endBlindTest();
     void askPreference();
@@ -75,7 +77,7 @@ class ComparePage : public QWidget {
     std::array<QPushButton*, 4> keys_{};
     QLabel* state_ = nullptr;
     QPushButton *again_ = nullptr, *blind_ = nullptr, *isA_ = nullptr, *isB_ = nullptr,
-                *prefer_ = nullptr;
+                *prefer_ = nullptr, *further_ = nullptr;
     QSpinBox *trials_ = nullptr, *grown_ = nullptr;
     QLabel* test_ = nullptr;
     std::optional<BlindTest> blindTest_;

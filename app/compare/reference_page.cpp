@@ -142,9 +142,17 @@ QWidget* ReferencePage::makePanel() {
     bare_ = new QVBoxLayout;
     bare_->setSpacing(6);
     side->addLayout(bare_);
+    side->addWidget(titleLabel(tr("Its parts"), panel));
+    noParts_ = quietLabel(panel, "reference-no-parts");
+    side->addWidget(noParts_);
+    parts_ = new QVBoxLayout;
+    parts_->setSpacing(6);
+    side->addLayout(parts_);
     midi_ =
         namedButton(tr("Strokes as MIDI …"), "reference-midi",
-                    tr("Kick, snare and hat as they were heard in it, by its own bars."), panel);
+                    tr("Kick, snare and hat as they were heard in it, by its own bars, with a mark "
+                       "where a part begins."),
+                    panel);
     connect(midi_, &QPushButton::clicked, this, &ReferencePage::writeMidi);
     side->addWidget(midi_, 0, Qt::AlignLeft);
     draft_ = namedButton(tr("Draft from it …"), "reference-draft",
@@ -290,15 +298,14 @@ void ReferencePage::finish() {
     draw();
 }
 
-void ReferencePage::loopThem(const BareBars& bars) {
+void ReferencePage::loopHere(double begins, int bars, const std::string& why) {
     const Session& now = workspace_.session();
     const int bar = barAt(now.time, now.loop.on ? now.loop.from : player_.position());
     const double from = std::max(0.0, secondsOfBar(now.time, bar));
     try {
-        Session next = withReferenceAt(now, chosen(), bars.from, from);
-        next.loop = {true, from, barsLater(now.time, from, bars.bars)};
-        workspace_.edit(std::move(next), {},
-                        {{chosen(), {}, "its bare bars stand where the loop is"}});
+        Session next = withReferenceAt(now, chosen(), begins, from);
+        next.loop = {true, from, barsLater(now.time, from, bars)};
+        workspace_.edit(std::move(next), {}, {{chosen(), {}, why}});
         player_.seek(from);
     } catch (const Error& error) {
         emit workspace_.refused(QString::fromUtf8(error.what()));

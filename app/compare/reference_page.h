@@ -73,8 +73,10 @@ class ReferencePage : public QWidget {
     void drawSpectra();
     void fillFigures();
     void fillBare();
+    void fillParts();
     void fillMoves();
-    void loopThem(const BareBars& bars);
+    // Brings bars of the record, from a second of the song on, to where one is, and loops there.
+    void loopHere(double begins, int bars, const std::string& why);
     void make(const ReferenceMove& move);
     void askMoving();
     void writeMidi();
@@ -87,15 +89,15 @@ class ReferencePage : public QWidget {
     Player& player_;
     QComboBox* row_ = nullptr;
     QLabel *state_ = nullptr, *words_ = nullptr, *nothing_ = nullptr, *moving_ = nullptr,
-           *noBare_ = nullptr;
+           *noBare_ = nullptr, *noParts_ = nullptr;
     QPushButton *hear_ = nullptr, *stop_ = nullptr, *add_ = nullptr, *midi_ = nullptr,
                 *draft_ = nullptr, *askMoving_ = nullptr;
     std::vector<QPushButton*> likes_;
     std::array<QSpinBox*, 2> band_{};
     Plot* plot_ = nullptr;
     QTableWidget* figures_ = nullptr;
-    QVBoxLayout *bare_ = nullptr, *moves_ = nullptr;
-    std::vector<QWidget*> shownBare_, shownMoves_;
+    QVBoxLayout *bare_ = nullptr, *moves_ = nullptr, *parts_ = nullptr;
+    std::vector<QWidget*> shownBare_, shownMoves_, shownParts_;
     Errand<Outcome<Known>> running_;
     Errand<Outcome<std::vector<Modulation>>> looking_;
     std::atomic<bool> abandon_{false};

@@ -50,6 +50,7 @@ void ReferencePage::draw() {
     words_->setText(said.join(QStringLiteral("\n\n")));
     fillFigures();
     fillBare();
+    fillParts();
     fillMoves();
     drawSpectra();
 }
@@ -156,10 +157,39 @@ void ReferencePage::fillBare() {
         button->setToolTip(
             tr("Moves the record so that they begin at the bar where the loop or the "
                "playhead is, and loops as many bars: both are heard in turn there."));
-        connect(button, &QPushButton::clicked, this, [this, bars] { loopThem(bars); });
+        connect(button, &QPushButton::clicked, this, [this, bars] {
+            loopHere(bars.from, bars.bars, "its bare bars stand where the loop is");
+        });
         line->addWidget(button);
         bare_->addWidget(one);
         shownBare_.push_back(one);
+    }
+}
+
+void ReferencePage::fillParts() {
+    for (QWidget* shown : shownParts_) shown->deleteLater();
+    shownParts_.clear();
+    const bool some = known_ && !known_->reading.sections.empty();
+    noParts_->setVisible(!some);
+    noParts_->setText(known_ ? tr("Not known without its tempo.") : tr("Known once it is read."));
+    if (!some) return;
+    const std::vector<std::string> words = sectionsText(known_->reading);
+    std::size_t next = 0;
+    std::vector<std::string> told;
+    for (const SongSection& section : known_->reading.sections) {
+        if (std::find(told.begin(), told.end(), section.name) != told.end()) continue;
+        told.push_back(section.name);
+        QWidget* one = offer(
+            QString::fromStdString(words[next]), QStringLiteral("reference-part-%1").arg(next),
+            this,
+            [this, section] {
+                loopHere(section.from, section.bars,
+                         "part " + section.name + " stands where the loop is");
+            },
+            tr("Loop it here"));
+        parts_->addWidget(one);
+        shownParts_.push_back(one);
+        ++next;
     }
 }
 

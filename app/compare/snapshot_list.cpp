@@ -27,22 +27,17 @@ QString titled(Verdict verdict) {
 
 }  // namespace
 
-void askSnapshot(QWidget* parent, Workspace& workspace) {
-    if (workspace.empty()) return;
+void askSnapshot(QWidget* parent, ClipKeeper& clips) {
     bool wanted = false;
     const QString name = QInputDialog::getText(
         parent, QObject::tr("Take a snapshot"),
         QObject::tr("What is it called? Without a name it gets the next number."),
         QLineEdit::Normal, {}, &wanted);
-    if (!wanted) return;
-    workspace.attempt([&] {
-        return withSnapshotTaken(workspace.session(), name.trimmed().toStdString(), {},
-                                 QDateTime::currentSecsSinceEpoch());
-    });
+    if (wanted) clips.take(name.trimmed().toStdString());
 }
 
-SnapshotList::SnapshotList(Workspace& workspace, QWidget* parent)
-    : QWidget(parent), workspace_(workspace) {
+SnapshotList::SnapshotList(Workspace& workspace, ClipKeeper& clips, QWidget* parent)
+    : QWidget(parent), workspace_(workspace), clips_(clips) {
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(0, 0, 0, 0);
     box->setSpacing(6);
@@ -52,9 +47,9 @@ SnapshotList::SnapshotList(Workspace& workspace, QWidget* parent)
     auto* take = new QPushButton(tr("Take one"), this);
     take->setObjectName("snapshot-take");
     take->setToolTip(
-        tr("Keeps the mix as it stands: chains, routing, layers, what is programmed "
-           "(Ctrl+T)."));
-    connect(take, &QPushButton::clicked, this, [this] { askSnapshot(this, workspace_); });
+        tr("Keeps the mix as it stands: chains, routing, layers, what is programmed, and a few "
+           "seconds of how it sounds: the loop, or eight from the playhead (Ctrl+T)."));
+    connect(take, &QPushButton::clicked, this, [this] { askSnapshot(this, clips_); });
     head->addWidget(take);
     box->addLayout(head);
     empty_ = new QLabel(tr("None was taken yet. A snapshot is the whole mix under a name: go back "
@@ -105,12 +100,15 @@ SnapshotList::SnapshotList(Workspace& workspace, QWidget* parent)
     connect(note_, &QLineEdit::editingFinished, this, &SnapshotList::judge);
     judged->addWidget(note_, 1);
     box->addLayout(judged);
-    auto* drop = new QPushButton(tr("Drop it"), this);
-    drop->setObjectName("snapshot-drop");
-    drop->setToolTip(tr("Forgets this snapshot; undo brings it back."));
-    connect(drop, &QPushButton::clicked, this, &SnapshotList::drop);
-    needing_.push_back(drop);
-    box->addWidget(drop);
+    button(tr("Its clip"), "snapshot-clip",
+           tr("Plays how it sounded when it was taken, as loud as the mix is there. Once more: the "
+              "mix again."),
+           2, 0, [this] { clips_.hear(chosen()); });
+    clip_ = needing_.back();
+    clip_->setCheckable(true);
+    button(tr("Drop it"), "snapshot-drop", tr("Forgets this snapshot; undo brings it back."), 2, 1,
+           [this] { drop(); });
+    connect(&clips_, &ClipKeeper::changed, this, &SnapshotList::showClip);
     auto* other = namedButton(tr("From another session …"), "snapshot-bring",
                               tr("A mix that was made elsewhere, on the rows of this session: kept "
                                  "as a snapshot, to be heard beside what there is."),
@@ -155,6 +153,13 @@ void SnapshotList::showChosen() {
     note_->setEnabled(snapshot != nullptr);
     verdict_->setCurrentIndex(snapshot != nullptr ? static_cast<int>(snapshot->verdict) : 0);
     note_->setText(snapshot != nullptr ? QString::fromStdString(snapshot->note) : QString());
+    showClip();
+}
+
+void SnapshotList::showClip() {
+    const Snapshot* snapshot = findSnapshot(workspace_.session(), chosen());
+    clip_->setEnabled(snapshot != nullptr && snapshot->clip);
+    clip_->setChecked(snapshot != nullptr && snapshot->id == clips_.heard());
 }
 
 void SnapshotList::askOther() {
@@ -186,8 +191,10 @@ void SnapshotList::askOther() {
 
 void SnapshotList::bring(const QString& file, const std::string& which) {
     workspace_.attempt([&] {
-        return withSnapshotFrom(workspace_.session(), loadDocument(file.toStdString()).session(),
-                                which, {}, QDateTime::currentSecsSinceEpoch());
+        const std::filesystem::path other = file.toStdString();
+        return withSnapshotFrom(workspace_.session(),
+                                withAbsolutePaths(loadDocument(other).session(), other), which, {},
+                                QDateTime::currentSecsSinceEpoch());
     });
 }
 

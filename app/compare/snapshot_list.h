@@ -1,7 +1,7 @@
 // The snapshots of a session as a list, and what one does with them.
 #pragma once
 
-#include "app/workers/workspace.h"
+#include "app/workers/clip_keeper.h"
 
 #include <QComboBox>
 #include <QLabel>
@@ -13,12 +13,12 @@
 namespace ember::app {
 
 // Asks for a name and takes a snapshot; nothing happens when the person does not want to.
-void askSnapshot(QWidget* parent, Workspace& workspace);
+void askSnapshot(QWidget* parent, ClipKeeper& clips);
 
 class SnapshotList : public QWidget {
     Q_OBJECT
   public:
-    explicit SnapshotList(Workspace& workspace, QWidget* parent = nullptr);
+    SnapshotList(Workspace& workspace, ClipKeeper& clips, QWidget* parent = nullptr);
     [[nodiscard]] QListWidget& list() { return *list_; }
     // Id of the one that is chosen; empty where there is none.
     [[nodiscard]] std::string chosen() const;
@@ -39,8 +39,11 @@ class SnapshotList : public QWidget {
     void rename();
     void judge();
     void drop();
+    void showClip();
 
     Workspace& workspace_;
+    ClipKeeper& clips_;
+    QPushButton* clip_ = nullptr;
     QListWidget* list_ = nullptr;
     QLabel* empty_ = nullptr;
     QComboBox* verdict_ = nullptr;

@@ -93,6 +93,14 @@ FlowPage::FlowPage(Workspace& workspace, Tracer& tracer, Player& player, Listene
         showRowReport(workspace_, player, throughReport(listener.measured()), window());
     });
     head->addWidget(through);
+    auto* range =
+        namedButton(tr("Range …"), "flow-range",
+                    tr("How far the loudness of every bus moves, what is left of what was "
+                       "played, and what you want of it."),
+                    routing);
+    connect(range, &QPushButton::clicked, this,
+            [this, &player] { showRowReport(workspace_, player, rangeReportKind(), window()); });
+    head->addWidget(range);
     auto* bus = new QPushButton(tr("New bus"), this);
     bus->setObjectName("flow-new-bus");
     bus->setToolTip(

@@ -125,6 +125,7 @@ QWidget* IntakePage::makeInvitation() {
     files->setStyleSheet("padding: 7px 16px;");
     open->setStyleSheet("padding: 7px 16px;");
     demo->setStyleSheet("padding: 7px 16px;");
+    folder->setObjectName("intake-folder");
     demo->setObjectName("open-demo");
     connect(folder, &QPushButton::clicked, this, [this] {
         const QString chosen =

@@ -31,7 +31,8 @@ inline SidePanel sidePanel(int width, QWidget* parent) {
 
 // What may be done, in words, and the button that does it as an edit.
 inline QWidget* offer(const QString& words, const QString& object, QWidget* parent,
-                      const std::function<void()>& make) {
+                      const std::function<void()>& make,
+                      const QString& called = QObject::tr("Do it")) {
     auto* one = new QWidget(parent);
     auto* box = new QVBoxLayout(one);
     box->setContentsMargins(0, 0, 0, 0);
@@ -39,9 +40,9 @@ inline QWidget* offer(const QString& words, const QString& object, QWidget* pare
     auto* text = new QLabel(words, one);
     text->setWordWrap(true);
     box->addWidget(text);
-    auto* button = new QPushButton(QObject::tr("Do it"), one);
+    auto* button = new QPushButton(called, one);
     button->setObjectName(object);
-    button->setAccessibleName(QObject::tr("Do it: %1").arg(words));
+    button->setAccessibleName(called + QLatin1String(": ") + words);
     button->setToolTip(QObject::tr("As an edit with this reason; undo takes it back."));
     QObject::connect(button, &QPushButton::clicked, one, make);
     box->addWidget(button, 0, Qt::AlignLeft);

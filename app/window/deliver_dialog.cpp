@@ -3,6 +3,8 @@
 #include "app/widgets/figures.h"
 #include "core/base/error.h"
 #include "core/base/number.h"
+#include "core/session/file.h"
+#include "print/recall_pdf.h"
 
 #include <QDir>
 #include <QFileDialog>
@@ -10,7 +12,10 @@
 #include <QFormLayout>
 #include <QHBoxLayout>
 #include <QMessageBox>
+#include <QSettings>
 #include <QtConcurrent/QtConcurrentRun>
+
+#include <algorithm>
 
 namespace ember::app {
 namespace {
@@ -18,6 +23,12 @@ namespace {
 // Rates that are asked for; the first stands for the session's.
 constexpr std::array kRates{0, 44100, 48000, 88200, 96000};
 enum Kind { kNone, kWav, kFlac };
+// Recall sheets, by what their files end in.
+constexpr std::array kSheets{"pdf", "html", "md", "csv"};
+
+bool anything(const DeliveryOrder& order) {
+    return !order.mixes.empty() || order.stems || order.groups || order.strokes || order.oneShots;
+}
 
 QString quoted(const QString& text) {
     return "“" + text + "”";
@@ -25,8 +36,9 @@ QString quoted(const QString& text) {
 
 }  // namespace
 
-DeliverDialog::DeliverDialog(Workspace& workspace, Listener& listener, QWidget* parent)
-    : QDialog(parent), workspace_(workspace), listener_(listener) {
+DeliverDialog::DeliverDialog(Workspace& workspace, Listener& listener, bool remember,
+                             QWidget* parent)
+    : QDialog(parent), workspace_(workspace), listener_(listener), remember_(remember) {
     setWindowTitle(tr("Deliver"));
     setMinimumWidth(600);
     auto* form = new QFormLayout(this);
@@ -76,6 +88,21 @@ DeliverDialog::DeliverDialog(Workspace& workspace, Listener& listener, QWidget* 
     guests_ = makeCheck(tr("With the guests"), "deliver-guests");
     for (QCheckBox* one : {stems_, groups_, strokes_, shots_, loopOnly_, guests_})
         form->addRow({}, one);
+    auto* sheets = new QHBoxLayout;
+    const std::array sheetNames{QStringLiteral("PDF"), QStringLiteral("HTML"),
+                                QStringLiteral("Markdown"), QStringLiteral("CSV")};
+    for (std::size_t s = 0; s < kSheets.size(); ++s) {
+        QCheckBox* one =
+            makeCheck(sheetNames[s], (std::string("deliver-sheet-") + kSheets[s]).c_str());
+        one->setAccessibleName(tr("The recall sheet as %1").arg(sheetNames[s]));
+        one->setToolTip(
+            tr("Every setting in real units, with its reason, so that another person "
+               "can dial it in elsewhere."));
+        sheets->addWidget(one);
+        sheets_.push_back(one);
+    }
+    sheets->addStretch(1);
+    form->addRow(tr("Recall sheet"), sheets);
     progress_ = new QProgressBar(this);
     progress_->setRange(0, 1000);
     progress_->setTextVisible(false);
@@ -105,7 +132,43 @@ DeliverDialog::DeliverDialog(Workspace& workspace, Listener& listener, QWidget* 
     for (QLineEdit* edit : {folder_, names_})
         connect(edit, &QLineEdit::textChanged, this, &DeliverDialog::refresh);
     setMix(0, kWav, 1, 0);
+    bringBack();
     go_->setFocus();
+}
+
+void DeliverDialog::bringBack() {
+    if (!remember_) return;
+    const QSettings settings;
+    if (!settings.contains("deliver/names")) return;
+    names_->setText(settings.value("deliver/names").toString());
+    if (settings.value("deliver/session").toString() == workspace_.path() &&
+        QFileInfo(settings.value("deliver/folder").toString()).isDir())
+        folder_->setText(settings.value("deliver/folder").toString());
+    for (std::size_t i = 0; i < forms_.size(); ++i) {
+        const QStringList was = settings.value(QString("deliver/mix-%1").arg(i + 1)).toStringList();
+        if (was.size() == 3) setMix(i, was[0].toInt(), was[1].toInt(), was[2].toInt());
+    }
+    const QStringList on = settings.value("deliver/on").toStringList();
+    for (QCheckBox* check : findChildren<QCheckBox*>())
+        check->setChecked(check->isEnabled() && on.contains(check->objectName()));
+}
+
+void DeliverDialog::keepChoices() const {
+    if (!remember_) return;
+    QSettings settings;
+    settings.setValue("deliver/names", names_->text());
+    settings.setValue("deliver/session", workspace_.path());
+    settings.setValue("deliver/folder", folder_->text().trimmed());
+    for (std::size_t i = 0; i < forms_.size(); ++i)
+        settings.setValue(QString("deliver/mix-%1").arg(i + 1),
+                          QStringList{QString::number(forms_[i].kind->currentIndex()),
+                                      QString::number(forms_[i].depth->currentIndex()),
+                                      QString::number(forms_[i].rate->currentIndex())});
+    QStringList on;
+    for (const QCheckBox* check : findChildren<QCheckBox*>()) {
+        if (check->isChecked()) on << check->objectName();
+    }
+    settings.setValue("deliver/on", on);
 }
 
 DeliverDialog::~DeliverDialog() {
@@ -179,6 +242,33 @@ DeliveryOrder DeliverDialog::order() const {
     return order;
 }
 
+Session DeliverDialog::struck() const {
+    return listener_.withStrokesHeard(workspace_.session());
+}
+
+std::vector<std::filesystem::path> DeliverDialog::sheetFiles() const {
+    std::vector<std::filesystem::path> out;
+    const Session& session = workspace_.session();
+    const DeliveryOrder wanted = order();
+    for (std::size_t s = 0; s < sheets_.size(); ++s) {
+        if (sheets_[s]->isChecked())
+            out.push_back(wanted.folder / (deliveredName(wanted.names, session.name, "recall sheet",
+                                                         session.sampleRate, 0) +
+                                           "." + kSheets[s]));
+    }
+    return out;
+}
+
+std::vector<std::filesystem::path> DeliverDialog::everyFile() const {
+    const DeliveryOrder wanted = order();
+    std::vector<std::filesystem::path> out = sheetFiles();
+    if (out.empty() || anything(wanted)) {
+        const auto files = filesOf(struck(), wanted);
+        out.insert(out.begin(), files.begin(), files.end());
+    }
+    return out;
+}
+
 // What would be written, or why it cannot be.
 void DeliverDialog::refresh() {
     if (guests_ == nullptr || go_ == nullptr) return;  // still being built
@@ -188,7 +278,7 @@ void DeliverDialog::refresh() {
         form.rate->setEnabled(on);
     }
     try {
-        const auto files = filesOf(listener_.withStrokesHeard(workspace_.session()), order());
+        const auto files = everyFile();
         const QString first = QString::fromStdString(files.front().filename().string());
         example_->setText(
             files.size() == 1
@@ -203,7 +293,7 @@ void DeliverDialog::refresh() {
 
 void DeliverDialog::askAndStart() {
     QStringList there;
-    for (const auto& file : filesOf(listener_.withStrokesHeard(workspace_.session()), order())) {
+    for (const auto& file : everyFile()) {
         if (QFileInfo::exists(QString::fromStdString(file.string())))
             there << QString::fromStdString(file.filename().string());
     }
@@ -227,41 +317,61 @@ void DeliverDialog::start() {
     close_->setText(tr("Cancel"));
     state_->setText(tr("Rendering …"));
     progress_->show();
-    running_.setFuture(QtConcurrent::run(
-        [this, order = order(), session = listener_.withStrokesHeard(workspace_.session()),
-         store = &workspace_.store()] {
-            const Progress watch = [this](double done, const std::string&) {
-                QMetaObject::invokeMethod(this, [this, value = static_cast<int>(done * 1000.0)] {
-                    progress_->setValue(value);
-                });
-                return !abandon_.load();
-            };
-            try {
-                const Delivered done = deliver(session, *store, order, watch);
-                finished_ = done.files.size() == 1 ? tr("Done.")
-                                                   : tr("Done: %1 files.").arg(done.files.size());
-                if (!order.mixes.empty())
-                    finished_ += tr(" The mix: %1 LUFS, true peak %2 dBTP.")
-                                     .arg(figure(done.mix.loudness.integrated),
-                                          figure(done.mix.loudness.truePeak));
-                if (done.mix.tail > 0)
-                    finished_ +=
-                        tr(" It rings on for %1 s after the last recording.")
-                            .arg(
-                                figure(static_cast<double>(done.mix.tail) / session.sampleRate, 2));
-                if (order.stems || order.groups)
-                    finished_ += tr(" The stems sum to the mix within %1 dBFS.")
-                                     .arg(figure(done.stems.throughBusesDb, 0));
-                for (const std::string& remark : done.remarks)
-                    finished_ += "\n" + QString::fromStdString(remark);
-            } catch (const std::exception& e) {
-                error_ = QString::fromUtf8(e.what());
-            }
-        }));
+    keepChoices();
+    // A table of settings holds no figures.
+    const bool figures = std::any_of(sheets_.begin(), sheets_.end() - 1,
+                                     [](const QCheckBox* sheet) { return sheet->isChecked(); });
+    running_.setFuture(QtConcurrent::run([this, order = order(), figures,
+                                          sheets = sheetFiles().size(), session = struck(),
+                                          store = &workspace_.store()] {
+        const Progress watch = [this](double done, const std::string&) {
+            QMetaObject::invokeMethod(this, [this, value = static_cast<int>(done * 1000.0)] {
+                progress_->setValue(value);
+            });
+            return !abandon_.load();
+        };
+        try {
+            const bool files = anything(order);
+            const Delivered done =
+                files ? deliver(session, *store, order, within(watch, 0.0, figures ? 0.7 : 1.0))
+                      : Delivered{};
+            if (figures)
+                recalled_ = recallFigures(session, *store, session.strokes.get(),
+                                          within(watch, files ? 0.7 : 0.0, 1.0));
+            const std::size_t written = done.files.size() + sheets;
+            finished_ = written < 2 ? tr("Done.") : tr("Done: %1 files.").arg(written);
+            if (!order.mixes.empty())
+                finished_ += tr(" The mix: %1 LUFS, true peak %2 dBTP.")
+                                 .arg(figure(done.mix.loudness.integrated),
+                                      figure(done.mix.loudness.truePeak));
+            if (done.mix.tail > 0)
+                finished_ +=
+                    tr(" It rings on for %1 s after the last recording.")
+                        .arg(figure(static_cast<double>(done.mix.tail) / session.sampleRate, 2));
+            if (order.stems || order.groups)
+                finished_ += tr(" The stems sum to the mix within %1 dBFS.")
+                                 .arg(figure(done.stems.throughBusesDb, 0));
+            for (const std::string& remark : done.remarks)
+                finished_ += "\n" + QString::fromStdString(remark);
+        } catch (const std::exception& e) {
+            error_ = QString::fromUtf8(e.what());
+        }
+    }));
 }
 
 void DeliverDialog::ended() {
     close_->setText(tr("Close"));
+    if (error_.isEmpty()) {
+        try {
+            const RecallSheet sheet = recallSheet(workspace_.document(), recalled_);
+            for (const std::filesystem::path& file : sheetFiles()) {
+                makeFolder(file.parent_path());
+                writeRecall(sheet, file);
+            }
+        } catch (const std::exception& e) {
+            error_ = QString::fromUtf8(e.what());
+        }
+    }
     progress_->setValue(error_.isEmpty() ? 1000 : 0);
     state_->setText(error_.isEmpty() ? finished_ : error_);
     refresh();

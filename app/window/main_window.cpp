@@ -36,7 +36,8 @@ MainWindow::MainWindow(const WindowOptions& options)
       player_(workspace_, options.openDevice),
       tracer_(workspace_),
       listener_(workspace_),
-      printer_(workspace_) {
+      printer_(workspace_),
+      clips_(workspace_, player_) {
     setObjectName("main-window");
     setAcceptDrops(true);
     qApp->installEventFilter(this);
@@ -57,7 +58,7 @@ MainWindow::MainWindow(const WindowOptions& options)
     flow_ = new FlowPage(workspace_, tracer_, player_, listener_, pages_);
     layers_ =
         new LayersPage(workspace_, player_, listener_, {options.midi, options.remember}, pages_);
-    compare_ = new ComparePage(workspace_, player_, listener_, pages_);
+    compare_ = new ComparePage(workspace_, player_, listener_, clips_, pages_);
     reference_ = new ReferencePage(workspace_, listener_, player_, pages_);
     logbook_ = new LogbookPage(workspace_, player_, listener_, pages_);
     for (QWidget* page : std::initializer_list<QWidget*>{
@@ -183,6 +184,8 @@ MainWindow::MainWindow(const WindowOptions& options)
     });
     connect(&printer_, &Printer::ended, this,
             [this](const QString& sentence, bool good) { say(sentence, !good); });
+    connect(&clips_, &ClipKeeper::failed, this,
+            [this](const QString& sentence) { say(sentence, true); });
     connect(&player_, &Player::deviceChanged, this, &MainWindow::refreshStatus);
     connect(&player_, &Player::tick, this, [this] {
         top_->tick();
@@ -307,7 +310,7 @@ void MainWindow::showFreeze() {
 void MainWindow::deliver() {
     if (workspace_.empty())
         return say(tr("There is nothing to deliver yet: open a session first."), true);
-    DeliverDialog(workspace_, listener_, this).exec();
+    DeliverDialog(workspace_, listener_, options_.remember, this).exec();
 }
 
 void MainWindow::acceptStep(const std::string& step) {
@@ -406,10 +409,11 @@ void MainWindow::closeEvent(QCloseEvent* event) {
 }
 
 bool MainWindow::eventFilter(QObject* object, QEvent* event) {
-    // Enter presses the button that has the focus, in the window as in dialogs.
+    // Enter presses the button that has the focus, ticks included, in the window as in dialogs:
+    // Space is the song's.
     if (event->type() == QEvent::KeyPress) {
         const int key = static_cast<QKeyEvent*>(event)->key();
-        auto* button = qobject_cast<QPushButton*>(object);
+        auto* button = qobject_cast<QAbstractButton*>(object);
         if (button != nullptr && (key == Qt::Key_Return || key == Qt::Key_Enter)) {
             button->click();
             return true;

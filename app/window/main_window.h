@@ -18,6 +18,7 @@
 #include "app/window/manual_window.h"
 #include "app/window/overview.h"
 #include "app/window/top_bar.h"
+#include "app/workers/clip_keeper.h"
 #include "app/workers/errand.h"
 #include "app/workers/listener.h"
 #include "app/workers/player.h"
@@ -56,6 +57,7 @@ class MainWindow : public QMainWindow {
     [[nodiscard]] Workspace& workspace() { return workspace_; }
     [[nodiscard]] Player& player() { return player_; }
     [[nodiscard]] Printer& printer() { return printer_; }
+    [[nodiscard]] ClipKeeper& clips() { return clips_; }
     [[nodiscard]] Listener& listener() { return listener_; }
     [[nodiscard]] EvidencePanel& evidence() { return *evidence_; }
     [[nodiscard]] Tracer& tracer() { return tracer_; }
@@ -144,6 +146,7 @@ class MainWindow : public QMainWindow {
     Tracer tracer_;
     Listener listener_;
     Printer printer_;
+    ClipKeeper clips_;
     TopBar* top_ = nullptr;
     Overview* overview_ = nullptr;
     QStackedWidget* pages_ = nullptr;

@@ -185,8 +185,9 @@ void MainWindow::buildMenus() {
                                .arg(QApplication::applicationVersion()));
     });
     edit->addSeparator();
-    add(edit, tr("Take a snapshot …"), QKeySequence(Qt::CTRL | Qt::Key_T),
-        [this] { askSnapshot(this, workspace_); });
+    add(edit, tr("Take a snapshot …"), QKeySequence(Qt::CTRL | Qt::Key_T), [this] {
+        if (!workspace_.empty()) askSnapshot(this, clips_);
+    });
     edit->addSeparator();
     add(edit, tr("Accept what is proposed"), QKeySequence(Qt::Key_A), [this] { acceptProposal(); });
     add(edit, tr("Accept the whole kit’s alignment"), QKeySequence(Qt::SHIFT | Qt::Key_A),

@@ -207,6 +207,14 @@ void Workspace::redo() {
     announce(before);
 }
 
+void Workspace::keepClip(const std::string& snapshot, std::int64_t taken, const MixClip& clip) {
+    if (!document_.keepClip(snapshot, taken, clip)) return;
+    unsaved_ = true;
+    autosaved_ = false;
+    if (!autosave_.isActive()) autosave_.start();
+    emit savedChanged();
+}
+
 void Workspace::tell(const std::string& text) {
     document_.note(text);
     announce(session());

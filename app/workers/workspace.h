@@ -67,6 +67,8 @@ class Workspace : public QObject {
     void setLoop(const LoopSpan& loop, const std::string& gesture = {});
     void undo();
     void redo();
+    // Document::keepClip; nothing that is heard or drawn is another for it.
+    void keepClip(const std::string& snapshot, std::int64_t taken, const MixClip& clip);
 
     // --- The logbook
     // A line that the program writes.

@@ -88,6 +88,66 @@ TEST(Compare, ASnapshotComesFromAnotherSessionAndIsHeardBesideThis) {
     EXPECT_EQ(c.window.session(), before);
 }
 
+TEST(Compare, OnePartMoreIsAddedAfterAnotherUntilAllAreThere) {
+    const Compared c;
+    auto* a = c.page.findChild<QComboBox*>("compare-a");
+    auto* b = c.page.findChild<QComboBox*>("compare-b");
+    QTest::keyClick(&c.page.figures().table(), Qt::Key_5);
+    const QString first = a->currentData().toString(), second = b->currentData().toString();
+    EXPECT_TRUE(first.startsWith("set:up-to-")) << first.toStdString();
+    EXPECT_TRUE(second.startsWith("set:up-to-")) << second.toStdString();
+    EXPECT_NE(first, second);
+    ASSERT_TRUE(eventually([&] { return c.window->player().variantsReady(); }, 60));
+    ASSERT_TRUE(
+        eventually([&] { return c.window->player().variant() == app::Player::Side::second; }, 30))
+        << "what has the part more is heard";
+    c.button("compare-further").click();
+    EXPECT_EQ(a->currentData().toString(), second);
+    // At the end stands the mix as it is, and then it begins anew.
+    for (int steps = 0; steps < 12 && !b->currentData().toString().isEmpty(); ++steps)
+        c.button("compare-further").click();
+    EXPECT_EQ(b->currentData().toString(), QString());
+    c.button("compare-further").click();
+    EXPECT_EQ(a->currentData().toString(), first);
+}
+
+TEST(Compare, ASnapshotKeepsAClipThatIsHeardAgainAndSaved) {
+    const Window window;
+    ASSERT_TRUE(window.settle());
+    QTest::keyClick(&*window, Qt::Key_D, Qt::ControlModifier);
+    app::SnapshotList& list = window->comparison().snapshots();
+    auto* play = list.findChild<QPushButton*>("snapshot-clip");
+    EXPECT_FALSE(play->isEnabled());
+    window->clips().take("Tight");
+    ASSERT_EQ(window.session().snapshots.size(), 1U);
+    window->workspace().setValue("main", "seat", "level", -9.0);
+    ASSERT_TRUE(eventually([&] { return play->isEnabled(); }, 60));
+    const MixClip clip = *window.session().snapshots[0].clip;
+    EXPECT_TRUE(std::filesystem::exists(clip.audio[0].file));
+    // What came a little later is no step of its own.
+    window->workspace().undo();
+    EXPECT_EQ(window.value("main", "seat", "level"), 0.0);
+    EXPECT_EQ(window.session().snapshots[0].clip, clip);
+    window->workspace().redo();
+    play->setFocus();
+    QTest::keyClick(play, Qt::Key_Return);
+    ASSERT_TRUE(eventually([&] { return window->player().previewing(); }, 60));
+    EXPECT_TRUE(play->isChecked());
+    QTest::keyClick(play, Qt::Key_Return);
+    ASSERT_TRUE(eventually([&] { return !window->player().previewing(); }, 30));
+    EXPECT_FALSE(play->isChecked());
+    // Saved, it lies beside the session and is read there.
+    const QString file = QString::fromStdString((window.folder() / "clip.json").string());
+    ASSERT_TRUE(window->saveTo(file));
+    ASSERT_TRUE(window->openSession(file));
+    ASSERT_TRUE(window.session().snapshots[0].clip);
+    EXPECT_TRUE(window.session().snapshots[0].clip->audio[0].file.starts_with(
+        (window.folder() / "clip.prints").string()))
+        << window.session().snapshots[0].clip->audio[0].file;
+    list.list().setCurrentRow(0);
+    EXPECT_TRUE(play->isEnabled());
+}
+
 TEST(Compare, HearsEachInTurnAndTheSecondAsLoudAsTheFirst) {
     const Compared c;
     app::Player& player = c.window->player();

@@ -18,7 +18,7 @@ TEST(Delivering, WritesTheFileTheCommandLineWrites) {
     const Window window;
     const fs::path session = window.folder() / "s.json", theirs = window.folder() / "cli.wav";
     ASSERT_TRUE(window->saveTo(QString::fromStdString(session.string())));
-    app::DeliverDialog dialog(window->workspace(), window->listener(), &*window);
+    app::DeliverDialog dialog(window->workspace(), window->listener(), false, &*window);
     dialog.setFolder(QString::fromStdString((window.folder() / "out").string()));
     dialog.setNames("{what}");
     QSignalSpy finished(&dialog, &app::DeliverDialog::finishedWith);
@@ -36,7 +36,7 @@ TEST(Delivering, WritesTheFileTheCommandLineWrites) {
 TEST(Delivering, WritesEverythingThatIsTickedUnderTheNamesItShows) {
     const Window window;
     ASSERT_TRUE(window.listened());
-    app::DeliverDialog dialog(window->workspace(), window->listener(), &*window);
+    app::DeliverDialog dialog(window->workspace(), window->listener(), false, &*window);
     const fs::path folder = window.folder() / "out";
     dialog.setFolder(QString::fromStdString(folder.string()));
     auto* example = dialog.findChild<QLabel*>("deliver-example");
@@ -48,7 +48,8 @@ TEST(Delivering, WritesEverythingThatIsTickedUnderTheNamesItShows) {
     EXPECT_TRUE(go->isEnabled());
     dialog.setMix(1, 2, 0, 1);  // FLAC, 16 bit, 44.1 kHz
     for (const char* name : {"deliver-groups", "deliver-strokes", "deliver-one-shots"})
-        QTest::keyClick(dialog.findChild<QCheckBox*>(name), Qt::Key_Space);
+        QTest::keyClick(dialog.findChild<QCheckBox*>(name), Qt::Key_Return);
+    EXPECT_TRUE(dialog.order().groups && dialog.order().strokes && dialog.order().oneShots);
     const auto files =
         filesOf(window->listener().withStrokesHeard(window.session()), dialog.order());
     EXPECT_TRUE(example->text().contains(QString("and %1 more").arg(files.size() - 1)))
@@ -62,9 +63,45 @@ TEST(Delivering, WritesEverythingThatIsTickedUnderTheNamesItShows) {
     EXPECT_EQ(AudioReader(files[1]).info().sampleRate, 44100);
 }
 
+TEST(Delivering, BringsTheRecallSheetAlongAndRemembersWhatWasChosen) {
+    const Window window;
+    ASSERT_TRUE(window.listened());
+    const QString folder = QString::fromStdString((window.folder() / "out").string());
+    {
+        app::DeliverDialog dialog(window->workspace(), window->listener(), true, &*window);
+        dialog.setFolder(folder);
+        dialog.setMix(0, 0, 1, 0);  // no mix at all
+        auto* go = dialog.findChild<QPushButton*>("deliver-go");
+        EXPECT_FALSE(go->isEnabled()) << "nothing is ordered";
+        for (const char* name : {"deliver-sheet-pdf", "deliver-sheet-html", "deliver-sheet-csv"})
+            QTest::keyClick(dialog.findChild<QCheckBox*>(name), Qt::Key_Return);
+        EXPECT_TRUE(go->isEnabled());
+        EXPECT_TRUE(dialog.findChild<QLabel*>("deliver-example")->text().contains("recall sheet"));
+        QSignalSpy finished(&dialog, &app::DeliverDialog::finishedWith);
+        dialog.start();
+        ASSERT_TRUE(eventually([&] { return finished.count() == 1; }, 120));
+        EXPECT_TRUE(finished[0][1].toBool()) << finished[0][0].toString().toStdString();
+        EXPECT_TRUE(finished[0][0].toString().contains("3 files"))
+            << finished[0][0].toString().toStdString();
+    }
+    int sheets = 0;
+    for (const auto& entry : fs::directory_iterator(window.folder() / "out")) {
+        EXPECT_GT(fs::file_size(entry.path()), 2000U) << entry.path();
+        ++sheets;
+    }
+    EXPECT_EQ(sheets, 3);
+    const app::DeliverDialog again(window->workspace(), window->listener(), true, &*window);
+    EXPECT_TRUE(again.order().mixes.empty());
+    EXPECT_EQ(again.order().folder, folder.toStdString());
+    EXPECT_TRUE(again.findChild<QCheckBox*>("deliver-sheet-pdf")->isChecked());
+    EXPECT_FALSE(again.findChild<QCheckBox*>("deliver-sheet-md")->isChecked());
+    const app::DeliverDialog fresh(window->workspace(), window->listener(), false, &*window);
+    EXPECT_EQ(fresh.order().mixes.size(), 1U);
+}
+
 TEST(Delivering, SaysWhyItCannotAndCanBeCancelled) {
     const Window window;
-    app::DeliverDialog dialog(window->workspace(), window->listener(), &*window);
+    app::DeliverDialog dialog(window->workspace(), window->listener(), false, &*window);
     QSignalSpy finished(&dialog, &app::DeliverDialog::finishedWith);
     dialog.setFolder("/proc/nowhere");
     dialog.start();

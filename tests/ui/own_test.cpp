@@ -47,6 +47,38 @@ void choose(ControlDialog& dialog, const QString& parameter) {
     QTest::keyClick(dialog.findChild<QPushButton*>("control-add"), Qt::Key_Return);
 }
 
+TEST(OwnControls, OfOneNameAreOneBigControl) {
+    const Window window;
+    ASSERT_TRUE(window.settle());
+    for (const char* row : {"kick-in", "snare-top"}) {
+        window->showBench({row, std::nullopt});
+        ControlDialog* dialog = openControlDialog(window);
+        ASSERT_NE(dialog, nullptr);
+        dialog->setObjectName("done");
+        choose(*dialog, "Compressor · Threshold");
+        auto* together = dialog->findChild<QCheckBox*>("control-together");
+        const bool second = std::string(row) == "snare-top";
+        EXPECT_EQ(together->text().contains("Kick In"), second) << together->text().toStdString();
+        if (second) {
+            together->setFocus();
+            QTest::keyClick(together, Qt::Key_Return);
+            EXPECT_TRUE(movesTogether(window.session(), "Control 1"));
+        }
+        dialog->close();
+        delete dialog;
+    }
+    const double kick = window.value("kick-in", "compressor", "threshold");
+    QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+    auto* bar = window->findChild<ControlBar*>("control-1");
+    ASSERT_NE(bar, nullptr);
+    EXPECT_TRUE(bar->toolTip().contains("Moves Kick In too")) << bar->toolTip().toStdString();
+    bar->setFocus();
+    QTest::keyClick(bar, Qt::Key_PageUp);
+    EXPECT_NE(window.value("kick-in", "compressor", "threshold"), kick);
+    window->workspace().undo();
+    EXPECT_EQ(window.value("kick-in", "compressor", "threshold"), kick) << "one edit";
+}
+
 TEST(OwnControls, AreMadeMovedUndoneAndOpenedAgain) {
     const Window window;
     ASSERT_TRUE(window.settle());

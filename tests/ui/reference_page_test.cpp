@@ -118,6 +118,29 @@ TEST(ReferencePage, BringsBareBarsToTheLoopAndMakesWhatIsProposed) {
     EXPECT_EQ(r.window.session(), before);
 }
 
+TEST(ReferencePage, TellsItsPartsAndLoopsOne) {
+    const RecordPage r;
+    ASSERT_TRUE(r.ready()) << r.page.text().toStdString();
+    const auto& sections = r.page.reading()->sections;
+    ASSERT_FALSE(sections.empty());
+    EXPECT_EQ(sections.front().name, "A");
+    EXPECT_FALSE(sections.front().drums.empty()) << "something is struck in most of its bars";
+    QPushButton* loop = r.button("reference-part-0");
+    ASSERT_NE(loop, nullptr);
+    EXPECT_TRUE(loop->accessibleName().startsWith("Loop it here: A, bars 1 to "))
+        << loop->accessibleName().toStdString();
+    const double from = sections.front().from;
+    const int bars = sections.front().bars;
+    r.window->player().seek(3.0);
+    RecordPage::press(loop);
+    const Session& now = r.window.session();
+    EXPECT_TRUE(now.loop.on);
+    EXPECT_NEAR(now.loop.to, barsLater(now.time, now.loop.from, bars), 1e-9);
+    EXPECT_NEAR(findRow(now, "record")->sources.front().offset - 2.0, now.loop.from - from, 1e-6);
+    r.window->workspace().undo();
+    EXPECT_FALSE(r.window.session().loop.on);
+}
+
 TEST(ReferencePage, FindsSoundsLikeItsSnareAndPutsOneUnderTheSnare) {
     const RecordPage r;
     ASSERT_TRUE(r.ready()) << r.page.text().toStdString();

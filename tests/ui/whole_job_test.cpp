@@ -88,7 +88,7 @@ TEST(WholeJob, GoesFromDroppedFilesToADeliveredMixThatOpensAgain) {
     deliver.writeSheet(QString::fromStdString(sheet.string()));
     ASSERT_TRUE(eventually([&] { return !deliver.working(); }, 90));
     EXPECT_TRUE(test::readText(sheet).starts_with("%PDF-"));
-    app::DeliverDialog dialog(window->workspace(), window->listener(), &*window);
+    app::DeliverDialog dialog(window->workspace(), window->listener(), false, &*window);
     dialog.setFolder(QString::fromStdString(window.folder().path().string()));
     dialog.setNames("{what}");
     QSignalSpy finished(&dialog, &app::DeliverDialog::finishedWith);
@@ -98,10 +98,16 @@ TEST(WholeJob, GoesFromDroppedFilesToADeliveredMixThatOpensAgain) {
     EXPECT_GT(test::peakDb(readAudio(mix).channels[0]), -40.0);
     // Opened again it is what it was.
     const QString file = QString::fromStdString((window.folder() / "song.cask").string());
-    const Session worked = window.session();
+    ASSERT_TRUE(eventually([&] { return !window->clips().busy(); }));
     ASSERT_TRUE(window->saveTo(file));
+    Session worked = window.session();
+    ASSERT_TRUE(worked.snapshots.front().clip) << "how it sounded as it came";
     EXPECT_FALSE(window->workspace().unsaved());
     window->openPaths({file});
+    // Its clip lies beside it now.
+    const MixClip clip = *window.session().snapshots.front().clip;
+    EXPECT_EQ(clip.audio[0].hash, worked.snapshots.front().clip->audio[0].hash);
+    worked.snapshots.front().clip = clip;
     EXPECT_EQ(window.session(), worked);
     EXPECT_EQ(*findStage(*findRow(window.session(), "snare-top"), "eq"), drawn);
     EXPECT_EQ(window.session().snapshots.front().name, "As it came");
