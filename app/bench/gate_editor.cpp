@@ -148,6 +148,7 @@ void GateEditor::showTrials() {
     auto* table =
         new QTableWidget(static_cast<int>(aheads.size()), static_cast<int>(attacks.size()), dialog);
     table->setObjectName("gate-trials-table");
+    table->setTabKeyNavigation(false);
     table->setAccessibleName(dialog->windowTitle());
     table->setEditTriggers(QAbstractItemView::NoEditTriggers);
     QStringList across, down;

@@ -48,6 +48,7 @@ LedgerDialog::LedgerDialog(Workspace& workspace, Listener& listener, Player& pla
     what->setProperty("quiet", true);
     box->addWidget(what);
     table_ = new QTableWidget(0, 8, this);
+    table_->setTabKeyNavigation(false);
     table_->setHorizontalHeaderLabels({tr("After"), tr("Peak, dBFS"), tr("Loudness, LUFS"),
                                        tr("Peak at the same loudness"), tr("Crest, dB"),
                                        tr("Attack against body, dB"), tr("Harmonics, dB"),

@@ -132,6 +132,7 @@ LoopSpan loudest(const Clip& clip, int channel, double offset) {
 IntakeTable::IntakeTable(AudioStore& store, QWidget* parent)
     : QTableWidget(0, kFields, parent), store_(store) {
     setObjectName("intake-table");
+    setTabKeyNavigation(false);  // Tab goes on to what is done with it
     setHorizontalHeaderLabels({QString(), tr("Name"), tr("Role"), tr("Rests on"), tr("Part"),
                                tr("Recording"), tr("Peak"), tr("Unusual")});
     verticalHeader()->hide();

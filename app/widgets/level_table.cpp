@@ -18,6 +18,7 @@ bool isFine(const QInputEvent& event) {
 
 LevelTable::LevelTable(double dbPerPixel, QWidget* parent)
     : QTableWidget(parent), dbPerPixel_(dbPerPixel) {
+    setTabKeyNavigation(false);
     setEditTriggers(QAbstractItemView::AnyKeyPressed);
     setSelectionMode(QAbstractItemView::SingleSelection);
     connect(this, &QTableWidget::itemChanged, this, [this](QTableWidgetItem* item) {

@@ -18,8 +18,8 @@ Session withRangeBudget(Session session, RangeBudget budget);
 Session withoutRangeBudget(Session session, std::string_view row);
 // "stays even, 3.0 LU at most", "moves, 5.0 LU at least".
 std::string rangeBudgetText(const RangeBudget& budget);
-// The session with what a person typed: "even 3", "moves 5", what rangeBudgetText() says, or nothing
-// for no wish. Throws Error as withRangeBudget() does, and with what it takes.
+// The session with what a person typed: "even 3", "moves 5", what rangeBudgetText() says, or
+// nothing for no wish. Throws Error as withRangeBudget() does, and with what it takes.
 Session withRangeTyped(Session session, const std::string& row, std::string_view text);
 
 }  // namespace ember

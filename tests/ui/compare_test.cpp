@@ -150,7 +150,7 @@ TEST(Reference, IsHeardInPlaceOfTheMixAsLoudAsItAndBackByOneKey) {
     const Window window;
     window->workspace().begin(test::withRecord(window.session()));
     ASSERT_TRUE(window.settle());
-    const Session before = window.session();
+    const Document before(window.session());
     app::Player& player = window->player();
     player.play();
     ASSERT_TRUE(eventually([&] { return player.position() > 0.3; }));
@@ -161,7 +161,7 @@ TEST(Reference, IsHeardInPlaceOfTheMixAsLoudAsItAndBackByOneKey) {
     EXPECT_TRUE(note->text().startsWith("Old Mix, measuring")) << note->text().toStdString();
     ASSERT_TRUE(eventually([&] { return player.frame().heard != 0; }));
     EXPECT_TRUE(note->text().contains("as loud as the mix (")) << note->text().toStdString();
-    EXPECT_EQ(window.session(), before) << "hearing is no edit";
+    EXPECT_EQ(window.session(), before.session()) << "hearing is no edit";
     // An edit of the mix goes on under it.
     window->workspace().setValue("snare-top", "seat", "level", -7.0);
     window->workspace().addStage("snare-top", "clipper");
@@ -174,7 +174,7 @@ TEST(Reference, IsHeardInPlaceOfTheMixAsLoudAsItAndBackByOneKey) {
     // What is heard goes with its row.
     QTest::keyClick(&window->board(), Qt::Key_S);
     ASSERT_TRUE(eventually([&] { return player.frame().heard != 0; }));
-    window->workspace().begin(before);
+    window->workspace().begin(before.session());
     ASSERT_TRUE(eventually([&] { return player.frame().heard == 0; }));
     EXPECT_TRUE(player.reference().empty());
     player.stop();
