@@ -203,6 +203,8 @@ void ComparePage::buildBlind(QVBoxLayout* box) {
                      tr("Two at a time of several mixes, without being told which: what you "
                         "prefer, and how sure that is."),
                      [this] { askPreference(); });
+    // They may be narrower than their words before the window has to be wider for them.
+    for (QPushButton* button : {further_, prefer_}) button->setMinimumWidth(56);
     box->addLayout(line);
     test_ = new QLabel(this);
     test_->setObjectName("blind-text");

@@ -56,6 +56,7 @@ FlowPage::FlowPage(Workspace& workspace, Tracer& tracer, Player& player, Listene
     auto* head = new QHBoxLayout;
     auto* title = new QLabel(tr("Who feeds whom"), this);
     title->setProperty("title", true);
+    title->setMinimumWidth(1);  // it gives way before the window has to be wider
     head->addWidget(title, 1);
     school_ = new QComboBox(routing);
     school_->setObjectName("flow-school");
