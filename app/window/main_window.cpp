@@ -11,6 +11,7 @@
 #include "core/base/error.h"
 
 #include <QApplication>
+#include <QCheckBox>
 #include <QCloseEvent>
 #include <QHBoxLayout>
 #include <QKeyEvent>
@@ -413,9 +414,10 @@ bool MainWindow::eventFilter(QObject* object, QEvent* event) {
     // Space is the song's.
     if (event->type() == QEvent::KeyPress) {
         const int key = static_cast<QKeyEvent*>(event)->key();
-        auto* button = qobject_cast<QAbstractButton*>(object);
-        if (button != nullptr && (key == Qt::Key_Return || key == Qt::Key_Enter)) {
-            button->click();
+        const bool pressed = qobject_cast<QPushButton*>(object) != nullptr ||
+                             qobject_cast<QCheckBox*>(object) != nullptr;
+        if (pressed && (key == Qt::Key_Return || key == Qt::Key_Enter)) {
+            static_cast<QAbstractButton*>(object)->click();
             return true;
         }
     }
