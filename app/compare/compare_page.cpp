@@ -204,7 +204,7 @@ void ComparePage::buildBlind(QVBoxLayout* box) {
                         "prefer, and how sure that is."),
                      [this] { askPreference(); });
     // They may be narrower than their words before the window has to be wider for them.
-    for (QPushButton* button : {further_, prefer_}) button->setMinimumWidth(56);
+    for (QPushButton* narrow : {further_, prefer_}) narrow->setMinimumWidth(56);
     box->addLayout(line);
     test_ = new QLabel(this);
     test_->setObjectName("blind-text");
