@@ -1,5 +1,6 @@
 #include "core/report/bus_members.h"
 
+#include "core/base/error.h"
 #include "core/base/statistics.h"
 #include "core/base/units.h"
 #include "core/report/mix_figures.h"
@@ -12,14 +13,20 @@ namespace ember {
 std::vector<RowAudio> busMembers(const Session& session, AudioStore& store, const std::string& bus,
                                  bool withGuests, double from, double to,
                                  const Progress& progress) {
-    RenderOptions options;
-    options.from = from;
-    options.to = to < 0.0 ? from + kLongestCompared : std::min(to, from + kLongestCompared);
+    RenderOptions options = heardOver(from, to);
     options.withGuests = withGuests;
     std::vector<RowAudio> rows = renderRows(session, store, options, progress);
     std::erase_if(rows,
                   [&](const RowAudio& one) { return findRow(session, one.row)->parent != bus; });
     return rows;
+}
+
+const Row& requireBus(const Session& session, const std::string& bus) {
+    const Row* row = findRow(session, bus);
+    if (row == nullptr || hasSources(row->kind))
+        throw Error("“" + (row != nullptr ? row->name : bus) +
+                    "” is no bus; choose a bus or the main.");
+    return *row;
 }
 
 double samplePeakDb(const AudioBuffer& audio) {

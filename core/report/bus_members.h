@@ -14,6 +14,8 @@ namespace ember {
 std::vector<RowAudio> busMembers(const Session& session, AudioStore& store, const std::string& bus,
                                  bool withGuests, double from, double to,
                                  const Progress& progress = {});
+// A bus or the main. Throws Error for any other row, and for one that is not there.
+const Row& requireBus(const Session& session, const std::string& bus);
 // The largest sample of any side, dBFS.
 double samplePeakDb(const AudioBuffer& audio);
 // Both sides together, half of each.

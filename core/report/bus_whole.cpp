@@ -1,11 +1,11 @@
 #include "core/report/bus_whole.h"
 
 #include "core/base/error.h"
-#include "core/base/fft.h"
 #include "core/base/number.h"
 #include "core/base/statistics.h"
 #include "core/engine/render.h"
 #include "core/measure/level/masking.h"
+#include "core/measure/sound/band_frames.h"
 #include "core/report/bus_members.h"
 #include "core/report/mix_figures.h"
 #include "core/session/graph.h"
@@ -23,44 +23,20 @@ namespace {
 
 // Stretches of the spectrum that are told, Hz.
 enum Told { kToldLows, kToldHighs, kToldBottom, kToldBass, kToldMiddle, kToldAll, kToldCount };
-struct ToldBand {
-    double low, high;
-};
-constexpr std::array<ToldBand, kToldCount> kToldBands{{{kWholeLows[0], kWholeLows[1]},
-                                                       {kWholeHighs[0], kWholeHighs[1]},
-                                                       {20.0, 60.0},
-                                                       {60.0, 200.0},
-                                                       {300.0, 3000.0},
-                                                       {20.0, 20000.0}}};
+constexpr std::array<HertzBand, kToldCount> kToldBands{{{kWholeLows[0], kWholeLows[1]},
+                                                        {kWholeHighs[0], kWholeHighs[1]},
+                                                        {20.0, 60.0},
+                                                        {60.0, 200.0},
+                                                        {300.0, 3000.0},
+                                                        {20.0, 20000.0}}};
 constexpr double kToldWindow = 0.17;  // seconds, which tell 20 Hz from 60
 
-// Powers of both sides' middle, by window.
-using ToldFrames = std::vector<std::array<double, kToldCount>>;
+using ToldFrames = std::vector<std::vector<double>>;  // by window, then by kToldBands
 
-ToldFrames toldFrames(const std::vector<float>& x, double rate) {
+ToldFrames toldFrames(const std::vector<float>& middle, double rate) {
     int length = 256;
     while (length < kToldWindow * rate / std::numbers::sqrt2) length *= 2;
-    RealFft fft(length);
-    std::vector<float> window(static_cast<std::size_t>(length));
-    for (std::size_t i = 0; i < window.size(); ++i)
-        window[i] = static_cast<float>(
-            0.5 - 0.5 * std::cos(2.0 * std::numbers::pi * (static_cast<double>(i) + 0.5) / length));
-    ToldFrames out;
-    for (std::size_t at = 0; at + window.size() <= x.size(); at += window.size() / 2) {
-        const auto time = fft.time();
-        for (std::size_t i = 0; i < window.size(); ++i) time[i] = window[i] * x[at + i];
-        const auto spectrum = fft.forward();
-        auto& told = out.emplace_back();
-        for (int b = 1; b < length / 2; ++b) {
-            const double hertz = b * rate / length;
-            const auto power =
-                static_cast<double>(std::norm(spectrum[static_cast<std::size_t>(b)]));
-            for (std::size_t t = 0; t < kToldCount; ++t) {
-                if (hertz >= kToldBands[t].low && hertz < kToldBands[t].high) told[t] += power;
-            }
-        }
-    }
-    return out;
+    return bandFrames(middle, rate, length, length / 2, kToldBands);
 }
 
 struct BusPart {
@@ -92,12 +68,8 @@ std::vector<float> summed(const std::vector<BusPart>& parts) {
 
 BusParts partsOf(const Session& session, AudioStore& store, const std::string& bus, double from,
                  double to, const Progress& progress) {
-    RenderOptions options;
-    options.withGuests = true;
-    options.from = from;
-    options.to = to < 0.0 ? from + kLongestCompared : std::min(to, from + kLongestCompared);
     BusParts out;
-    for (const RowAudio& one : renderRows(session, store, options, progress)) {
+    for (const RowAudio& one : renderRows(session, store, heardOver(from, to), progress)) {
         const Row& row = *findRow(session, one.row);
         if (!audible(session, row)) continue;
         if (row.kind == RowKind::element && leadsTo(session, row.id, bus))
@@ -196,13 +168,10 @@ std::string shareText(double share) {
 
 BusWhole busWhole(const Session& session, AudioStore& store, const std::string& bus, double from,
                   double to, const Progress& progress) {
-    const Row* row = findRow(session, bus);
-    if (row == nullptr || hasSources(row->kind))
-        throw Error("“" + (row != nullptr ? row->name : bus) +
-                    "” is no bus; choose a bus or the main.");
+    const Row& row = requireBus(session, bus);
     const BusParts parts = partsOf(session, store, bus, from, to, within(progress, 0.0, 0.9));
     if (parts.drums.empty())
-        throw Error("No drum that sounds feeds “" + row->name +
+        throw Error("No drum that sounds feeds “" + row.name +
                     "”; choose the bus of the drums, or the main.");
     report(progress, 0.9, "Holding it against what is usual");
     const std::vector<float> all = summed(parts.drums);
@@ -242,7 +211,7 @@ std::vector<std::string> busWholeText(const Session& session, const BusWhole& wh
                  name(whole.highsRow) + "’s";
     out.push_back(highs + ".");
     for (const RoomLeft& room : whole.room) {
-        std::string text = "It leaves " + room.name + " (" + numberText(room.low, 0) + " to " +
+        std::string text = "It leaves " + room.name + " (" + hertzText(room.low) + " to " +
                            hertzText(room.high) + ") to others " + shareText(room.left) +
                            " of the time";
         if (room.left < room.usual)

@@ -5,6 +5,7 @@
 #include "core/base/number.h"
 #include "core/base/statistics.h"
 #include "core/engine/render.h"
+#include "core/report/bus_members.h"
 #include "core/session/ceiling.h"
 #include "core/session/graph.h"
 
@@ -154,10 +155,7 @@ double loudestOf(const std::vector<double>& levels) {
 
 Spectra readSpectra(const Session& session, AudioStore& store, const std::string& bus, double from,
                     double to, const Progress& progress) {
-    const Row* row = findRow(session, bus);
-    if (row == nullptr || hasSources(row->kind))
-        throw Error("“" + (row != nullptr ? row->name : bus) +
-                    "” is no bus; choose a bus or the main.");
+    const Row& row = requireBus(session, bus);
     RenderOptions options;
     options.from = from;
     options.to = to < 0.0 ? from + 30.0 : to;
@@ -172,8 +170,7 @@ Spectra readSpectra(const Session& session, AudioStore& store, const std::string
         one.audio = {};
     }
     if (loudestOf(levelsOf(out)) < kLeastDb)
-        throw Error("Nothing sounds in “" + row->name +
-                    "” here; choose another place of the song.");
+        throw Error("Nothing sounds in “" + row.name + "” here; choose another place of the song.");
     return out;
 }
 

@@ -44,10 +44,7 @@ HeadroomPlan headroomPlan(const Session& session, AudioStore& store, double from
     });
     if (kicks.empty())
         throw Error("There is no kick to set the levels by; say on the Board which row is one.");
-    RenderOptions options;
-    options.from = from;
-    options.to = to < 0.0 ? from + kLongestCompared : std::min(to, from + kLongestCompared);
-    options.withGuests = true;
+    const RenderOptions options = heardOver(from, to);
     const std::vector<RowAudio> rows = renderRows(session, store, options, progress);
     HeadroomPlan out;
     for (const std::string& id : kicks) {

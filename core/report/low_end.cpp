@@ -54,11 +54,8 @@ class Bottom {
         std::vector<std::string> rows = kicks_;
         rows.insert(rows.end(), basses_.begin(), basses_.end());
         rows.push_back(mainRow(session));
-        RenderOptions options;
-        options.from = from;
-        options.to = to < 0.0 ? from + kLongestCompared : std::min(to, from + kLongestCompared);
-        options.withGuests = true;
-        for (RowAudio& one : renderRows(withRowsAndKeys(session, rows), store, options, progress)) {
+        for (RowAudio& one :
+             renderRows(withRowsAndKeys(session, rows), store, heardOver(from, to), progress)) {
             const bool bass = isOneOf(basses_, one.row);
             if (!bass && !isOneOf(kicks_, one.row)) continue;
             addMono(bass ? bass_ : kick_, sidesMixed(one.audio));

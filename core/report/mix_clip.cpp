@@ -5,6 +5,7 @@
 #include "core/base/hash.h"
 #include "core/engine/render.h"
 #include "core/measure/level/levels.h"
+#include "core/report/mix_figures.h"
 #include "core/session/file.h"
 
 #include <algorithm>
@@ -18,15 +19,6 @@ namespace {
 
 constexpr double kClipsUnderDb = -0.1;  // dBFS, where an integer depth would clip
 
-AudioBuffer heardThere(const Session& session, AudioStore& store, double from, double to,
-                       const Progress& progress) {
-    RenderOptions options;
-    options.from = from;
-    options.to = to;
-    options.withGuests = true;
-    return renderMix(session, store, options, nullptr, progress);
-}
-
 SignalLevels levelsOf(const AudioBuffer& audio) {
     const std::vector<std::span<const float>> sides(audio.channels.begin(), audio.channels.end());
     return measureLevels(sides, audio.sampleRate, LoudnessDetail::full);
@@ -37,7 +29,7 @@ SignalLevels levelsOf(const AudioBuffer& audio) {
 MixClip makeClip(const Session& session, AudioStore& store, const std::string& name, double from,
                  double to, const fs::path& folder, const Progress& progress) {
     to = std::min(to, from + kLongestClip);
-    AudioBuffer audio = heardThere(session, store, from, to, progress);
+    AudioBuffer audio = renderMix(session, store, heardOver(from, to), nullptr, progress);
     if (audio.frames() == 0) throw Error("Nothing sounds there; a clip needs a place in the song.");
     SignalLevels levels = levelsOf(audio);
     if (levels.truePeak > kClipsUnderDb) {
@@ -98,7 +90,8 @@ Session clipAlone(const Session& session, const MixClip& clip, const std::string
 
 double clipGainDb(const Session& session, AudioStore& store, const MixClip& clip,
                   const Progress& progress) {
-    const AudioBuffer now = heardThere(session, store, clip.from, clip.to, progress);
+    const AudioBuffer now =
+        renderMix(session, store, heardOver(clip.from, clip.to), nullptr, progress);
     const double lufs = now.frames() == 0 ? kSilenceDb : levelsOf(now).integrated;
     return lufs > kSilenceDb && clip.lufs > kSilenceDb ? lufs - clip.lufs : 0.0;
 }

@@ -47,10 +47,8 @@ struct Heard {
 
 Heard hear(const Session& session, AudioStore& store, const std::vector<Stroke>& strokes,
            double from, double to, bool withGuests, const Progress& progress) {
-    RenderOptions options;
+    RenderOptions options = heardOver(from, to);
     options.withGuests = withGuests;
-    options.from = from;
-    options.to = to < 0.0 ? from + kLongestCompared : std::min(to, from + kLongestCompared);
     std::vector<RowAudio> rows = renderRows(session, store, options, within(progress, 0.0, 0.6));
     Heard heard;
     const std::string main = mainRow(session);
@@ -90,6 +88,14 @@ void addRows(const Session& of, const Heard& a, const Heard& b, std::vector<Comp
 }
 
 }  // namespace
+
+RenderOptions heardOver(double from, double to) {
+    RenderOptions options;
+    options.from = from;
+    options.to = to < 0.0 ? from + kLongestCompared : std::min(to, from + kLongestCompared);
+    options.withGuests = true;
+    return options;
+}
 
 const RowFigures* figuresOf(const std::vector<RowFigures>& list, const std::string& row) {
     const auto at = std::find_if(list.begin(), list.end(),

@@ -4,6 +4,7 @@
 #include "core/audio/buffer.h"
 #include "core/audio/store.h"
 #include "core/base/progress.h"
+#include "core/engine/render.h"
 #include "core/measure/level/levels.h"
 #include "core/report/punch.h"
 #include "core/session/session.h"
@@ -16,6 +17,9 @@ namespace ember {
 
 // What is compared of a song, at most: everything of it is held in memory.
 inline constexpr double kLongestCompared = 60.0;  // seconds
+// What is listened to over [from, to) seconds of song time, at most so long; `to` < 0: that long.
+// With its guests, as it is heard.
+RenderOptions heardOver(double from, double to);
 
 struct RowFigures {
     SignalLevels levels;  // with third octaves of both sides together; the true peak of main alone

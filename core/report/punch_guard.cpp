@@ -3,6 +3,7 @@
 #include "core/base/error.h"
 #include "core/base/number.h"
 #include "core/engine/render.h"
+#include "core/report/bus_members.h"
 #include "core/report/punch.h"
 #include "core/session/graph.h"
 
@@ -46,10 +47,7 @@ std::map<std::string, Punch> punches(const AudioBuffer& audio, const ByDrum& tim
 
 PunchGuard punchGuard(const Session& session, AudioStore& store, const std::string& bus,
                       double from, double to, const Progress& progress) {
-    const Row* row = findRow(session, bus);
-    if (row == nullptr || hasSources(row->kind))
-        throw Error("“" + (row != nullptr ? row->name : bus) +
-                    "” is no bus; choose a bus or the main.");
+    const Row& row = requireBus(session, bus);
     if (to < 0.0) to = from + 30.0;
     ByDrum times;
     for (const Row& r : session.rows) {
@@ -62,10 +60,10 @@ PunchGuard punchGuard(const Session& session, AudioStore& store, const std::stri
         if (static_cast<int>(at.size()) >= kLeastStruck) times.emplace(r.drum, std::move(at));
     }
     if (times.empty())
-        throw Error("No drum in “" + row->name +
+        throw Error("No drum in “" + row.name +
                     "” is struck often enough here; choose a busier place of the song.");
     std::vector<std::string> steps;
-    for (const Stage& stage : row->chain) {
+    for (const Stage& stage : row.chain) {
         if (works(stage)) steps.push_back(stage.id);
     }
     const double renders = static_cast<double>(steps.size()) + 2.0;
@@ -76,7 +74,7 @@ PunchGuard punchGuard(const Session& session, AudioStore& store, const std::stri
             if (off.contains(stage.id)) stage.on = false;
         }
         const Progress part = [&](double share, const std::string&) {
-            return !progress || progress((done + share) / renders, "Listening to " + row->name);
+            return !progress || progress((done + share) / renders, "Listening to " + row.name);
         };
         auto found = punches(given(other, store, bus, from, to, part), times);
         done += 1.0;

@@ -61,10 +61,7 @@ double valueOf(const std::map<std::string, double>& ranges, const std::string& r
 
 std::vector<SumRange> rangeReport(const Session& session, AudioStore& store, double from, double to,
                                   const Progress& progress) {
-    RenderOptions options;
-    options.withGuests = true;
-    options.from = from;
-    options.to = to < 0.0 ? from + kLongestCompared : std::min(to, from + kLongestCompared);
+    const RenderOptions options = heardOver(from, to);
     if (options.to - options.from < kShortestSpan)
         throw Error("How far a sum moves shows over " + numberText(kShortestSpan, 0) +
                     " seconds at least; make the loop longer, or turn it off.");
@@ -101,24 +98,24 @@ std::vector<std::string> rangeText(const Session& session, const std::vector<Sum
         if (verdict != RangeVerdict::tooEven && verdict != RangeVerdict::tooFar) continue;
         const RangeBudget* budget = rangeBudget(session, sum.row);
         std::string text =
-            findRow(session, sum.row)->name + " moves by " + numberText(sum.kept, 1) + " LU, ";
+            findRow(session, sum.row)->name + ": " + numberText(sum.kept, 1) + " LU, ";
         if (budget != nullptr)
-            text += "and may by " + numberText(budget->lu, 1) +
-                    (budget->moves ? " at least" : " at most");
+            text +=
+                "wanted " + numberText(budget->lu, 1) + (budget->moves ? " at least" : " at most");
         else
             text += usualText(usualRange(sum.kind, session.style), session.style);
         const double byMembers = sum.fed - sum.played, byItself = sum.kept - sum.fed;
         if (verdict == RangeVerdict::tooEven) {
             if (std::min(byMembers, byItself) > -kSaid)
-                text += ": it was played so";
+                text += "; it was played so";
             else
-                text += byItself < byMembers ? ": most of it goes in its own steps"
-                                             : ": most of it goes in the steps of what feeds it";
+                text += byItself < byMembers ? "; most of it goes in its own steps"
+                                             : "; most of it goes in the steps of what feeds it";
         } else if (std::max(byMembers, byItself) > kSaid) {
-            text += byItself > byMembers ? ": its own steps add to it"
-                                         : ": the steps of what feeds it add to it";
+            text += byItself > byMembers ? "; its own steps add to it"
+                                         : "; the steps of what feeds it add to it";
         } else {
-            text += ": it was played so; press it, or ride it";
+            text += "; it was played so: press it, or ride it";
         }
         out.push_back(text + ".");
     }

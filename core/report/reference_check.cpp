@@ -23,11 +23,7 @@ bool hasGuests(const Session& session) {
 
 SongFigures hearMix(const Session& session, AudioStore& store, double from, double to,
                     const Progress& progress) {
-    RenderOptions options;
-    options.from = from;
-    options.to = to;
-    options.withGuests = true;
-    const AudioBuffer audio = renderMix(session, store, options, nullptr, progress);
+    const AudioBuffer audio = renderMix(session, store, heardOver(from, to), nullptr, progress);
     const SongSides sides(audio.channels.begin(), audio.channels.end());
     if (sides.empty() || sides[0].empty()) throw Error("There is nothing to hear in this stretch.");
     // Heard as the record is, so that both are told by the same ear.

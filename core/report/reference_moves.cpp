@@ -69,16 +69,15 @@ std::vector<std::string> sectionsText(const ReferenceReading& reference) {
     for (const SongSection& s : reference.sections) {
         if (std::find(told.begin(), told.end(), s.name) != told.end()) continue;
         told.push_back(s.name);
-        std::vector<std::string> where, struck;
+        std::vector<std::string> where;
         for (const SongSection& like : reference.sections) {
             if (like.name == s.name)
                 where.push_back(
                     fmt::format("{} to {}", like.firstBar + 1, like.firstBar + like.bars));
         }
-        for (const SectionDrum& d : s.drums)
-            struck.push_back(recordDrum(d.drum) + " at " + placesText(d.places));
         std::string bar;
-        for (const std::string& d : struck) bar += (bar.empty() ? "" : "; ") + d;
+        for (const SectionDrum& d : s.drums)
+            bar += (bar.empty() ? "" : "; ") + recordDrum(d.drum) + " at " + placesText(d.places);
         out.push_back(fmt::format("{}, bars {}: {}.", s.name, listed(where),
                                   bar.empty() ? "nothing is struck in most of them" : bar));
     }

@@ -199,11 +199,7 @@ DrumThrough judge(const Session& session, const std::string& drum,
 
 ThroughMusic throughMusic(const Session& session, AudioStore& store, double from, double to,
                           const Progress& progress) {
-    RenderOptions options;
-    options.from = std::max(0.0, from);
-    options.to =
-        to < 0.0 ? options.from + kLongestCompared : std::min(to, options.from + kLongestCompared);
-    options.withGuests = true;
+    const RenderOptions options = heardOver(std::max(0.0, from), to);
     std::vector<PartHeard> parts;
     std::vector<float> all;
     ThroughMusic out;

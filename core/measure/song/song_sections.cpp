@@ -1,13 +1,11 @@
 #include "core/measure/song/song_sections.h"
 
-#include "core/base/fft.h"
+#include "core/measure/sound/band_frames.h"
 
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <complex>
 #include <map>
-#include <numbers>
 
 namespace ember {
 namespace {
@@ -29,36 +27,20 @@ struct BarTold {
     std::array<double, kOctaves> octaves{};  // dB
 };
 
-void tellOctaves(std::span<const std::span<const float>> channels, double rate, double from,
-                 double to, BarTold& bar) {
+void tellOctaves(std::span<const float> sound, double rate, BarTold& bar) {
     int length = 1024;
     while (length < 0.08 * rate) length *= 2;
-    RealFft fft(length);
-    std::array<double, kOctaves> power{};
-    power.fill(1e-12);
-    const auto first = static_cast<std::ptrdiff_t>(from * rate),
-               last = static_cast<std::ptrdiff_t>(to * rate);
-    int windows = 0;
-    for (std::ptrdiff_t at = first; at + length <= last; at += length, ++windows) {
-        const auto time = fft.time();
-        for (int i = 0; i < length; ++i) {
-            const auto k = static_cast<std::size_t>(at + i);
-            float sum = 0.0F;
-            for (const auto& side : channels) sum += k < side.size() ? side[k] : 0.0F;
-            const double w = 0.5 - 0.5 * std::cos(2.0 * std::numbers::pi * (i + 0.5) / length);
-            time[static_cast<std::size_t>(i)] = static_cast<float>(w) * sum;
-        }
-        const auto spectrum = fft.forward();
-        for (int b = 1; b < length / 2; ++b) {
-            const double octave = std::log2(b * rate / length / kOctavesFrom);
-            if (octave < 0.0 || octave >= kOctaves) continue;
-            power[static_cast<std::size_t>(octave)] +=
-                static_cast<double>(std::norm(spectrum[static_cast<std::size_t>(b)]));
-        }
-    }
+    std::array<HertzBand, kOctaves> bands{};
     for (int o = 0; o < kOctaves; ++o)
-        bar.octaves[static_cast<std::size_t>(o)] =
-            10.0 * std::log10(power[static_cast<std::size_t>(o)] / std::max(1, windows));
+        bands[static_cast<std::size_t>(o)] = {kOctavesFrom * std::exp2(o),
+                                              kOctavesFrom * std::exp2(o + 1)};
+    const auto frames = bandFrames(sound, rate, length, length, bands);
+    for (std::size_t o = 0; o < kOctaves; ++o) {
+        double power = 1e-12;
+        for (const auto& frame : frames) power += frame[o];
+        bar.octaves[o] =
+            10.0 * std::log10(power / std::max(1.0, static_cast<double>(frames.size())));
+    }
 }
 
 // 0: alike; around 1: nothing in common.
@@ -154,11 +136,20 @@ std::vector<SongSection> songSections(std::span<const std::span<const float>> ch
     if (barLines.size() < 2) return {};
     const int places = beats * kPlacesABeat;
     const std::size_t count = barLines.size() - 1;
+    // Both sides together, silence beyond their end.
+    const auto frameAt = [&](double seconds) {
+        return static_cast<std::size_t>(std::max(0.0, seconds * sampleRate));
+    };
+    std::vector<float> sound(frameAt(barLines.back()), 0.0F);
+    for (const auto& side : channels) {
+        for (std::size_t i = 0; i < std::min(sound.size(), side.size()); ++i) sound[i] += side[i];
+    }
     std::vector<BarTold> bars(count);
     for (std::size_t b = 0; b < count; ++b) {
         report(progress, static_cast<double>(b) / static_cast<double>(count), "Comparing its bars");
         bars[b].struck.assign(kToldBy.size() * static_cast<std::size_t>(places), 0.0);
-        tellOctaves(channels, sampleRate, barLines[b], barLines[b + 1], bars[b]);
+        const std::size_t from = frameAt(barLines[b]), to = frameAt(barLines[b + 1]);
+        tellOctaves(std::span(sound).subspan(from, to - from), sampleRate, bars[b]);
     }
     for (const Stroke& s : strokes) {
         const auto drum = std::find(kToldBy.begin(), kToldBy.end(), s.drum);
