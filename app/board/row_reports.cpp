@@ -84,10 +84,10 @@ RowReport wholeLines(const Session& session, const BusWhole& whole) {
     };
     out.lines.push_back(
         {QObject::tr("Highs against lows"), decibels(whole.highsDb),
-         QObject::tr("%1 to %2").arg(change(whole.usual.low, 0), decibels(whole.usual.high)),
+         QObject::tr("%1 to %2 dB").arg(change(whole.usual.low, 0), change(whole.usual.high, 0)),
          QObject::tr("%1, %2").arg(nameOf(session, whole.highsRow), percent(whole.highsShare))});
     for (const RoomLeft& room : whole.room)
-        out.lines.push_back({QObject::tr("Left of %1").arg(QString::fromStdString(room.name)),
+        out.lines.push_back({QObject::tr("Free: %1").arg(QString::fromStdString(room.name)),
                              percent(room.left), QObject::tr("%1 or more").arg(percent(room.usual)),
                              room.row.empty() ? QStringLiteral("–")
                                               : QObject::tr("%1, %2").arg(nameOf(session, room.row),
@@ -105,12 +105,13 @@ RowReport wholeLines(const Session& session, const BusWhole& whole) {
 
 RowReport rangeLines(const Session& session, const std::vector<SumRange>& sums) {
     RowReport out;
-    out.sentence = sentences(rangeText(session, sums)).join(QLatin1Char('\n'));
+    out.sentence = (sentences(rangeText(session, sums))
+                    << QObject::tr("What is wanted of a sum is typed into the last column: “even "
+                                   "3” for 3 LU at most, “moves 5” for 5 LU at least."))
+                       .join(QLatin1Char('\n'));
     const QString nothing = QStringLiteral("–");
-    const auto units = [](double lu) { return QObject::tr("%1 LU").arg(figure(lu)); };
-    std::vector<std::string> rows;
     for (const SumRange& sum : sums) {
-        rows.push_back(sum.row);
+        const auto units = [&](double lu) { return sum.sounds ? figure(lu) : nothing; };
         const UsualSpan usual = usualRange(sum.kind, session.style);
         const RangeBudget* budget = rangeBudget(session, sum.row);
         QString verdict;
@@ -129,14 +130,13 @@ RowReport rangeLines(const Session& session, const std::vector<SumRange>& sums) 
                 break;
         }
         out.lines.push_back(
-            {nameOf(session, sum.row), sum.sounds ? units(sum.played) : nothing,
-             sum.sounds ? units(sum.fed) : nothing, sum.sounds ? units(sum.kept) : nothing,
+            {nameOf(session, sum.row), units(sum.played), units(sum.fed), units(sum.kept),
              QObject::tr("%1 to %2").arg(figure(usual.low, 0), figure(usual.high, 0)), verdict,
              budget != nullptr ? QString::fromStdString(rangeBudgetText(*budget)) : QString()});
     }
     out.again = [sums](const Session& now) { return rangeLines(now, sums); };
-    out.typed = [rows](Session now, std::size_t line, const std::string& text) {
-        return withRangeTyped(std::move(now), rows.at(line), text);
+    out.typed = [sums](Session now, std::size_t line, const std::string& text) {
+        return withRangeTyped(std::move(now), sums.at(line).row, text);
     };
     return out;
 }
@@ -310,8 +310,9 @@ RowReportKind rangeReportKind() {
     return {
         "range",
         QObject::tr("Who may move, and who stays even"),
-        {QObject::tr("Sum"), QObject::tr("Played"), QObject::tr("Comes in"), QObject::tr("Kept"),
-         QObject::tr("Usually, LU"), QObject::tr("So it is"), QObject::tr("Wanted")},
+        {QObject::tr("Sum"), QObject::tr("Played, LU"), QObject::tr("Comes in"),
+         QObject::tr("Kept"), QObject::tr("Usually"), QObject::tr("So it is"),
+         QObject::tr("Wanted")},
         {{},
          QObject::tr("How far its loudness moves (EBU Tech 3342) with every step passed by: as "
                      "it was played."),
@@ -319,7 +320,7 @@ RowReportKind rangeReportKind() {
          QObject::tr("The same behind its own steps: what the mix has of it."),
          QObject::tr("For such a sum in the session’s style."),
          QObject::tr("Against what is wanted, or else against what is usual."),
-         QObject::tr("Type “even 3” for 3 LU at most, “moves 5” for 5 LU at least, or nothing.")},
+         QObject::tr("“even 3”: 3 LU at most; “moves 5”: 5 LU at least; nothing: as it likes.")},
         [](const Session& now, AudioStore& store, double from, double to,
            const Progress& progress) {
             return rangeLines(now, rangeReport(now, store, from, to, progress));

@@ -70,6 +70,7 @@ class ComparePage : public QWidget {
     Workspace& workspace_;
     Player& player_;
     Listener& listener_;
+    ClipKeeper& clips_;
     SnapshotList* snapshots_ = nullptr;
     CompareFigures* figures_ = nullptr;
     std::array<QComboBox*, 2> sides_{};

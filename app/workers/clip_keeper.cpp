@@ -1,12 +1,10 @@
 #include "app/workers/clip_keeper.h"
 
 #include "core/base/background.h"
-#include "core/engine/print_row.h"
 #include "core/report/mix_clip.h"
 #include "core/session/snapshot.h"
 
 #include <QDateTime>
-#include <QStandardPaths>
 #include <QtConcurrent/QtConcurrentRun>
 
 namespace ember::app {
@@ -49,30 +47,26 @@ void ClipKeeper::take(const std::string& name) {
     // One at a time: a snapshot without a clip is a snapshot all the same.
     if (making_.isRunning()) return;
     const auto span = player_.comparedSpan(workspace_.session());
-    const fs::path folder =
-        workspace_.path().isEmpty()
-            ? fs::path(
-                  QStandardPaths::writableLocation(QStandardPaths::AppDataLocation).toStdString()) /
-                  "prints"
-            : printFolder(fs::path(workspace_.path().toStdString()));
     abandon_ = false;
-    making_.setFuture(QtConcurrent::run([this, id, now, span, folder,
-                                         session = workspace_.session(),
-                                         store = &workspace_.store()] {
-        stepBack();
-        const Progress watch = watchedBy(this, abandon_, [](double, const QString&) {});
-        return outcomeOf(QString(), [&] {
-            return Made{id, now, makeClip(session, *store, id, span[0], span[1], folder, watch)};
-        });
-    }));
+    making_.setFuture(
+        QtConcurrent::run([this, id, now, span, unkept = workspace_.path().isEmpty(),
+                           folder = workspace_.printFolder(), session = workspace_.session(),
+                           store = &workspace_.store()] {
+            stepBack();
+            const Progress watch = watchedBy(this, abandon_, [](double, const QString&) {});
+            return outcomeOf(QString(), [&] {
+                return Made{id, now, unkept,
+                            makeClip(session, *store, id, span[0], span[1], folder, watch)};
+            });
+        }));
 }
 
 void ClipKeeper::keep() {
     const Outcome<Made> made = making_.result();
     if (!made.problem.isEmpty())
         return emit failed(tr("The snapshot has no clip: %1").arg(made.problem));
-    const auto& [id, taken, clip] = made.value;
-    if (workspace_.path().isEmpty()) unkept_.emplace_back(clip.audio.front().file);
+    const auto& [id, taken, unkept, clip] = made.value;
+    if (unkept) unkept_.emplace_back(clip.audio.front().file);
     workspace_.keepClip(id, taken, clip);
     emit changed();
 }
@@ -94,6 +88,13 @@ void ClipKeeper::hear(const std::string& snapshot) {
             return outcomeOf(QString(), [&] { return clipGainDb(session, *store, clip, watch); });
         }));
     }
+    emit changed();
+}
+
+void ClipKeeper::stop() {
+    if (heard_.empty()) return;
+    heard_.clear();
+    player_.preview({});
     emit changed();
 }
 

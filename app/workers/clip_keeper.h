@@ -27,8 +27,9 @@ class ClipKeeper : public QObject {
     // rendered behind the window and belongs to that edit.
     void take(const std::string& name);
     // Plays the clip of a snapshot, as loud as the mix is there, until it is asked for once more,
-    // another one is, or something is edited.
+    // another one is, it is stopped, or something is edited.
     void hear(const std::string& snapshot);
+    void stop();
     [[nodiscard]] bool busy() const { return making_.isRunning() || weighing_.isRunning(); }
     // Id of the snapshot whose clip is heard, or will be; empty: none.
     [[nodiscard]] const std::string& heard() const { return heard_; }
@@ -41,6 +42,7 @@ class ClipKeeper : public QObject {
     struct Made {
         std::string snapshot;
         std::int64_t taken = 0;
+        bool unkept = false;  // its session had no file then
         MixClip clip;
     };
     void keep();

@@ -6,7 +6,6 @@
 #include "core/session/recipe.h"
 
 #include <QDateTime>
-#include <QStandardPaths>
 #include <QtConcurrent/QtConcurrentRun>
 
 namespace ember::app {
@@ -23,13 +22,6 @@ Printer::~Printer() {
     for (const fs::path& file : unkept_) fs::remove(file, none);
 }
 
-fs::path Printer::folder() const {
-    if (!workspace_.path().isEmpty()) return printFolder(fs::path(workspace_.path().toStdString()));
-    return fs::path(
-               QStandardPaths::writableLocation(QStandardPaths::AppDataLocation).toStdString()) /
-           "prints";
-}
-
 void Printer::freeze(const std::vector<std::string>& rows) {
     std::vector<PrintJob> jobs;
     jobs.reserve(rows.size());
@@ -42,36 +34,36 @@ void Printer::print(const std::vector<PrintJob>& jobs) {
     if (busy())
         return emit ended(tr("Other rows are being printed; wait for them, or cancel."), false);
     abandon_ = false;
-    running_.setFuture(QtConcurrent::run([this, jobs, session = workspace_.session(),
-                                          store = &workspace_.store(), folder = folder(),
-                                          now = QDateTime::currentSecsSinceEpoch()] {
-        stepBack();
-        const Progress all = watchedBy(this, abandon_, [this](double part, const QString& what) {
-            emit progressed(part, what);
-        });
-        Made made;
-        for (std::size_t i = 0; i < jobs.size() && made.problem.isEmpty(); ++i) {
-            const auto part = [&](std::size_t n) {
-                return static_cast<double>(n) / static_cast<double>(jobs.size());
-            };
-            PrintJob job = jobs[i];
-            auto print = outcomeOf(tr("Cancelled."), [&] {
-                std::string of = job.row;
-                if (job.what == PrintJob::For::again) {
-                    const Row* row = findRow(session, job.row);
-                    if (row == nullptr || !row->printed)
-                        throw Error("What is to be printed again was not printed.");
-                    of = row->printed->row;
-                    job.semitones = row->printed->semitones;
-                }
-                return printRow(session, *store, of, folder, now, within(all, part(i), part(i + 1)),
-                                job.semitones);
-            });
-            made.problem = print.problem;
-            if (print.problem.isEmpty()) made.prints.emplace_back(job, std::move(print.value));
-        }
-        return made;
-    }));
+    running_.setFuture(QtConcurrent::run(
+        [this, jobs, session = workspace_.session(), store = &workspace_.store(),
+         folder = workspace_.printFolder(), now = QDateTime::currentSecsSinceEpoch()] {
+            stepBack();
+            const Progress all = watchedBy(
+                this, abandon_,
+                [this](double part, const QString& what) { emit progressed(part, what); });
+            Made made;
+            for (std::size_t i = 0; i < jobs.size() && made.problem.isEmpty(); ++i) {
+                const auto part = [&](std::size_t n) {
+                    return static_cast<double>(n) / static_cast<double>(jobs.size());
+                };
+                PrintJob job = jobs[i];
+                auto print = outcomeOf(tr("Cancelled."), [&] {
+                    std::string of = job.row;
+                    if (job.what == PrintJob::For::again) {
+                        const Row* row = findRow(session, job.row);
+                        if (row == nullptr || !row->printed)
+                            throw Error("What is to be printed again was not printed.");
+                        of = row->printed->row;
+                        job.semitones = row->printed->semitones;
+                    }
+                    return printRow(session, *store, of, folder, now,
+                                    within(all, part(i), part(i + 1)), job.semitones);
+                });
+                made.problem = print.problem;
+                if (print.problem.isEmpty()) made.prints.emplace_back(job, std::move(print.value));
+            }
+            return made;
+        }));
 }
 
 Session Printer::used(Session session, const PrintJob& job, const Print& print, QStringList& said) {

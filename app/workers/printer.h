@@ -51,7 +51,6 @@ class Printer : public QObject {
     // The session with what was printed in its place, and what is said of it.
     static Session used(Session session, const PrintJob& job, const Print& print,
                         QStringList& said);
-    [[nodiscard]] std::filesystem::path folder() const;
     void finish();
 
     Workspace& workspace_;

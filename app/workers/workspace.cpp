@@ -12,6 +12,7 @@
 #include <QDir>
 #include <QFile>
 #include <QFileInfo>
+#include <QStandardPaths>
 
 #include <csignal>
 
@@ -233,6 +234,13 @@ void Workspace::addNote(const std::string& text, const std::string& row, const s
 void Workspace::explain(std::size_t line, const std::string& reason) {
     document_.explain(line, reason);
     announce(session());
+}
+
+std::filesystem::path Workspace::printFolder() const {
+    if (!path_.isEmpty()) return ember::printFolder(path_.toStdString());
+    return std::filesystem::path(
+               QStandardPaths::writableLocation(QStandardPaths::AppDataLocation).toStdString()) /
+           "prints";
 }
 
 QString Workspace::recoveryFile() const {

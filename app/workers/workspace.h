@@ -10,6 +10,7 @@
 #include <QString>
 #include <QTimer>
 
+#include <filesystem>
 #include <functional>
 #include <optional>
 #include <string>
@@ -30,6 +31,9 @@ class Workspace : public QObject {
     [[nodiscard]] bool unsaved() const { return unsaved_; }
     [[nodiscard]] const QString& path() const { return path_; }
     [[nodiscard]] QString savedText() const;  // for the status line
+    // Where prints and clips go: beside the session's file, or, as long as it has none, to a folder
+    // of the application's own.
+    [[nodiscard]] std::filesystem::path printFolder() const;
 
     // --- Opening and saving; throw Error, and then everything is as it was.
     void begin(const Session& session);  // a new session, not saved yet

@@ -133,6 +133,15 @@ TEST(Compare, ASnapshotKeepsAClipThatIsHeardAgainAndSaved) {
     QTest::keyClick(play, Qt::Key_Return);
     ASSERT_TRUE(eventually([&] { return window->player().previewing(); }, 60));
     EXPECT_TRUE(play->isChecked());
+    auto* state = window->comparison().findChild<QLabel*>("compare-state");
+    EXPECT_EQ(state->text(), "Heard: the clip of Tight");
+    // A mix that is asked for takes its place.
+    window->comparison().findChild<QPushButton*>("compare-hear-0")->click();
+    ASSERT_TRUE(eventually([&] { return !window->player().previewing(); }, 30));
+    EXPECT_FALSE(play->isChecked());
+    EXPECT_NE(state->text(), "Heard: the clip of Tight");
+    QTest::keyClick(play, Qt::Key_Return);
+    ASSERT_TRUE(eventually([&] { return window->player().previewing(); }, 60));
     QTest::keyClick(play, Qt::Key_Return);
     ASSERT_TRUE(eventually([&] { return !window->player().previewing(); }, 30));
     EXPECT_FALSE(play->isChecked());

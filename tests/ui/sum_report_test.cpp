@@ -44,13 +44,13 @@ TEST(SumReport, WhoMayMoveIsTypedKeptUndoneAndHeldAgainstWhatIsMeasured) {
     }
     ASSERT_GE(line, 0);
     const QString kept = table.item(line, 3)->text();
-    EXPECT_TRUE(kept.endsWith("LU")) << kept.toStdString();
+    EXPECT_GT(kept.toDouble(), 0.0) << kept.toStdString();
     type(table, line, "moves 39");
     ASSERT_TRUE(eventually([&] { return rangeBudget(window.session(), "drum-bus") != nullptr; }));
     EXPECT_TRUE(rangeBudget(window.session(), "drum-bus")->moves);
     ASSERT_TRUE(eventually([&] { return table.item(line, 5)->text() == "too even"; }));
     EXPECT_FALSE(dialog->measuring()) << "nothing that sounds was changed";
-    EXPECT_TRUE(dialog->text().contains("Drum bus moves by")) << dialog->text().toStdString();
+    EXPECT_TRUE(dialog->text().contains("Drum bus: ")) << dialog->text().toStdString();
     EXPECT_EQ(table.item(line, 6)->text(), "moves, 39.0 LU at least");
     // Nonsense is refused with a sentence, and what was there stays.
     QSignalSpy refused(&window->workspace(), &app::Workspace::refused);
