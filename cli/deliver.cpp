@@ -19,6 +19,11 @@ DeliverCommand::DeliverCommand(CLI::App& app)
     command_->add_option("--mix", mixes_, "wav24, wav16@44100, wav32, flac24, flac16: any number");
     command_->add_option("--stems", stems_, "of elements, of groups, or both (32-bit float)")
         ->check(CLI::IsMember({"elements", "groups"}));
+    command_
+        ->add_option("--returns", returns_,
+                     "what stems give parallels and spaces: inside (each its share), apart (each "
+                     "parallel and space a stem), wet (a wet stem beside every dry one)")
+        ->check(CLI::IsMember({"inside", "apart", "wet"}));
     command_->add_flag("--strokes", order_.strokes, "the strokes as MIDI");
     command_->add_flag("--one-shots", order_.oneShots,
                        "every drum's strokes as the mix has them, as samples");
@@ -37,6 +42,9 @@ void DeliverCommand::run(bool json) {
     };
     order_.stems = wants("elements");
     order_.groups = wants("groups");
+    order_.returns = returns_ == "apart" ? Returns::apart
+                     : returns_ == "wet" ? Returns::wet
+                                         : Returns::inside;
     order_.options.tail = true;
     for (const std::string& form : mixes_) order_.mixes.push_back(mixFormFrom(form));
     Session session = openSession(session_);
@@ -57,8 +65,8 @@ void DeliverCommand::run(bool json) {
     }
     if (order_.stems || order_.groups) {
         result["stems_residue_dbfs"] = done.stems.throughBusesDb;
-        out.say("The stems sum to the mix within " + numberText(done.stems.throughBusesDb, 1) +
-                " dBFS" +
+        out.say(sumsText(order_.returns) + " the mix within " +
+                numberText(done.stems.throughBusesDb, 1) + " dBFS" +
                 (done.stems.busesReplayExactly ? "" : " (a nonlinear bus makes more impossible)"));
     }
     out.machine(result);

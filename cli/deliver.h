@@ -25,6 +25,7 @@ class DeliverCommand {
     std::filesystem::path session_;
     DeliveryOrder order_;
     std::vector<std::string> mixes_, stems_;
+    std::string returns_ = "inside";
 };
 
 }  // namespace ember::cli

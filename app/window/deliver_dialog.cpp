@@ -79,6 +79,15 @@ DeliverDialog::DeliverDialog(Workspace& workspace, Listener& listener, bool reme
                        "deliver-stems");
     groups_ =
         makeCheck(tr("Stems of every group, through its buses (32 bit float)"), "deliver-groups");
+    returns_ = new QComboBox(this);
+    returns_->setObjectName("deliver-returns");
+    returns_->setAccessibleName(tr("What stems give parallels and spaces"));
+    returns_->addItems({tr("in every stem its share"), tr("every one a stem of its own"),
+                        tr("a wet stem beside every dry one")});
+    returns_->setToolTip(
+        tr("Whether the stems of elements and groups have parallels and spaces in them. Together "
+           "all of them sum to the mix in any case; what is left of it is measured and said."));
+    connect(returns_, &QComboBox::currentIndexChanged, this, &DeliverDialog::refresh);
     strokes_ = makeCheck(tr("The strokes as MIDI"), "deliver-strokes");
     shots_ = makeCheck(tr("Every drum’s strokes as the mix has them, soft to hard, as samples"),
                        "deliver-one-shots");
@@ -86,8 +95,9 @@ DeliverDialog::DeliverDialog(Workspace& workspace, Listener& listener, bool reme
     loopOnly_ = makeCheck(tr("Only the loop"), "deliver-loop", loop.to > loop.from);
     loopOnly_->setToolTip(tr("Mixes and stems; strokes and one-shots are of the whole song."));
     guests_ = makeCheck(tr("With the guests"), "deliver-guests");
-    for (QCheckBox* one : {stems_, groups_, strokes_, shots_, loopOnly_, guests_})
-        form->addRow({}, one);
+    for (QCheckBox* one : {stems_, groups_}) form->addRow({}, one);
+    form->addRow(tr("Parallels, spaces"), returns_);
+    for (QCheckBox* one : {strokes_, shots_, loopOnly_, guests_}) form->addRow({}, one);
     auto* sheets = new QHBoxLayout;
     const std::array sheetNames{QStringLiteral("PDF"), QStringLiteral("HTML"),
                                 QStringLiteral("Markdown"), QStringLiteral("CSV")};
@@ -148,6 +158,8 @@ void DeliverDialog::bringBack() {
         const QStringList was = settings.value(QString("deliver/mix-%1").arg(i + 1)).toStringList();
         if (was.size() == 3) setMix(i, was[0].toInt(), was[1].toInt(), was[2].toInt());
     }
+    returns_->setCurrentIndex(
+        std::clamp(settings.value("deliver/returns").toInt(), 0, returns_->count() - 1));
     const QStringList on = settings.value("deliver/on").toStringList();
     for (QCheckBox* check : findChildren<QCheckBox*>())
         check->setChecked(check->isEnabled() && on.contains(check->objectName()));
@@ -164,6 +176,7 @@ void DeliverDialog::keepChoices() const {
                           QStringList{QString::number(forms_[i].kind->currentIndex()),
                                       QString::number(forms_[i].depth->currentIndex()),
                                       QString::number(forms_[i].rate->currentIndex())});
+    settings.setValue("deliver/returns", returns_->currentIndex());
     QStringList on;
     for (const QCheckBox* check : findChildren<QCheckBox*>()) {
         if (check->isChecked()) on << check->objectName();
@@ -231,6 +244,7 @@ DeliveryOrder DeliverDialog::order() const {
     }
     order.stems = stems_->isChecked();
     order.groups = groups_->isChecked();
+    order.returns = static_cast<Returns>(returns_->currentIndex());
     order.strokes = strokes_->isChecked();
     order.oneShots = shots_->isChecked();
     order.options.withGuests = guests_->isChecked();
@@ -277,6 +291,7 @@ void DeliverDialog::refresh() {
         form.depth->setEnabled(on);
         form.rate->setEnabled(on);
     }
+    returns_->setEnabled(stems_->isChecked() || groups_->isChecked());
     try {
         const auto files = everyFile();
         const QString first = QString::fromStdString(files.front().filename().string());
@@ -349,8 +364,11 @@ void DeliverDialog::start() {
                     tr(" It rings on for %1 s after the last recording.")
                         .arg(figure(static_cast<double>(done.mix.tail) / session.sampleRate, 2));
             if (order.stems || order.groups)
-                finished_ += tr(" The stems sum to the mix within %1 dBFS.")
+                finished_ += tr(" %1 the mix within %2 dBFS.")
+                                 .arg(QString::fromStdString(sumsText(order.returns)))
                                  .arg(figure(done.stems.throughBusesDb, 0));
+            if ((order.stems || order.groups) && !done.stems.busesReplayExactly)
+                finished_ += tr(" A nonlinear bus makes more impossible.");
             for (const std::string& remark : done.remarks)
                 finished_ += "\n" + QString::fromStdString(remark);
         } catch (const std::exception& e) {

@@ -66,6 +66,7 @@ class DeliverDialog : public QDialog {
     QLineEdit *folder_ = nullptr, *names_ = nullptr;
     QLabel *example_ = nullptr, *state_ = nullptr;
     std::array<Form, 3> forms_;
+    QComboBox* returns_ = nullptr;
     QCheckBox *stems_ = nullptr, *groups_ = nullptr, *strokes_ = nullptr, *shots_ = nullptr,
               *loopOnly_ = nullptr, *guests_ = nullptr;
     std::vector<QCheckBox*> sheets_;  // by kSheets

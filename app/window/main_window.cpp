@@ -17,7 +17,10 @@
 #include <QKeyEvent>
 #include <QMimeData>
 #include <QProgressDialog>
+#include <QPushButton>
+#include <QRadioButton>
 #include <QSettings>
+#include <QToolButton>
 #include <QVBoxLayout>
 
 #include <algorithm>
@@ -415,6 +418,8 @@ bool MainWindow::eventFilter(QObject* object, QEvent* event) {
     if (event->type() == QEvent::KeyPress) {
         const int key = static_cast<QKeyEvent*>(event)->key();
         const bool pressed = qobject_cast<QPushButton*>(object) != nullptr ||
+                             qobject_cast<QToolButton*>(object) != nullptr ||
+                             qobject_cast<QRadioButton*>(object) != nullptr ||
                              qobject_cast<QCheckBox*>(object) != nullptr;
         if (pressed && (key == Qt::Key_Return || key == Qt::Key_Enter)) {
             static_cast<QAbstractButton*>(object)->click();

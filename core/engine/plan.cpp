@@ -175,7 +175,8 @@ Plan::Gives Plan::gives(int row) const {
 std::vector<Plan::Input> Plan::inputs(int row) const {
     std::vector<Input> out;
     for (const PlanEdge& edge : impl_->nodes[static_cast<std::size_t>(row)].inputs)
-        out.push_back({edge.from(), edge.before(), edge.gain(0), edge.gain(1), edge.wait()});
+        out.push_back(
+            {edge.from(), edge.before(), edge.gain(0), edge.gain(1), edge.wait(), edge.isSend()});
     return out;
 }
 const float* Plan::followed(int row, std::size_t input, int channel) const {

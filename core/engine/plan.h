@@ -108,6 +108,7 @@ class Plan {
         bool before = false;             // taken before its fader
         double left = 1.0, right = 1.0;  // gain of its sides, once nothing moves
         int wait = 0;                    // frames until the latest is there
+        bool send = false;               // beside the row's way to its bus
     };
     [[nodiscard]] std::vector<Input> inputs(int row) const;
     // What curves made of an input's side in the last block of the last run, a gain a frame; null

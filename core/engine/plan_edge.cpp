@@ -10,6 +10,7 @@ namespace ember {
 PlanEdge::PlanEdge(int from, const Send* send, int channels, double sampleRate) : from_(from) {
     for (Smoother* s : {&left_, &right_, &open_}) s->prepare(sampleRate);
     if (send != nullptr) {
+        send_ = true;
         before_ = send->before;
         // Behind the seat everything has two sides.
         mono_ = before_ && channels == 1;

@@ -23,6 +23,7 @@ class PlanEdge {
     [[nodiscard]] int from() const { return from_; }
     // Whether it is taken before the fader.
     [[nodiscard]] bool before() const { return before_; }
+    [[nodiscard]] bool isSend() const { return send_; }
     // Frames until the latest of the row's inputs is there.
     void setWait(int frames) { wait_.prepare(2, frames); }
     [[nodiscard]] int wait() const { return wait_.frames(); }
@@ -53,7 +54,7 @@ class PlanEdge {
     void follow(const TimeLine& time, int block);
 
     int from_;
-    bool before_ = false, mono_ = false, on_ = true;
+    bool send_ = false, before_ = false, mono_ = false, on_ = true;
     double levelDb_ = 0.0, pan_ = 0.0;
     DelayLine wait_;
     Smoother left_, right_, open_;

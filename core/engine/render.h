@@ -62,9 +62,14 @@ RenderReport renderToFile(const Session& session, AudioStore& store, const Rende
                           const std::filesystem::path& file, SampleDepth depth,
                           const Progress& progress = {});
 
+// What rows give parallels and spaces: in every stem its share; none in any stem, and every parallel
+// and space as a stem of its own; or none in any stem, and its share beside it.
+enum class Returns { inside, apart, wet };
+
 // Which stems, and what they are called.
 struct StemSet {
     bool elements = true, groups = false, drums = false;
+    Returns returns = Returns::inside;
     // Of a row, without an ending; without it the row's id.
     std::function<std::string(const Row&)> name = {};
 };
@@ -74,8 +79,10 @@ struct StemSet {
 // and those it is sent to, with the gains that the full mix caused there; folder/groups the sum of
 // the second over the elements of each bus that feeds the drum bus or main, what is in no such bus
 // by itself; folder/drums the same by drum and its id, for elements that stand at one. The second
-// and the third each sum to the mix. All stems begin at the same instant as
-// the mix.
+// and the third each sum to the mix. Where returns are apart they are dry, and sum to the mix
+// together with folder/returns, which holds every bus that rows are sent to, as it comes to main
+// without being sent on; where they are wet, together with folder/wet and folder/groups-wet. All
+// stems begin at the same instant as the mix.
 RenderReport renderStems(const Session& session, AudioStore& store, const RenderOptions& options,
                          const std::filesystem::path& folder, const Progress& progress = {},
                          const StemSet& set = {});

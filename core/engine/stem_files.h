@@ -39,8 +39,11 @@ class StemFiles {
               const SongSpan& span, const StemSet& set, std::vector<std::filesystem::path>& made);
     // `late`: how late the element leaves its fader, frames.
     void addElement(const std::string& id, Frames late);
-    // A block of element `i`, in the order in which they were added, before and through its buses.
-    void add(std::size_t i, const Sides& before, const Sides& through);
+    void addReturn(const std::string& id);
+    // A block of element `i`, in the order in which they were added, before and through its buses,
+    // and what goes beside it where returns are wet.
+    void add(std::size_t i, const Sides& before, const Sides& through, const Sides& wet);
+    void addOfReturn(std::size_t i, const Sides& heard) { returns_[i]->add(heard[0], heard[1]); }
     void endBlock();
     void finish();
 
@@ -49,13 +52,13 @@ class StemFiles {
     struct Group {
         std::string id;
         std::vector<std::size_t> members;  // places of elements
-        std::unique_ptr<StemFile> file;
-        std::array<std::array<float, kBlock>, 2> sum{};
+        std::unique_ptr<StemFile> file, wetFile;
+        std::array<std::array<float, kBlock>, 2> sum{}, wetSum{};
     };
 
-    std::unique_ptr<StemFile> open(const char* kind, const std::string& name, Frames late);
+    std::unique_ptr<StemFile> open(const std::string& kind, const std::string& name, Frames late);
     [[nodiscard]] std::string nameOf(const Row& row) const;
-    void join(const char* kind, const std::string& id, const std::string& name,
+    void join(const std::string& kind, const std::string& id, const std::string& name,
               std::size_t element);
 
     const Session& session_;
@@ -64,7 +67,7 @@ class StemFiles {
     SongSpan span_;
     const StemSet& set_;
     std::vector<std::filesystem::path>& made_;
-    std::vector<std::unique_ptr<StemFile>> pre_, through_;
+    std::vector<std::unique_ptr<StemFile>> pre_, through_, wet_, returns_;
     std::vector<Group> groups_;
     std::size_t elements_ = 0;
 };

@@ -4,6 +4,10 @@
 // comes into, by its bus or by sends, whose level-driven processors do not listen but apply the
 // gain the full mix caused in the same block. As long as every bus processor is linear once its
 // gain is given, the shadows sum to the mix; the residue is measured and reported either way.
+//
+// Every way from an element to main either has no send on it, or a last one. So the ways without
+// sends of all elements and, of every bus that is sent to, the ways that begin with its sends and
+// have none after it, are each sound once: they sum to the mix too.
 
 #include "core/base/error.h"
 #include "core/dsp/delay_line.h"
@@ -11,6 +15,8 @@
 #include "core/engine/render_span.h"
 #include "core/engine/stem_files.h"
 #include "core/session/graph.h"
+#include "core/session/kit.h"
+#include "core/session/split.h"
 
 #include <algorithm>
 #include <cmath>
@@ -26,12 +32,12 @@ struct ShadowStage {
     bool begun = false;
 };
 
-// One element's part of what a bus holds.
+// A part of what a bus holds.
 struct ShadowBus {
     struct Input {
         Plan::Input edge;
         std::size_t place = 0;           // among what the bus is fed
-        const ShadowBus* bus = nullptr;  // the shadow it comes from; null: the element itself
+        const ShadowBus* bus = nullptr;  // the shadow it comes from; null: the row itself
         DelayLine wait;
     };
     int row = 0;  // of the plan
@@ -56,15 +62,23 @@ void addEdge(const Plan& plan, int row, std::size_t place, const Plan::Input& ed
     }
 }
 
+// A part of the mix: an element by all its ways or by those without sends; or what a bus is sent,
+// by its ways without sends.
+struct Part {
+    enum class Ways { all, dry, returned };
+    int row = 0;  // of the plan
+    Ways ways = Ways::all;
+};
+
 class StemObserver : public PlanObserver {
   public:
-    void build(const Plan& plan, const Session& session, const std::vector<int>& elements) {
+    void build(const Plan& plan, const Session& session, const std::vector<Part>& parts) {
         plan_ = &plan;
         session_ = &session;
         const int main = plan.rowIndex(mainRow(session));
-        for (const int element : elements) {
+        for (const Part& part : parts) {
             trees_.emplace_back();
-            mains_.push_back(grow(trees_.back(), element, main));
+            mains_.push_back(grow(trees_.back(), part, main));
         }
     }
 
@@ -76,9 +90,9 @@ class StemObserver : public PlanObserver {
         }
     }
 
-    // The element's part of the mix in this block.
-    [[nodiscard]] const float* output(std::size_t element, int channel) const {
-        const ShadowBus* main = mains_[element];
+    // A part of the mix in this block.
+    [[nodiscard]] const float* output(std::size_t part, int channel) const {
+        const ShadowBus* main = mains_[part];
         return main != nullptr ? main->signal[channel] : nothing_;
     }
     [[nodiscard]] bool exact() const { return exact_; }
@@ -87,16 +101,20 @@ class StemObserver : public PlanObserver {
     // By row of the plan; null where the element does not come.
     using Tree = std::map<int, std::unique_ptr<ShadowBus>>;
 
-    ShadowBus* grow(Tree& tree, int element, int row) {
+    ShadowBus* grow(Tree& tree, const Part& part, int row) {
         if (const auto known = tree.find(row); known != tree.end()) return known->second.get();
         auto bus = std::make_unique<ShadowBus>();
         bus->row = row;
         const std::vector<Plan::Input> edges = plan_->inputs(row);
         for (std::size_t place = 0; place < edges.size(); ++place) {
             const Plan::Input& edge = edges[place];
-            const bool own = edge.from == element;
+            // Between a row and its own streams everything is one way.
+            const bool send = edge.send && !isStream(*findRow(*session_, plan_->rowId(row)));
+            const bool returned = part.ways == Part::Ways::returned;
+            const bool own = returned ? send && row == part.row : edge.from == part.row;
+            if (send && part.ways != Part::Ways::all && !(returned && own)) continue;
             const bool source = hasSources(findRow(*session_, plan_->rowId(edge.from))->kind);
-            const ShadowBus* from = own || source ? nullptr : grow(tree, element, edge.from);
+            const ShadowBus* from = own || source ? nullptr : grow(tree, part, edge.from);
             if (!own && from == nullptr) continue;
             ShadowBus::Input& input = bus->inputs.emplace_back();
             input.edge = edge;
@@ -238,7 +256,19 @@ RenderReport renderStems(const Session& session, AudioStore& store, const Render
     for (int r = 0; r < plan->rowCount(); ++r) {
         if (hasSources(findRow(session, plan->rowId(r))->kind)) elements.push_back(r);
     }
-    observer.build(*plan, session, elements);
+    const bool apart = set.returns == Returns::apart, wet = set.returns == Returns::wet;
+    std::vector<int> returns;
+    std::vector<Part> ways;
+    for (const int e : elements) ways.push_back({e, apart ? Part::Ways::dry : Part::Ways::all});
+    if (apart) {
+        for (const std::string& id : returnsOf(session, options.withGuests)) {
+            returns.push_back(plan->rowIndex(id));
+            ways.push_back({returns.back(), Part::Ways::returned});
+        }
+    } else if (wet) {
+        for (const int e : elements) ways.push_back({e, Part::Ways::dry});
+    }
+    observer.build(*plan, session, ways);
 
     const bool onward = options.tail && options.to < 0.0;
     const Frames length = onward ? soundingLength(session, store, options) : plan->length();
@@ -252,6 +282,7 @@ RenderReport renderStems(const Session& session, AudioStore& store, const Render
     result.stems.busesReplayExactly = observer.exact();
     StemFiles files(session, *plan, folder, span, set, result.files);
     for (const int e : elements) files.addElement(plan->rowId(e), plan->latency(e));
+    for (const int r : returns) files.addReturn(plan->rowId(r));
     // Only a bus that elements alone feed, behind their faders, can be checked against its stems.
     std::map<int, PreBusSum> sums;
     for (int r = 0; r < plan->rowCount(); ++r) {
@@ -269,13 +300,34 @@ RenderReport renderStems(const Session& session, AudioStore& store, const Render
         const BlockPlay play{BlockPlay::Mode::play, position, 0};
         plan->run({&play, 1});
         double mix[2][kBlock] = {};
-        for (std::size_t i = 0; i < elements.size(); ++i) {
-            files.add(i, {plan->output(elements[i], 0), plan->output(elements[i], 1)},
-                      {observer.output(i, 0), observer.output(i, 1)});
-            for (int c = 0; c < 2; ++c) {
-                for (int k = 0; k < kBlock; ++k)
-                    mix[c][k] += static_cast<double>(observer.output(i, c)[k]);
+        const auto mixIn = [&](const StemFiles::Sides& part) {
+            for (std::size_t c = 0; c < 2; ++c) {
+                for (int k = 0; k < kBlock; ++k) mix[c][k] += static_cast<double>(part[c][k]);
             }
+        };
+        const auto heard = [&](std::size_t part) {
+            return StemFiles::Sides{observer.output(part, 0), observer.output(part, 1)};
+        };
+        for (std::size_t i = 0; i < elements.size(); ++i) {
+            const StemFiles::Sides before{plan->output(elements[i], 0),
+                                          plan->output(elements[i], 1)};
+            StemFiles::Sides stem = heard(i), beside{};
+            float rest[2][kBlock];
+            if (wet) {
+                const StemFiles::Sides all = stem;
+                stem = heard(elements.size() + i);
+                for (std::size_t c = 0; c < 2; ++c) {
+                    for (int k = 0; k < kBlock; ++k) rest[c][k] = all[c][k] - stem[c][k];
+                    beside[c] = rest[c];
+                }
+                mixIn(beside);
+            }
+            mixIn(stem);
+            files.add(i, before, stem, beside);
+        }
+        for (std::size_t r = 0; r < returns.size(); ++r) {
+            mixIn(heard(elements.size() + r));
+            files.addOfReturn(r, heard(elements.size() + r));
         }
         for (int c = 0; c < 2; ++c) {
             const auto channel = static_cast<std::size_t>(c);
@@ -311,7 +363,7 @@ AudioBuffer renderPart(const Session& session, AudioStore& store, const std::str
     const Row* wanted = findRow(session, row);
     if (element < 0 || wanted == nullptr || !hasSources(wanted->kind) || wanted->parent.empty())
         throw Error("“" + row + "” is no part of the mix.");
-    observer.build(*plan, session, {element});
+    observer.build(*plan, session, {{element}});
     return collect(*plan, plan->latency(), "Listening to the mix", progress,
                    [&](int c) { return observer.output(0, c); });
 }
@@ -331,15 +383,15 @@ std::vector<RowAudio> renderParts(const Session& session, AudioStore& store,
                                   const RenderOptions& options, const Progress& progress) {
     StemObserver observer;
     const auto plan = compile(session, store, {1, 1, options.withGuests, {}, &observer}, progress);
-    std::vector<int> elements;
+    std::vector<Part> ways;
     std::vector<RowAudio> parts;
     for (int r = 0; r < plan->rowCount(); ++r) {
         const Row& row = *findRow(session, plan->rowId(r));
         if (!hasSources(row.kind) || row.parent.empty()) continue;
-        elements.push_back(r);
+        ways.push_back({r});
         parts.push_back({row.id, {static_cast<double>(session.sampleRate), {{}, {}}}});
     }
-    observer.build(*plan, session, elements);
+    observer.build(*plan, session, ways);
     const SongSpan span = spanOf(options, session.sampleRate, plan->length());
     const Frames late = plan->latency(), end = span.to + late,
                  begin = span.begin(session.sampleRate);

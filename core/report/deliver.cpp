@@ -84,6 +84,7 @@ StemSet stemSet(const Session& session, const DeliveryOrder& order) {
     for (const Row& row : session.rows) names.insert(asFileName(row.name));
     return {.elements = order.stems,
             .groups = order.groups,
+            .returns = order.returns,
             .name = [&session, &order, names](const Row& row) {
                 const bool alone = names.count(asFileName(row.name)) == 1;
                 return nameOf(session, order, alone ? row.name : row.name + " " + row.id,
@@ -179,6 +180,12 @@ std::string deliveredName(std::string_view pattern, const std::string& song,
     return asFileName(out);
 }
 
+std::string sumsText(Returns returns) {
+    return returns == Returns::apart ? "The stems and the returns together sum to"
+           : returns == Returns::wet ? "The stems, dry and wet together, sum to"
+                                     : "The stems sum to";
+}
+
 std::vector<fs::path> filesOf(const Session& session, const DeliveryOrder& order) {
     if (order.mixes.empty() && !order.stems && !order.groups && !order.strokes && !order.oneShots)
         throw Error("Nothing is ordered: choose a mix, stems, one-shots or the strokes.");
@@ -186,17 +193,27 @@ std::vector<fs::path> filesOf(const Session& session, const DeliveryOrder& order
     std::vector<fs::path> out;
     for (const MixFile& mix : mixFiles(session, order)) out.push_back(mix.file);
     const StemSet set = stemSet(session, order);
+    const auto stem = [&](const char* kind, const Row& row) {
+        out.push_back(stemFolder(session, order) / kind / (set.name(row) + ".wav"));
+    };
+    const bool wet = order.returns == Returns::wet;
     std::set<std::string> groups;
     for (const Row& row : session.rows) {
         if (!isRendered(row, order)) continue;
-        const fs::path folder = stemFolder(session, order);
         if (order.stems) {
-            for (const char* kind : {"pre-bus", "through-buses"})
-                out.push_back(folder / kind / (set.name(row) + ".wav"));
+            stem("pre-bus", row);
+            stem("through-buses", row);
+            if (wet) stem("wet", row);
         }
         const std::string group = stemGroupOf(session, row);
-        if (order.groups && groups.insert(group).second)
-            out.push_back(folder / "groups" / (set.name(*findRow(session, group)) + ".wav"));
+        if (order.groups && groups.insert(group).second) {
+            stem("groups", *findRow(session, group));
+            if (wet) stem("groups-wet", *findRow(session, group));
+        }
+    }
+    if ((order.stems || order.groups) && order.returns == Returns::apart) {
+        for (const std::string& id : returnsOf(session, order.options.withGuests))
+            stem("returns", *findRow(session, id));
     }
     if (order.oneShots) {
         for (const OneShot& shot : chooseOneShots(session, session.strokes.get()))

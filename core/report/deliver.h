@@ -35,12 +35,16 @@ struct DeliveryOrder {
     std::filesystem::path folder;  // made where it is not there
     std::string names{kUsualNames};
     std::vector<MixForm> mixes;
-    bool stems = false;     // of every element, before and through its buses
-    bool groups = false;    // of every group, through its buses
-    bool strokes = false;   // as a MIDI file
-    bool oneShots = false;  // of every drum, as the mix has it (report/one_shots.h)
-    RenderOptions options;  // from, to, guests, tail
+    bool stems = false;                 // of every element, before and through its buses
+    bool groups = false;                // of every group, through its buses
+    Returns returns = Returns::inside;  // of stems and groups
+    bool strokes = false;               // as a MIDI file
+    bool oneShots = false;              // of every drum, as the mix has it (report/one_shots.h)
+    RenderOptions options;              // from, to, guests, tail
 };
+
+// "Stems and returns sum to", to go on with "the mix within …".
+std::string sumsText(Returns returns);
 
 struct Delivered {
     std::vector<std::filesystem::path> files;

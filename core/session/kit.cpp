@@ -4,6 +4,7 @@
 #include "core/session/bleed.h"
 #include "core/session/printed.h"
 #include "core/session/routing.h"
+#include "core/session/split.h"
 
 #include <algorithm>
 #include <array>
@@ -127,6 +128,21 @@ std::string stemGroupOf(const Session& session, const Row& row) {
          up = findRow(session, up->parent))
         group = up->id;
     return group;
+}
+
+std::vector<std::string> returnsOf(const Session& session, bool withGuests) {
+    const auto sentTo = [&](const std::string& bus) {
+        return std::any_of(session.rows.begin(), session.rows.end(), [&](const Row& row) {
+            return row.kind != RowKind::reference && (withGuests || row.kind != RowKind::guest) &&
+                   std::any_of(row.sends.begin(), row.sends.end(),
+                               [&](const Send& send) { return send.on && send.to == bus; });
+        });
+    };
+    std::vector<std::string> out;
+    for (const Row& row : session.rows) {
+        if (!isStream(row) && sentTo(row.id)) out.push_back(row.id);
+    }
+    return out;
 }
 
 int kitOrder(Role role) {

@@ -5,6 +5,7 @@
 
 #include <string>
 #include <string_view>
+#include <vector>
 
 namespace ember {
 
@@ -24,6 +25,9 @@ std::string_view busOf(Role role);
 bool isDrumBus(const Row& row);
 // The bus a row is heard in that feeds the drum bus or main; the row's own id where there is none.
 std::string stemGroupOf(const Session& session, const Row& row);
+// The buses that rows which are heard are sent to, in the session's order, without streams of a
+// split; guests are heard where `withGuests`.
+std::vector<std::string> returnsOf(const Session& session, bool withGuests);
 // Where a row of this role stands within its bus.
 int kitOrder(Role role);
 

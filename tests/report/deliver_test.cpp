@@ -5,10 +5,13 @@
 #include "core/report/one_shots.h"
 #include "core/session/kit.h"
 #include "core/session/routing.h"
+#include "core/session/split.h"
 #include "tests/support/support.h"
 
 #include <algorithm>
 #include <cmath>
+#include <map>
+#include <set>
 
 namespace ember {
 namespace {
@@ -92,6 +95,74 @@ TEST(Deliver, EveryFormIsWhatItWouldBeAlone) {
     for (std::size_t i = 0; i < small.channels[0].size(); ++i)
         worst = std::max(worst, std::abs(small.channels[0][i] - converted->channel(0)[i]));
     EXPECT_LT(worst, 2.01F / 32768.0F);
+}
+
+// The stems of an order, by folder.
+std::map<std::string, std::vector<AudioBuffer>> stemsOf(const Delivered& done) {
+    std::map<std::string, std::vector<AudioBuffer>> out;
+    for (std::size_t i = 1; i < done.files.size(); ++i)
+        out[done.files[i].parent_path().filename().string()].push_back(readAudio(done.files[i]));
+    return out;
+}
+
+std::vector<AudioBuffer> together(std::vector<AudioBuffer> a, const std::vector<AudioBuffer>& b) {
+    a.insert(a.end(), b.begin(), b.end());
+    return a;
+}
+
+// A parallel that is pressed and sent on to a space of a whole bus, and rows in streams of their
+// own: whichever way returns go, everything is there once.
+TEST(Deliver, ReturnsAreInEveryStemOrApartOrBesideIt) {
+    const TempFolder folder;
+    Session session = withBusAdded(withParallel(), "Space");
+    session = withValue(std::move(session), "crush", "compressor", "threshold", -40.0);
+    session = withSend(std::move(session), "crush", {.to = "space", .levelDb = -3.0});
+    session = withSend(std::move(session), "snare-bus", {.to = "space", .before = true});
+    session = withSplit(std::move(session), "room", "sides");
+    EXPECT_EQ(returnsOf(session, false), (std::vector<std::string>{"crush", "space"}));
+    DeliveryOrder order;
+    order.mixes = {mixFormFrom("wav32")};
+    order.stems = order.groups = true;
+    order.options.to = 4.0;
+    const auto delivered = [&](Returns returns, const char* name) {
+        order.folder = folder / name;
+        order.returns = returns;
+        Delivered done = deliver(session, test::sharedStore(), order);
+        EXPECT_EQ(std::set<fs::path>(done.files.begin(), done.files.end()), [&] {
+            const auto files = filesOf(session, order);
+            return std::set<fs::path>(files.begin(), files.end());
+        }()) << name;
+        EXPECT_LT(done.stems.throughBusesDb, -120.0) << name;
+        return done;
+    };
+    const Delivered apart = delivered(Returns::apart, "apart"),
+                    wet = delivered(Returns::wet, "wet"),
+                    inside = delivered(Returns::inside, "inside");
+    const AudioBuffer mix = readAudio(apart.files[0]);
+    auto a = stemsOf(apart), w = stemsOf(wet), all = stemsOf(inside);
+    ASSERT_EQ(a["returns"].size(), 2U);
+    for (const AudioBuffer& space : a["returns"]) EXPECT_GT(test::peakDb(space.channels[0]), -60.0);
+    EXPECT_LT(worstDb(together(a["through-buses"], a["returns"]), mix), -120.0);
+    EXPECT_LT(worstDb(together(a["groups"], a["returns"]), mix), -120.0);
+    EXPECT_LT(worstDb(together(w["through-buses"], w["wet"]), mix), -120.0);
+    EXPECT_LT(worstDb(together(w["groups"], w["groups-wet"]), mix), -120.0);
+    EXPECT_LT(worstDb(all["through-buses"], mix), -120.0);
+    EXPECT_GT(worstDb(a["groups"], mix), -60.0) << "without the returns it is not the mix";
+    // Dry is what the mix is of an element with every send taken away, where nothing listens to
+    // what is taken away.
+    ASSERT_EQ(w["through-buses"].size(), a["through-buses"].size());
+    for (std::size_t i = 0; i < w["through-buses"].size(); ++i) {
+        EXPECT_EQ(w["through-buses"][i].channels, a["through-buses"][i].channels);
+        EXPECT_LT(worstDb({w["through-buses"][i], w["wet"][i]}, all["through-buses"][i]), -120.0);
+    }
+    Session dry = session;
+    for (Row& row : dry.rows) {
+        while (!isStream(row) && splitOf(session, row.id).empty() && !row.sends.empty())
+            row.sends.pop_back();
+    }
+    RenderOptions options;
+    options.to = 4.0;
+    EXPECT_LT(worstDb(a["through-buses"], renderMix(dry, test::sharedStore(), options)), -100.0);
 }
 
 TEST(Deliver, GroupsSumToTheMixAndTakeTheirParallelsAlong) {

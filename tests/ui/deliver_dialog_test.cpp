@@ -50,6 +50,10 @@ TEST(Delivering, WritesEverythingThatIsTickedUnderTheNamesItShows) {
     for (const char* name : {"deliver-groups", "deliver-strokes", "deliver-one-shots"})
         QTest::keyClick(dialog.findChild<QCheckBox*>(name), Qt::Key_Return);
     EXPECT_TRUE(dialog.order().groups && dialog.order().strokes && dialog.order().oneShots);
+    auto* returns = dialog.findChild<QComboBox*>("deliver-returns");
+    ASSERT_TRUE(returns->isEnabled());
+    QTest::keyClick(returns, Qt::Key_Down);
+    EXPECT_EQ(dialog.order().returns, Returns::apart);
     const auto files =
         filesOf(window->listener().withStrokesHeard(window.session()), dialog.order());
     EXPECT_TRUE(example->text().contains(QString("and %1 more").arg(files.size() - 1)))
