@@ -35,10 +35,12 @@ QString foreignHum(const Session& session, const KitMeasurement& m, const std::s
         for (const SympathyInMic& in : sympathyByMic(s, m.bleed)) {
             if (in.mic != row || in.peakDb <= most) continue;
             most = in.peakDb;
-            text = (s.wires ? QObject::tr("%1’s wires buzz in here to %2, %3 dBFS")
-                            : QObject::tr("%1’s head hums in here to %2, %3 dBFS"))
-                       .arg(nameOf(session, s.drum), nameOf(session, s.struck))
-                       .arg(figure(most, 0));
+            text =
+                (s.wires
+                     ? QObject::tr("%1’s wires are heard here buzzing along with the %2, %3 dBFS")
+                     : QObject::tr("%1’s head is heard here humming along with the %2, %3 dBFS"))
+                    .arg(nameOf(session, s.drum), nameOf(session, s.struck))
+                    .arg(figure(most, 0));
         }
     }
     return text;

@@ -12,9 +12,14 @@ void MainWindow::showBoard() {
 }
 
 void MainWindow::showFirstPass() {
-    auto* dialog = new FirstPassDialog(workspace_, listener_, this);
-    dialog->setAttribute(Qt::WA_DeleteOnClose);
-    dialog->show();
+    auto* dialog = findChild<FirstPassDialog*>();
+    if (dialog == nullptr || !dialog->isVisible()) {
+        dialog = new FirstPassDialog(workspace_, listener_, this);
+        dialog->setAttribute(Qt::WA_DeleteOnClose);
+        dialog->show();
+    }
+    dialog->raise();
+    dialog->activateWindow();
 }
 
 void MainWindow::showHits() {
