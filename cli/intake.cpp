@@ -3,6 +3,7 @@
 #include "core/advise/session_like.h"
 #include "core/base/error.h"
 #include "core/base/number.h"
+#include "core/report/pack.h"
 #include "core/session/document.h"
 #include "core/session/file.h"
 
@@ -62,7 +63,10 @@ IntakeCommand::IntakeCommand(CLI::App& app)
     target->require_option(1);
     command_->add_option("--tempo", tempo_, "beats a minute; measured when not given")
         ->excludes(target->get_option("--into"));
-    command_->add_option("--like", like_, "an earlier session: its groups, chains and routing")
+    command_
+        ->add_option(
+            "--like", like_,
+            "an earlier session (or a template, .caskpack): its groups, chains and routing")
         ->excludes(target->get_option("--into"));
     command_->add_option("--as", as_, "what all of them are, whatever they are taken for")
         ->check(CLI::IsMember({"element", "guest", "reference"}));
@@ -80,6 +84,11 @@ void IntakeCommand::run(bool json) {
     Intake found = adding ? takeInto(before, paths, store) : takeIn(paths, store, tempo_);
     for (IntakeEntry& e : found.entries) {
         if (!as_.empty()) e.kind = rowKindFrom(as_);
+    }
+    if (isPack(like_)) {
+        // What its layers play has to lie somewhere.
+        like_ = unpackSession(like_, folderFor(like_, fs::absolute(file).parent_path()));
+        out.say("The template lies in " + like_.parent_path().string());
     }
     LikeEarlier made;
     if (adding)

@@ -23,6 +23,7 @@
 #include "core/measure/separate/kept_models.h"
 #include "core/report/collect.h"
 #include "core/report/delivery.h"
+#include "core/report/pack.h"
 #include "core/session/file.h"
 #include "demo/kit.h"
 #include "demo/one_shots.h"
@@ -61,18 +62,31 @@ void simulate(const Output& out, const fs::path& folder, std::uint64_t seed, boo
             std::to_string(recording.strokes.size()) + " strokes in " + folder.string());
 }
 
-void collect(const Output& out, const fs::path& file, const fs::path& folder) {
-    const Document document = loadDocument(file);
+// Into a folder, or into one file by its ending.
+void collect(const Output& out, const fs::path& file, const fs::path& target, bool asTemplate) {
+    const bool packed = isPack(target);
+    if (asTemplate && !packed)
+        throw Error("A template goes into one file: let its name end in " +
+                    std::string(kPackEnding) + ".");
+    const Document read = loadDocument(file);
     AudioStore store;
-    bringModelsFrom(document.session(), store, file);
-    const Collected done = collectSession(
-        Document(withAbsolutePaths(document.session(), file), document.log()), store, folder);
+    bringModelsFrom(read.session(), store, file);
+    const Document document(withAbsolutePaths(read.session(), file), read.log());
+    const Collected done = packed ? packSession(document, store, target,
+                                                asTemplate ? PackAs::likeness : PackAs::session)
+                                  : collectSession(document, store, target);
     out.machine({{"session", done.session.string()},
                  {"files", done.files},
                  {"bytes", done.bytes},
                  {"missing", done.missing}});
-    out.say(std::to_string(done.files) + " files and the session in " + folder.string());
+    out.say(std::to_string(done.files) + " files and the session in " + target.string());
     for (const std::string& name : done.missing) out.say("missing: " + name);
+}
+
+void unpack(const Output& out, const fs::path& file, const fs::path& folder) {
+    const fs::path session = unpackSession(file, folder);
+    out.machine({{"session", session.string()}});
+    out.say("The session " + session.string());
 }
 
 void show(const Output& out, const fs::path& file) {
@@ -264,9 +278,17 @@ int main(int argc, char** argv) {
         ->required();
     setCommand->add_option("value", value)->required();
     auto* collectCommand = app.add_subcommand(
-        "collect", "the session and everything it plays in one folder, to open elsewhere");
+        "collect", "the session and everything it plays in one folder or file, to open elsewhere");
     collectCommand->add_option("session", session)->required();
-    collectCommand->add_option("--out", target, "a folder that is new or empty")->required();
+    collectCommand
+        ->add_option("--out", target, "a folder that is new or empty, or a file FILE.caskpack")
+        ->required();
+    bool asTemplate = false;
+    collectCommand->add_flag("--template", asTemplate,
+                             "without its song and its recordings, for others to begin as");
+    auto* unpackCommand = app.add_subcommand("unpack", "a FILE.caskpack back into a folder");
+    unpackCommand->add_option("file", session)->required();
+    unpackCommand->add_option("--out", target, "a folder that is new or empty")->required();
 
     auto* renderCommand = app.add_subcommand("render", "render the mix");
     renderCommand->add_option("session", session)->required();
@@ -318,7 +340,8 @@ int main(int argc, char** argv) {
         delivering.run(out.json);
         if (*showCommand) show(out, session);
         if (*setCommand) cli::set(out, session, element, parameter, value);
-        if (*collectCommand) collect(out, session, target);
+        if (*collectCommand) collect(out, session, target, asTemplate);
+        if (*unpackCommand) unpack(out, session, target);
         if (*renderCommand) {
             request.session = session;
             request.mix = mix;

@@ -1,6 +1,7 @@
 // How a session begins with what was looked at, or goes on with it.
 #include "app/intake/intake_page.h"
 #include "core/advise/session_like.h"
+#include "core/report/pack.h"
 #include "core/session/file.h"
 
 #include <QFileDialog>
@@ -10,23 +11,40 @@
 namespace ember::app {
 
 void IntakePage::chooseLike() {
-    const QString chosen =
-        QFileDialog::getOpenFileName(this, tr("Begin as which session?"), {},
-                                     tr("Ember Cask sessions (*.cask *.json);;All files (*)"));
+    const QString chosen = QFileDialog::getOpenFileName(
+        this, tr("Begin as which session?"), {},
+        tr("Ember Cask sessions (*.cask *.json *.caskpack);;All files (*)"));
     if (!chosen.isEmpty()) beginLike(chosen);
 }
 
 void IntakePage::beginLike(const QString& path) {
-    earlier_.reset();
+    if (isPack(path.toStdString())) {
+        const std::filesystem::path file(path.toStdString());
+        // What its layers play has to lie somewhere: beside it.
+        return work(
+            tr("Laying the template out"),
+            [file](Outcome& out, const Progress& progress) {
+                const auto session =
+                    unpackSession(file, folderFor(file, file.parent_path()), progress);
+                out.session = withAbsolutePaths(loadDocument(session).session(), session);
+            },
+            [this](Outcome& out) { beginAs(out.session); });
+    }
+    std::optional<Session> earlier;
     if (!path.isEmpty()) {
         try {
             const std::filesystem::path file(path.toStdString());
-            earlier_ = withAbsolutePaths(loadDocument(file).session(), file);
+            earlier = withAbsolutePaths(loadDocument(file).session(), file);
         } catch (const std::exception& error) {
             error_->setText(QString::fromUtf8(error.what()));
             error_->show();
         }
     }
+    beginAs(std::move(earlier));
+}
+
+void IntakePage::beginAs(std::optional<Session> earlier) {
+    earlier_ = std::move(earlier);
     like_->setText(earlier_ ? tr("Begins as “%1”").arg(QString::fromStdString(earlier_->name))
                             : tr("Begins with the usual groups"));
     refreshLike();

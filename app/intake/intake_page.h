@@ -69,6 +69,7 @@ class IntakePage : public QWidget {
     void showIntake(bool adding);
     void refreshLike();
     void chooseLike();
+    void beginAs(std::optional<Session> earlier);
     void add();
     void refreshActions();
     void build();

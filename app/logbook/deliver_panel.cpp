@@ -80,6 +80,10 @@ DeliverPanel::DeliverPanel(Workspace& workspace, Listener& listener, QWidget* pa
                       tr("The session and every recording it plays, copied into one folder that "
                          "opens on another machine."),
                       [this] { chooseFolder(); });
+    pack_ = button(tr("Into one file …"), "deliver-pack",
+                   tr("The same as one file, to be handed on; or as a template without song and "
+                      "recordings, which other sessions may begin as. Both open like sessions."),
+                   [this] { choosePack(); });
     connect(&gathering_, &QFutureWatcherBase::finished, this, &DeliverPanel::collected);
     connect(&checking_, &QFutureWatcherBase::finished, this, &DeliverPanel::checked);
     connect(&writing_, &QFutureWatcherBase::finished, this, &DeliverPanel::written);
@@ -108,7 +112,7 @@ void DeliverPanel::refresh() {
     const bool busy = working();
     progress_->setVisible(busy);
     stop_->setVisible(busy);
-    for (QPushButton* one : {look_, render_, sheet_, collect_})
+    for (QPushButton* one : {look_, render_, sheet_, collect_, pack_})
         one->setEnabled(!busy && !workspace_.empty());
     if (busy) return;
     if (stale_)
@@ -229,15 +233,41 @@ void DeliverPanel::chooseFolder() {
     if (!folder.isEmpty()) collect(folder);
 }
 
+void DeliverPanel::choosePack() {
+    const QString whole = tr("The session with all it plays (*.caskpack)"),
+                  likeness = tr("A template without song and recordings (*.caskpack)");
+    QString kind = whole;
+    QString file = QFileDialog::getSaveFileName(
+        this, tr("Into one file"),
+        QString::fromStdString(workspace_.session().name) + kPackEnding.data(),
+        whole + ";;" + likeness, &kind);
+    if (file.isEmpty()) return;
+    if (!isPack(file.toStdString())) file += kPackEnding.data();
+    pack(file, kind == likeness ? PackAs::likeness : PackAs::session);
+}
+
 void DeliverPanel::collect(const QString& folder) {
+    gather([store = &workspace_.store(), to = std::filesystem::path(folder.toStdString())](
+               const Document& document, const Progress& progress) {
+        return collectSession(document, *store, to, progress);
+    });
+}
+
+void DeliverPanel::pack(const QString& file, PackAs as) {
+    gather([store = &workspace_.store(), to = std::filesystem::path(file.toStdString()), as](
+               const Document& document, const Progress& progress) {
+        return packSession(document, *store, to, as, progress);
+    });
+}
+
+void DeliverPanel::gather(std::function<Collected(const Document&, const Progress&)> what) {
     if (working() || workspace_.empty()) return;
     collecting_ = true;
     abandon_ = false;
-    gathering_.setFuture(
-        QtConcurrent::run([document = workspace_.document(), store = &workspace_.store(),
-                           watch = watch(), to = std::filesystem::path(folder.toStdString())] {
+    gathering_.setFuture(QtConcurrent::run(
+        [document = workspace_.document(), watch = watch(), what = std::move(what)] {
             return outcomeOf(tr("Stopped; nothing was kept of it."),
-                             [&] { return collectSession(document, *store, to, watch); });
+                             [&] { return what(document, watch); });
         }));
     refresh();
 }
@@ -248,8 +278,11 @@ void DeliverPanel::collected() {
     refresh();
     if (!result.problem.isEmpty()) return text_->setText(result.problem);
     const Collected& done = result.value;
-    QString text = tr("%n recordings and the session “%1” are in one folder.", nullptr, done.files)
-                       .arg(QString::fromStdString(done.session.filename().string()));
+    const QString called = QString::fromStdString(done.session.filename().string());
+    QString text =
+        isPack(done.session)
+            ? tr("%1 files and the session are in “%2”.").arg(done.files).arg(called)
+            : tr("%1 recordings and the session “%2” are in one folder.").arg(done.files).arg(called);
     if (!done.missing.empty()) {
         QStringList names;
         for (const std::string& name : done.missing) names << QString::fromStdString(name);

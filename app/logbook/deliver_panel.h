@@ -7,6 +7,7 @@
 #include "app/workers/watch.h"
 #include "core/report/collect.h"
 #include "core/report/delivery.h"
+#include "core/report/pack.h"
 #include "core/report/recall.h"
 
 #include <QLabel>
@@ -33,6 +34,8 @@ class DeliverPanel : public QWidget {
     void writeSheet(const QString& file);
     // The session and all it plays into a folder that is new or empty.
     void collect(const QString& folder);
+    // The same into one file, or what other songs may begin as.
+    void pack(const QString& file, PackAs as);
 
   signals:
     void renderAsked();
@@ -43,6 +46,8 @@ class DeliverPanel : public QWidget {
     void checked();
     void chooseSheet();
     void chooseFolder();
+    void choosePack();
+    void gather(std::function<Collected(const Document&, const Progress&)> what);
     void collected();
     void written();
     void refresh();
@@ -55,7 +60,7 @@ class DeliverPanel : public QWidget {
     QLabel* text_ = nullptr;
     QProgressBar* progress_ = nullptr;
     QPushButton *look_ = nullptr, *sheet_ = nullptr, *render_ = nullptr, *collect_ = nullptr,
-                *stop_ = nullptr;
+                *pack_ = nullptr, *stop_ = nullptr;
     Errand<Outcome<std::vector<DeliveryCheck>>> checking_;
     Errand<Outcome<RecallFigures>> writing_;
     Errand<Outcome<Collected>> gathering_;

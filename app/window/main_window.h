@@ -92,6 +92,8 @@ class MainWindow : public QMainWindow {
     void showLayers(const std::string& row = {});
     // A session of one-shots, with the notes of a MIDI file where one is given.
     void takeKit(const QStringList& paths, const QString& midi);
+    // A session in one file, laid out in a folder beside it and opened there.
+    void openPack(const QString& path);
     void openProgrammedDemo();
     void showBench(const BoardPlace& place);
     bool saveTo(const QString& path);
@@ -128,6 +130,8 @@ class MainWindow : public QMainWindow {
     bool save();
     bool saveAs();
     void chooseSession();
+    void runWatched(const char* name, const QString& title, const QString& doing,
+                    std::function<void(const Progress&)> what, std::function<void()> then);
     void chooseKit();
     void fillRecent();
     void fillStyles(QMenu* menu);

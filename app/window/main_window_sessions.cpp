@@ -6,6 +6,7 @@
 #include "core/advise/programmed.h"
 #include "core/advise/recordings.h"
 #include "core/base/error.h"
+#include "core/report/pack.h"
 #include "demo/one_shots.h"
 
 #include <QDateTime>
@@ -91,6 +92,10 @@ void MainWindow::openPaths(const QStringList& paths) {
         return path.endsWith(kSessionEnding, Qt::CaseInsensitive) ||
                path.endsWith(".json", Qt::CaseInsensitive);
     };
+    if (paths.size() == 1 && isPack(paths[0].toStdString())) {
+        if (mayLeave()) openPack(paths[0]);
+        return;
+    }
     if (paths.size() == 1 && isSession(paths[0])) {
         if (mayLeave()) openSession(paths[0]);
         return;
@@ -126,8 +131,13 @@ void MainWindow::addRecordings() {
 
 void MainWindow::chooseSession() {
     const QString chosen = QFileDialog::getOpenFileName(
-        this, tr("Open a session"), {}, tr("Ember Cask sessions (*.cask *.json);;All files (*)"));
-    if (!chosen.isEmpty() && mayLeave()) openSession(chosen);
+        this, tr("Open a session"), {},
+        tr("Ember Cask sessions (*.cask *.json *.caskpack);;All files (*)"));
+    if (chosen.isEmpty() || !mayLeave()) return;
+    if (isPack(chosen.toStdString()))
+        openPack(chosen);
+    else
+        openSession(chosen);
 }
 
 void MainWindow::chooseKit() {
@@ -151,64 +161,93 @@ void MainWindow::openProgrammedDemo() {
             QString::fromStdString((folder / demo::kBeatFile).string()));
 }
 
-void MainWindow::takeKit(const QStringList& paths, const QString& midi) {
-    if (!mayLeave()) return;
-    auto* progress = new QProgressDialog(tr("Reading the sounds …"), tr("Cancel"), 0, 1000, this);
-    progress->setObjectName("kit-progress");
-    progress->setWindowTitle(tr("A programmed kit"));
+// Work that may take a while, with a dialog to cancel it by; `then` where it was done.
+void MainWindow::runWatched(const char* name, const QString& title, const QString& doing,
+                            std::function<void(const Progress&)> what, std::function<void()> then) {
+    auto* progress = new QProgressDialog(doing, tr("Cancel"), 0, 1000, this);
+    progress->setObjectName(name);
+    progress->setWindowTitle(title);
     progress->setAttribute(Qt::WA_DeleteOnClose);
     progress->setMinimumDuration(400);
     // What is at its end is closed where it is used.
     progress->setAutoClose(false);
     progress->setAutoReset(false);
     struct Work {
-        ProgrammedKit kit;
         QString failure;
         std::atomic<bool> stop{false};
         std::atomic<int> done{0};
     };
     auto work = std::make_shared<Work>();
-    std::vector<std::filesystem::path> files;
-    for (const QString& path : paths) files.emplace_back(path.toStdString());
     auto* watcher = new QFutureWatcher<void>(progress);
     auto* tick = new QTimer(progress);
     connect(tick, &QTimer::timeout, progress, [progress, work] { progress->setValue(work->done); });
     tick->start(50);
     connect(progress, &QProgressDialog::canceled, this, [work] { work->stop = true; });
-    connect(watcher, &QFutureWatcher<void>::finished, this, [this, work, progress] {
-        // Closing counts as cancelling.
-        const bool stopped = work->stop;
-        progress->close();
-        if (stopped) return say(tr("Cancelled; nothing has changed."));
-        if (!work->failure.isEmpty()) return say(work->failure, true);
-        workspace_.begin(work->kit.session);
-        showBoard();
-        QStringList words;
-        for (const auto* list : {&work->kit.refused, &work->kit.remarks}) {
-            for (const std::string& sentence : *list) words << QString::fromStdString(sentence);
+    connect(watcher, &QFutureWatcher<void>::finished, this,
+            [this, work, progress, then = std::move(then)] {
+                // Closing counts as cancelling.
+                const bool stopped = work->stop;
+                progress->close();
+                if (stopped) return say(tr("Cancelled; nothing has changed."));
+                if (!work->failure.isEmpty()) return say(work->failure, true);
+                then();
+            });
+    QFuture<void> running = QtConcurrent::run([work, what = std::move(what)] {
+        try {
+            what([work](double part, const std::string&) {
+                work->done = static_cast<int>(1000.0 * part);
+                return !work->stop.load();
+            });
+        } catch (const std::exception& error) {
+            work->failure = QString::fromUtf8(error.what());
         }
-        if (!words.isEmpty()) say(words.join(QLatin1Char(' ')), !work->kit.refused.empty());
     });
-    QFuture<void> reading =
-        QtConcurrent::run([work, files, store = &workspace_.store(), notes = midi.toStdString()] {
-            try {
-                work->kit = programmedKit(
-                    files, *store,
-                    notes.empty() ? std::nullopt : std::optional(std::filesystem::path(notes)),
-                    [work](double part, const std::string&) {
-                        work->done = static_cast<int>(1000.0 * part);
-                        return !work->stop.load();
-                    });
-            } catch (const std::exception& error) {
-                work->failure = QString::fromUtf8(error.what());
-            }
-        });
-    // It reads with the workspace's store: whatever ends the dialog waits for it.
-    connect(progress, &QObject::destroyed, [work, reading]() mutable {
+    // It may read with the workspace's store: whatever ends the dialog waits for it.
+    connect(progress, &QObject::destroyed, [work, running]() mutable {
         work->stop = true;
-        reading.waitForFinished();
+        running.waitForFinished();
     });
-    watcher->setFuture(reading);
+    watcher->setFuture(running);
+}
+
+void MainWindow::takeKit(const QStringList& paths, const QString& midi) {
+    if (!mayLeave()) return;
+    std::vector<std::filesystem::path> files;
+    for (const QString& path : paths) files.emplace_back(path.toStdString());
+    auto kit = std::make_shared<ProgrammedKit>();
+    runWatched(
+        "kit-progress", tr("A programmed kit"), tr("Reading the sounds …"),
+        [kit, files, store = &workspace_.store(),
+         notes = midi.toStdString()](const Progress& progress) {
+            *kit = programmedKit(
+                files, *store,
+                notes.empty() ? std::nullopt : std::optional(std::filesystem::path(notes)),
+                progress);
+        },
+        [this, kit] {
+            workspace_.begin(kit->session);
+            showBoard();
+            QStringList words;
+            for (const auto* list : {&kit->refused, &kit->remarks}) {
+                for (const std::string& sentence : *list) words << QString::fromStdString(sentence);
+            }
+            if (!words.isEmpty()) say(words.join(QLatin1Char(' ')), !kit->refused.empty());
+        });
+}
+
+void MainWindow::openPack(const QString& path) {
+    const std::filesystem::path file(path.toStdString());
+    auto session = std::make_shared<std::filesystem::path>();
+    runWatched(
+        "pack-progress", tr("A session in one file"), tr("Laying it out …"),
+        [file, session](const Progress& progress) {
+            *session = unpackSession(file, folderFor(file, file.parent_path()), progress);
+        },
+        [this, session] {
+            if (openSession(QString::fromStdString(session->string())))
+                say(tr("It lies in “%1” now.")
+                        .arg(QString::fromStdString(session->parent_path().string())));
+        });
 }
 
 bool MainWindow::saveTo(const QString& path) {

@@ -17,34 +17,6 @@ std::string quoted(const std::string& name) {
     return "“" + name + "”";
 }
 
-// What of an earlier session is about its song, and not about the way of working.
-Session withoutItsSong(Session session, const Intake& intake) {
-    session.name = intake.name.empty() ? session.name : intake.name;
-    session.sampleRate = intake.sampleRate;
-    session.time = steadyTime(intake.tempo, intake.firstBeat);
-    session.loop = {};
-    session.strokes = {};
-    session.pattern = {};
-    session.strokeEdits.clear();
-    session.declined.clear();
-    session.spots.clear();
-    session.notes.clear();
-    session.snapshots.clear();
-    for (Row& row : session.rows) {
-        row.solo = false;
-        row.frozen.reset();
-        for (Send& send : row.sends) send.curves.clear();
-        for (Stage& stage : row.chain) {
-            stage.curves.clear();
-            stage.data.clear();
-            stage.mark = Mark::untouched;
-            std::erase_if(stage.words,
-                          [](const auto& word) { return word.first.ends_with(".why"); });
-        }
-    }
-    return session;
-}
-
 bool isRecorded(const Row& row) {
     return !row.sources.empty() && !isMade(row);
 }
@@ -198,11 +170,38 @@ Session withoutSilentDrums(Session session) {
 
 }  // namespace
 
+Session withoutItsSong(Session session) {
+    session.loop = {};
+    session.strokes = {};
+    session.pattern = {};
+    session.strokeEdits.clear();
+    session.declined.clear();
+    session.spots.clear();
+    session.notes.clear();
+    session.snapshots.clear();
+    for (Row& row : session.rows) {
+        row.solo = false;
+        row.frozen.reset();
+        for (Send& send : row.sends) send.curves.clear();
+        for (Stage& stage : row.chain) {
+            stage.curves.clear();
+            stage.data.clear();
+            stage.mark = Mark::untouched;
+            std::erase_if(stage.words,
+                          [](const auto& word) { return word.first.ends_with(".why"); });
+        }
+    }
+    return session;
+}
+
 LikeEarlier sessionLike(const Session& earlier, const Intake& intake) {
     if (earlier.rows.empty() || intake.entries.empty())
         throw Error("There is nothing to begin with: it takes recordings and an earlier session.");
     LikeEarlier out;
-    Session session = withoutItsSong(earlier, intake);
+    Session session = withoutItsSong(earlier);
+    session.name = intake.name.empty() ? session.name : intake.name;
+    session.sampleRate = intake.sampleRate;
+    session.time = steadyTime(intake.tempo, intake.firstBeat);
     const auto place = places(intake, earlier);
     std::vector<std::string> standing;
     Intake more = intake;

@@ -9,6 +9,10 @@
 
 namespace ember {
 
+// What of a session is about its way of working and not about its song: without strokes, pattern,
+// spots, snapshots, loop, prints, movements, what its kit was taken apart by and reasons. Pure.
+Session withoutItsSong(Session session);
+
 struct LikeEarlier {
     Session session;
     std::vector<std::string> remarks;  // what was different, in sentences

@@ -60,7 +60,7 @@ class Collector {
     std::string copied(const std::string& file, std::uintmax_t all) {
         if (const auto known = places_.find(file); known != places_.end()) return known->second;
         const fs::path from = file;
-        if (!fs::is_regular_file(from)) {
+        if (!from.is_absolute() || !fs::is_regular_file(from)) {
             out_.missing.push_back(from.filename().string());
             return places_[file] = file;
         }

@@ -111,6 +111,24 @@ TEST(Cli, CollectsASessionThatOpensElsewhere) {
     EXPECT_EQ(cli(folder, "check " + quoted(there)).status, 0);
     EXPECT_EQ(
         cli(folder, "collect " + quoted(session) + " --out " + quoted(folder / "moved")).status, 1);
+    // As one file, and as a template that another session begins as.
+    const auto pack = folder / "way.caskpack";
+    ASSERT_EQ(cli(folder, "collect " + quoted(session) + " --out " + quoted(pack)).status, 0);
+    const Answer back =
+        cli(folder, "unpack " + quoted(pack) + " --out " + quoted(folder / "back") + " --json");
+    ASSERT_EQ(back.status, 0) << back.err;
+    const std::filesystem::path unpacked = Json::parse(back.out)["session"].get<std::string>();
+    EXPECT_EQ(cli(folder, "check " + quoted(unpacked)).status, 0);
+    EXPECT_NE(
+        cli(folder, "collect --template " + quoted(session) + " --out " + quoted(folder / "t"))
+            .err.find(".caskpack"),
+        std::string::npos);
+    ASSERT_EQ(
+        cli(folder, "collect --template " + quoted(session) + " --out " + quoted(pack)).status, 0);
+    const Answer begun = cli(folder, "intake " + quoted(test::shortRecordingFolder()) + " --like " +
+                                         quoted(pack) + " --out " + quoted(folder / "b.json"));
+    EXPECT_EQ(begun.status, 0) << begun.err;
+    EXPECT_TRUE(std::filesystem::is_directory(folder / "way")) << begun.out;
 }
 
 }  // namespace

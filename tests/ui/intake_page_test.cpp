@@ -1,6 +1,7 @@
 // Recordings on their way into a session: dropped, corrected, refused, added, begun as an earlier
 // one.
 
+#include "core/report/pack.h"
 #include "core/session/file.h"
 #include "tests/ui/ui_support.h"
 
@@ -130,6 +131,29 @@ TEST(IntakePage, BeginsAsAnEarlierSessionStood) {
     EXPECT_TRUE(std::any_of(log.begin(), log.end(), [](const LogEntry& line) {
         return line.what.text.find("Begun as") != std::string::npos;
     }));
+}
+
+TEST(IntakePage, BeginsAsATemplateThatWasHandedOn) {
+    const Window window;
+    const auto pack = window.folder() / "Our way.caskpack";
+    packSession(Document(withValue(window.session(), "snare-top", "eq", "b3.gain", 5.0)),
+                test::sharedStore(), pack, PackAs::likeness);
+    window->openPaths({QString::fromStdString(test::shortRecordingFolder().string())});
+    app::IntakePage& intake = window->intake();
+    auto* build = intake.findChild<QPushButton*>("intake-build");
+    ASSERT_TRUE(eventually([&] { return !intake.busy() && build->isVisible(); }, 90));
+    test::writeText(window.folder() / "broken.caskpack", "no archive");
+    intake.beginLike(QString::fromStdString((window.folder() / "broken.caskpack").string()));
+    ASSERT_TRUE(eventually([&] { return !intake.busy(); }, 60));
+    EXPECT_TRUE(intake.findChild<QLabel*>("intake-error")->text().contains("no whole pack"));
+    EXPECT_TRUE(build->isVisible()) << "what was looked at is still there";
+    intake.beginLike(QString::fromStdString(pack.string()));
+    ASSERT_TRUE(eventually([&] { return !intake.busy(); }, 60));
+    EXPECT_TRUE(intake.findChild<QToolButton*>("intake-like")->text().contains("Begins as"));
+    EXPECT_TRUE(std::filesystem::is_directory(window.folder() / "Our way"));
+    QTest::keyClick(build, Qt::Key_Return);
+    ASSERT_TRUE(eventually([&] { return window->board().isVisible(); }, 90));
+    EXPECT_EQ(window.value("snare-top", "eq", "b3.gain"), 5.0);
 }
 
 }  // namespace

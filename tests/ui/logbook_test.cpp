@@ -159,5 +159,34 @@ TEST(Deliver, CollectsTheSessionIntoAFolderThatOpensElsewhere) {
     EXPECT_TRUE(deliver.text().contains("new or empty")) << deliver.text().toStdString();
 }
 
+TEST(Deliver, PacksTheSessionIntoOneFileThatOpensLikeASession) {
+    const Window window;
+    window->workspace().setValue("snare-top", "eq", "b3.gain", 5.0);
+    window->showLogbook();
+    app::DeliverPanel& deliver = window->logbook().deliver();
+    const auto file = window.folder() / "Night.caskpack";
+    deliver.pack(QString::fromStdString(file.string()), PackAs::session);
+    ASSERT_TRUE(eventually([&] { return !deliver.working(); }, 60));
+    EXPECT_TRUE(deliver.text().contains("are in “Night.caskpack”")) << deliver.text().toStdString();
+    window->workspace().setValue("snare-top", "eq", "b3.gain", 0.0);
+    window->openPaths({QString::fromStdString(file.string())});
+    ASSERT_TRUE(eventually(
+        [&] {
+            return window->workspace().path().startsWith(
+                QString::fromStdString((window.folder() / "Night").string()));
+        },
+        60));
+    EXPECT_EQ(window.value("snare-top", "eq", "b3.gain"), 5.0);
+    const std::string played = window.session().rows.front().sources.front().file;
+    EXPECT_TRUE(played.starts_with((window.folder() / "Night" / "audio").string())) << played;
+    // What is no pack leaves the open session alone.
+    test::writeText(window.folder() / "broken.caskpack", "no archive");
+    window->openPaths({QString::fromStdString((window.folder() / "broken.caskpack").string())});
+    ASSERT_TRUE(eventually(
+        [&] { return window->findChild<QLabel*>("message")->text().contains("no whole pack"); },
+        60));
+    EXPECT_EQ(window.value("snare-top", "eq", "b3.gain"), 5.0);
+}
+
 }  // namespace
 }  // namespace ember
