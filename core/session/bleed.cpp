@@ -153,6 +153,24 @@ const std::string& micOf(const Row& row) {
     return of != stage->words.end() ? of->second : row.id;
 }
 
+void alignParts(const Session& before, Session& after) {
+    const auto alignOf = [](const Session& session, const std::string& id) {
+        const Row* row = findRow(session, id);
+        return row != nullptr ? findStage(*row, "align") : nullptr;
+    };
+    const auto alike = [](const Stage& a, const Stage& b) {
+        return a.values == b.values && a.on == b.on && a.curves == b.curves;
+    };
+    for (Row& row : after.rows) {
+        if (!isPart(row)) continue;
+        const Stage *micWas = alignOf(before, micOf(row)), *was = alignOf(before, row.id),
+                    *mic = alignOf(after, micOf(row));
+        Stage* own = findStage(row, "align");
+        if (micWas == nullptr || was == nullptr || mic == nullptr || own == nullptr) continue;
+        if (alike(*was, *micWas) && alike(*own, *was) && !alike(*mic, *micWas)) *own = *mic;
+    }
+}
+
 std::string bleedProblem(const Row& row) {
     for (std::size_t i = 0; i < row.chain.size(); ++i) {
         if (row.chain[i].type != "bleed") continue;

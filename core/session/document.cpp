@@ -1,6 +1,7 @@
 #include "core/session/document.h"
 
 #include "core/base/error.h"
+#include "core/session/bleed.h"
 
 #include <algorithm>
 #include <chrono>
@@ -64,6 +65,7 @@ void Document::explain(std::size_t line, const std::string& reason) {
 }
 
 void Document::edit(Session next, const std::string& gesture, const std::vector<Why>& why) {
+    alignParts(session_, next);
     if (next == session_) return;
     const bool continues = !gesture.empty() && gesture == gesture_ && !past_.empty();
     const Session before = continues ? stepTaken(session_, past_.back()) : std::move(session_);

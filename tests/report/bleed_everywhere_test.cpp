@@ -120,6 +120,29 @@ TEST(DrumAlone, PlaysWhatTheMicrophoneHoldsOfItAndFeedsItsBus) {
     EXPECT_LT(dbFromGain(most / loudest), -100.0);
 }
 
+TEST(DrumAlone, GoesWithItsMicrophoneInTimeUntilItIsMovedItself) {
+    const Alone alone;
+    Document document(alone.made.session);
+    const auto delay = [&](const char* row) {
+        const Stage& align = *findStage(*findRow(document.session(), row), "align");
+        return align.values[parameterIndex(processorType("align").table, "delay")];
+    };
+    const auto move = [&](const char* row, double ms, const char* gesture = "") {
+        document.edit(withValue(document.session(), row, "align", "delay", ms), gesture);
+    };
+    // A drag, and all of it taken back at once.
+    for (const double ms : {0.5, 1.0, 1.5}) move("snare-top", ms, "drag");
+    EXPECT_DOUBLE_EQ(delay("snare-alone"), 1.5);
+    document.undo();
+    EXPECT_DOUBLE_EQ(delay("snare-alone"), delay("snare-top"));
+    EXPECT_EQ(document.session(), alone.made.session);
+    document.redo();
+    EXPECT_DOUBLE_EQ(delay("snare-alone"), 1.5);
+    move("snare-alone", 3.0);
+    move("snare-top", 0.0);
+    EXPECT_DOUBLE_EQ(delay("snare-alone"), 3.0) << "whoever moved it meant it";
+}
+
 TEST(DrumAlone, IsNoMicrophoneMoreAndLastsWithTheSession) {
     const Alone alone;
     const Session& s = alone.made.session;

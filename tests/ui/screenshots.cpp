@@ -1,6 +1,7 @@
 // Takes the pictures of docs/screenshots from the demo kit: ember-screenshots DEMO-FOLDER
 // OUT-FOLDER.
 
+#include "app/board/row_report_dialog.h"
 #include "app/evidence/first_pass_dialog.h"
 #include "app/theme/theme.h"
 #include "app/window/main_window.h"
@@ -155,8 +156,21 @@ bool shootProof(app::MainWindow& window, const Camera& camera) {
                                 240000))
         return false;
     window.comparison().figures().table().setCurrentCell(2, 0);
+    // In the middle of a blind test.
+    window.comparison().startBlindTest(7);
+    for (const char* said : {"blind-is-b", "blind-is-a", "blind-is-b", "blind-is-b"})
+        window.comparison().findChild<QPushButton*>(said)->click();
     window.comparison().findChild<QPushButton*>("compare-hear-1")->click();
     camera.shoot("compare");
+    window.showFlow();
+    app::RowReportDialog check(workspace, window.player(),
+                               app::busCheckReport(workspace.session(), "drum-bus"), &window);
+    check.show();
+    if (!QTest::qWaitFor([&] { return !check.measuring(); }, 240000)) return false;
+    camera.shoot("bus-check", check);
+    check.close();
+    window.activateWindow();
+    if (!QTest::qWaitForWindowActive(&window)) return false;
     window.showReference();
     if (!QTest::qWaitFor([&] { return window.reference().ready(); }, 240000)) return false;
     camera.shoot("reference");
@@ -291,9 +305,6 @@ int main(int argc, char** argv) {
     window.showBench({"snare-top", Column::repair});
     QTest::qWait(1000);
     camera.shoot("eq");
-    window.showBench({"snare-top", Column::dynamics});
-    QTest::qWait(1500);  // the stroke and the other settings are drawn when the hand rests
-    camera.shoot("dynamics");
     // With a parallel beside the buses.
     {
         Session sent = withBusAdded(window.workspace().session(), "Crush");
