@@ -279,10 +279,11 @@ void DeliverPanel::collected() {
     if (!result.problem.isEmpty()) return text_->setText(result.problem);
     const Collected& done = result.value;
     const QString called = QString::fromStdString(done.session.filename().string());
-    QString text =
-        isPack(done.session)
-            ? tr("%1 files and the session are in “%2”.").arg(done.files).arg(called)
-            : tr("%1 recordings and the session “%2” are in one folder.").arg(done.files).arg(called);
+    QString text = isPack(done.session)
+                       ? tr("%1 files and the session are in “%2”.").arg(done.files).arg(called)
+                       : tr("%1 recordings and the session “%2” are in one folder.")
+                             .arg(done.files)
+                             .arg(called);
     if (!done.missing.empty()) {
         QStringList names;
         for (const std::string& name : done.missing) names << QString::fromStdString(name);

@@ -259,6 +259,7 @@ RenderReport renderStems(const Session& session, AudioStore& store, const Render
     const bool apart = set.returns == Returns::apart, wet = set.returns == Returns::wet;
     std::vector<int> returns;
     std::vector<Part> ways;
+    ways.reserve(2 * elements.size());
     for (const int e : elements) ways.push_back({e, apart ? Part::Ways::dry : Part::Ways::all});
     if (apart) {
         for (const std::string& id : returnsOf(session, options.withGuests)) {

@@ -121,9 +121,9 @@ TEST(Pack, WhatIsDamagedOrLeadsOutIsRefusedAndLeavesNothing) {
     const fs::path file = from.folder / "Song.caskpack";
     from.pack(file, from.session);
     const std::string whole = test::readText(file);
-    const auto refused = [&](std::string bytes) {
+    const auto refused = [&](const std::string& bytes) {
         std::ofstream(file, std::ios::binary) << bytes;
-        const std::string why = test::errorOf([&] { unpackSession(file, from.folder / "out"); });
+        std::string why = test::errorOf([&] { unpackSession(file, from.folder / "out"); });
         EXPECT_FALSE(fs::exists(from.folder / "out")) << why;
         return why;
     };
