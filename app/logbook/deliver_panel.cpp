@@ -45,6 +45,8 @@ DeliverPanel::DeliverPanel(Workspace& workspace, Listener& listener, QWidget* pa
     checks_->setObjectName("deliver-checks");
     checks_->setAccessibleName(title->text());
     checks_->setWordWrap(true);
+    // Heights follow the width: a bar that comes and goes would change both.
+    checks_->setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOn);
     checks_->setSpacing(2);
     checks_->setToolTip(tr("Enter or a double click shows the row on the Board."));
     connect(checks_, &QListWidget::itemActivated, this, [this](QListWidgetItem* item) {

@@ -13,6 +13,7 @@
 #include <QApplication>
 #include <QCheckBox>
 #include <QCloseEvent>
+#include <QDateTime>
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QMimeData>
@@ -41,7 +42,8 @@ MainWindow::MainWindow(const WindowOptions& options)
       tracer_(workspace_),
       listener_(workspace_),
       printer_(workspace_),
-      clips_(workspace_, player_) {
+      clips_(workspace_, player_),
+      ear_(options.remember) {
     setObjectName("main-window");
     setAcceptDrops(true);
     qApp->installEventFilter(this);
@@ -51,7 +53,7 @@ MainWindow::MainWindow(const WindowOptions& options)
     auto* box = new QVBoxLayout(central);
     box->setContentsMargins(0, 0, 0, 0);
     box->setSpacing(0);
-    top_ = new TopBar(workspace_, player_, listener_, central);
+    top_ = new TopBar(workspace_, player_, listener_, ear_, central);
     overview_ = new Overview(workspace_, player_, tracer_, central);
     pages_ = new QStackedWidget(central);
     intake_ = new IntakePage(workspace_, pages_);
@@ -192,6 +194,8 @@ MainWindow::MainWindow(const WindowOptions& options)
             [this](const QString& sentence) { say(sentence, true); });
     connect(&player_, &Player::deviceChanged, this, &MainWindow::refreshStatus);
     connect(&player_, &Player::tick, this, [this] {
+        ear_.follow(QDateTime::currentDateTime(), player_.playing(), player_.loudMinutes(),
+                    player_.monitorDb());
         top_->tick();
         overview_->tick();
         if (board_->isVisible()) board_->tick();
@@ -200,6 +204,7 @@ MainWindow::MainWindow(const WindowOptions& options)
         refreshStatus();
     });
     connect(&player_, &Player::planReady, this, &MainWindow::refreshStatus);
+    connect(&ear_, &Ear::reminded, this, [this](const QString& sentence) { say(sentence); });
     messageTimer_.setSingleShot(true);
     connect(&messageTimer_, &QTimer::timeout, message_, &QLabel::clear);
     if (options_.remember) {

@@ -19,6 +19,7 @@
 #include "app/window/overview.h"
 #include "app/window/top_bar.h"
 #include "app/workers/clip_keeper.h"
+#include "app/workers/ear.h"
 #include "app/workers/errand.h"
 #include "app/workers/listener.h"
 #include "app/workers/player.h"
@@ -58,6 +59,7 @@ class MainWindow : public QMainWindow {
     [[nodiscard]] Player& player() { return player_; }
     [[nodiscard]] Printer& printer() { return printer_; }
     [[nodiscard]] ClipKeeper& clips() { return clips_; }
+    [[nodiscard]] Ear& ear() { return ear_; }
     [[nodiscard]] Listener& listener() { return listener_; }
     [[nodiscard]] EvidencePanel& evidence() { return *evidence_; }
     [[nodiscard]] Tracer& tracer() { return tracer_; }
@@ -151,6 +153,7 @@ class MainWindow : public QMainWindow {
     Listener listener_;
     Printer printer_;
     ClipKeeper clips_;
+    Ear ear_;
     TopBar* top_ = nullptr;
     Overview* overview_ = nullptr;
     QStackedWidget* pages_ = nullptr;

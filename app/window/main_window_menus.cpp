@@ -1,6 +1,7 @@
 // The window's menus, its tabs and its status line.
 
 #include "app/compare/review_dialog.h"
+#include "app/window/ear_dialog.h"
 #include "app/window/key_sheet.h"
 #include "app/window/main_window.h"
 
@@ -168,6 +169,7 @@ void MainWindow::buildMenus() {
     sound->addMenu(groups_);
     sound->addSeparator();
     add(sound, tr("Freeze rows …"), QKeySequence(Qt::CTRL | Qt::Key_G), [this] { showFreeze(); });
+    add(sound, tr("Loud listening …"), {}, [this] { EarDialog(ear_, this).exec(); });
     add(sound, tr("Device …"), {}, [this] { chooseDevice(); });
 
     QMenu* help = menuBar()->addMenu(tr("&Help"));

@@ -28,8 +28,9 @@ QString placeText(const Session& session, double seconds) {
         .arg(tenths, 4, 'f', 1, QLatin1Char('0'));
 }
 
-TopBar::TopBar(Workspace& workspace, Player& player, Listener& listener, QWidget* parent)
-    : QWidget(parent), workspace_(workspace), player_(player), listener_(listener) {
+TopBar::TopBar(Workspace& workspace, Player& player, Listener& listener, const Ear& ear,
+               QWidget* parent)
+    : QWidget(parent), workspace_(workspace), player_(player), listener_(listener), ear_(ear) {
     setObjectName("top-bar");
     auto* line = new QHBoxLayout(this);
     line->setContentsMargins(10, 6, 10, 6);
@@ -279,13 +280,14 @@ void TopBar::tick() {
     const int db = monitor_->value();
     QString note =
         db <= -60 ? tr("silent") : (db < 0 ? QStringLiteral("−%1 dB").arg(-db) : tr("0 dB"));
-    const double loud = player_.loudMinutes();
+    const double loud = ear_.minutesOn(QDate::currentDate());
+    const double limit = ear_.limit() > 0.0 ? ear_.limit() : kCautionMinutes;
     QString help = tr("How loud you listen.");
-    const bool caution = db > -9 || loud >= kCautionMinutes;
+    const bool caution = db > -9 || loud >= limit;
     if (loud >= 0.5) note += tr(", loud %1 min").arg(figure(loud, 0));
-    if (loud >= kCautionMinutes)
-        help = tr("You have listened loud for %1 minutes. Usual limits: 8 hours at 85 dB(A), half "
-                  "the time for every 3 dB more. Judge quietly, check loud briefly.")
+    if (loud >= limit)
+        help = tr("You have listened loud for %1 minutes today. Usual limits: 8 hours at 85 dB(A), "
+                  "half the time for every 3 dB more. Judge quietly, check loud briefly.")
                    .arg(figure(loud, 0));
     else if (db > -9)
         help = tr("The monitor is high. Judge quietly, check loud briefly.");

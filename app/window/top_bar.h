@@ -1,6 +1,7 @@
 // Transport, place, comparison and monitor, always in sight.
 #pragma once
 
+#include "app/workers/ear.h"
 #include "app/workers/listener.h"
 #include "app/workers/player.h"
 
@@ -17,7 +18,8 @@ namespace ember::app {
 class TopBar : public QWidget {
     Q_OBJECT
   public:
-    TopBar(Workspace& workspace, Player& player, Listener& listener, QWidget* parent = nullptr);
+    TopBar(Workspace& workspace, Player& player, Listener& listener, const Ear& ear,
+           QWidget* parent = nullptr);
     void tick();
     [[nodiscard]] CompareScope scope() const {
         return static_cast<CompareScope>(scope_->currentIndex());
@@ -51,6 +53,7 @@ class TopBar : public QWidget {
     Workspace& workspace_;
     Player& player_;
     Listener& listener_;
+    const Ear& ear_;
     QLabel *name_ = nullptr, *place_ = nullptr, *compareNote_ = nullptr, *monitorNote_ = nullptr;
     QPushButton *play_ = nullptr, *start_ = nullptr, *loop_ = nullptr, *before_ = nullptr;
     QComboBox* scope_ = nullptr;

@@ -1,14 +1,18 @@
 // The whole job without a mouse.
 
 #include "app/widgets/level_meter.h"
+#include "app/window/ear_dialog.h"
 #include "app/window/key_sheet.h"
+#include "core/base/error.h"
 #include "core/base/units.h"
 #include "tests/ui/ui_support.h"
 
 #include <QAction>
 #include <QLineEdit>
 #include <QMenuBar>
+#include <QPushButton>
 #include <QSlider>
+#include <QSpinBox>
 
 namespace ember {
 namespace {
@@ -155,6 +159,91 @@ TEST(Monitor, CountsLoudListening) {
     window->player().play();
     EXPECT_TRUE(eventually([&] { return window->player().loudMinutes() > 0.002; }));
     window->player().stop();
+}
+
+// An hour by the clock, told every ten seconds.
+struct Listened {
+    app::Ear ear{false};
+    QSignalSpy reminded{&ear, &app::Ear::reminded};
+    QDateTime now{QDate(2026, 3, 4), QTime(9, 0)};
+    double loud = 0.0;
+    void go(double minutes, bool isLoud, double monitorDb, bool playing = true) {
+        for (int i = 0; i < static_cast<int>(minutes * 6.0); ++i) {
+            now = now.addSecs(10);
+            if (isLoud) loud += 1.0 / 6.0;
+            ear.follow(now, playing, loud, monitorDb);
+        }
+    }
+    QStringList said() {
+        QStringList out;
+        for (const auto& one : reminded) out << one[0].toString();
+        reminded.clear();
+        return out;
+    }
+};
+
+TEST(Ear, CountsDaysAndWeeksAndSaysWhenTheLimitIsReached) {
+    Listened by;
+    by.ear.setLimit(30.0);
+    by.go(12.0, true, -10.0);
+    EXPECT_NEAR(by.ear.minutesOn(QDate(2026, 3, 4)), 12.0, 1e-6);
+    EXPECT_TRUE(by.said().isEmpty());
+    by.loud = 0.0;  // another session is opened
+    by.go(19.0, true, -20.0);
+    EXPECT_NEAR(by.ear.minutesOn(QDate(2026, 3, 4)), 31.0, 1e-6);
+    EXPECT_TRUE(by.said().join(" ").contains("30 loud minutes today"));
+    by.go(5.0, true, -30.0);
+    EXPECT_FALSE(by.said().join(" ").contains("loud minutes")) << "once a day";
+    by.now = QDateTime(QDate(2026, 3, 9), QTime(9, 0));
+    by.go(6.0, true, -20.0);
+    EXPECT_NEAR(by.ear.minutesOn(QDate(2026, 3, 9)), 6.0, 1e-6);
+    EXPECT_NEAR(by.ear.minutesInWeek(QDate(2026, 3, 9)), 42.0, 1e-6);
+    EXPECT_NEAR(by.ear.minutesInWeek(QDate(2026, 3, 11)), 6.0, 1e-6);
+    EXPECT_THROW(by.ear.setLimit(-1.0), Error);
+    EXPECT_THROW(by.ear.setLimit(1000.0), Error);
+    by.ear.forget();
+    EXPECT_EQ(by.ear.minutesInWeek(QDate(2026, 3, 9)), 0.0);
+}
+
+TEST(Ear, RemindsOfRestAndOfAnotherLevel) {
+    Listened by;
+    by.go(19.0, false, -24.0);
+    EXPECT_TRUE(by.said().isEmpty());
+    by.go(2.0, false, -24.0);
+    EXPECT_TRUE(by.said().join(" ").contains("one listening level"));
+    // Levels that change are not reminded of, playing without a rest is.
+    for (int i = 0; i < 3; ++i) by.go(8.0, false, i % 2 == 0 ? -34.0 : -24.0);
+    const QString said = by.said().join(" ");
+    EXPECT_TRUE(said.contains("without a rest")) << said.toStdString();
+    EXPECT_FALSE(said.contains("one listening level")) << said.toStdString();
+    // A rest begins anew, and silence alone says nothing.
+    by.go(30.0, false, -24.0 + 6.0);
+    by.said();
+    by.go(6.0, false, -18.0, false);
+    by.go(40.0, false, -10.0);
+    EXPECT_FALSE(by.said().join(" ").contains("without a rest"));
+}
+
+TEST(Ear, IsKeptOnThisMachineAndShownFromTheMenu) {
+    {
+        app::Ear ear(true);
+        ear.forget();
+        ear.setLimit(45.0);
+        ear.follow(QDateTime::currentDateTime(), true, 0.0, -10.0);
+        ear.follow(QDateTime::currentDateTime().addSecs(1), true, 12.0, -10.0);
+    }
+    app::Ear ear(true);
+    EXPECT_EQ(ear.limit(), 45.0);
+    app::EarDialog dialog(ear);
+    EXPECT_TRUE(dialog.text().contains("Today 12 minutes")) << dialog.text().toStdString();
+    auto* limit = dialog.findChild<QSpinBox*>("ear-limit");
+    EXPECT_EQ(limit->value(), 45);
+    limit->setValue(0);
+    EXPECT_EQ(ear.limit(), 0.0);
+    QTest::keyClick(dialog.findChild<QPushButton*>("ear-forget"), Qt::Key_Space);
+    EXPECT_TRUE(dialog.text().contains("Today 0 minutes")) << dialog.text().toStdString();
+    const Window window;
+    EXPECT_EQ(window->ear().limit(), 0.0) << "tests remember nothing";
 }
 
 TEST(Meters, ShareAScaleThatRises) {
