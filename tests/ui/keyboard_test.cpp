@@ -212,7 +212,7 @@ TEST(Ear, RemindsOfRestAndOfAnotherLevel) {
     by.go(2.0, false, -24.0);
     EXPECT_TRUE(by.said().join(" ").contains("one listening level"));
     // Levels that change are not reminded of, playing without a rest is.
-    for (int i = 0; i < 3; ++i) by.go(8.0, false, i % 2 == 0 ? -34.0 : -24.0);
+    for (int i = 0; i < 4; ++i) by.go(8.0, false, i % 2 == 0 ? -34.0 : -24.0);
     const QString said = by.said().join(" ");
     EXPECT_TRUE(said.contains("without a rest")) << said.toStdString();
     EXPECT_FALSE(said.contains("one listening level")) << said.toStdString();
