@@ -62,8 +62,8 @@ RenderReport renderToFile(const Session& session, AudioStore& store, const Rende
                           const std::filesystem::path& file, SampleDepth depth,
                           const Progress& progress = {});
 
-// What rows give parallels and spaces: in every stem its share; none in any stem, and every parallel
-// and space as a stem of its own; or none in any stem, and its share beside it.
+// What rows give parallels and spaces: in every stem its share; none in any stem, and every
+// parallel and space as a stem of its own; or none in any stem, and its share beside it.
 enum class Returns { inside, apart, wet };
 
 // Which stems, and what they are called.

@@ -55,8 +55,8 @@ inline bool isPart(const Row& row) {
     return micOf(row) != row.id;
 }
 
-// An edit that moves a microphone's alignment moves that of its parts with it, as long as they stood
-// alike before: they play one recording, and apart they would thin each other out.
+// An edit that moves a microphone's alignment moves that of its parts with it, as long as they
+// stood alike before: they play one recording, and apart they would thin each other out.
 void alignParts(const Session& before, Session& after);
 
 // One sentence about a row's bleed stage that cannot work; empty when sound.
