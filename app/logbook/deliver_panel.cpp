@@ -47,7 +47,6 @@ DeliverPanel::DeliverPanel(Workspace& workspace, Listener& listener, QWidget* pa
     checks_->setWordWrap(true);
     // Heights follow the width: a bar that comes and goes would change both.
     checks_->setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOn);
-    checks_->setTextElideMode(Qt::ElideNone);  // words wrap; they are not cut as well
     checks_->setSpacing(2);
     checks_->setToolTip(tr("Enter or a double click shows the row on the Board."));
     connect(checks_, &QListWidget::itemActivated, this, [this](QListWidgetItem* item) {
