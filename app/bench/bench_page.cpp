@@ -2,6 +2,7 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/figures.h"
+#include "app/widgets/labels.h"
 #include "core/advise/chain_copy.h"
 #include "core/advise/foretell.h"
 #include "core/measure/kit/kit_mics.h"
@@ -208,9 +209,7 @@ QWidget* BenchPage::emptyStep(QWidget* parent) {
     auto* box = new QVBoxLayout(page);
     box->setContentsMargins(16, 12, 16, 12);
     box->setSpacing(10);
-    auto* title = new QLabel(tr("Nothing in this step yet"), page);
-    title->setProperty("title", true);
-    box->addWidget(title);
+    box->addWidget(titleLabel(tr("Nothing in this step yet"), page));
     const auto measured = bench_.listener.measured();
     const std::string drum = drumOfRow(bench_.workspace.session(), place_.row);
     const DrumTone* tone = nullptr;

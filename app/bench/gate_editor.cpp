@@ -2,6 +2,7 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/figures.h"
+#include "app/widgets/labels.h"
 #include "core/base/error.h"
 #include "core/base/units.h"
 #include "core/dsp/gate.h"
@@ -142,9 +143,7 @@ void GateEditor::showTrials() {
     dialog->setAttribute(Qt::WA_DeleteOnClose);
     dialog->setWindowTitle(tr("Attack and look-ahead, tried"));
     auto* box = new QVBoxLayout(dialog);
-    auto* title = new QLabel(tr("What opening does to the front of a stroke"), dialog);
-    title->setProperty("title", true);
-    box->addWidget(title);
+    box->addWidget(titleLabel(tr("What opening does to the front of a stroke"), dialog));
     auto* table =
         new QTableWidget(static_cast<int>(aheads.size()), static_cast<int>(attacks.size()), dialog);
     table->setObjectName("gate-trials-table");

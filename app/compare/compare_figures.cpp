@@ -4,6 +4,7 @@
 #include "app/widgets/figures.h"
 #include "app/widgets/labels.h"
 #include "app/widgets/quiet_table.h"
+#include "app/widgets/wrapped_items.h"
 
 #include <QHBoxLayout>
 #include <QHeaderView>
@@ -52,7 +53,7 @@ CompareFigures::CompareFigures(QWidget* parent) : QWidget(parent) {
     settings_ = new QListWidget(this);
     settings_->setObjectName("compare-settings");
     settings_->setAccessibleName(words->text());
-    settings_->setWordWrap(true);
+    wrapItems(settings_);
     right->addWidget(settings_, 1);
     across->addLayout(right, 2);
     box->addLayout(across, 3);

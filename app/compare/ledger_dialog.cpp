@@ -2,6 +2,7 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/figures.h"
+#include "app/widgets/labels.h"
 #include "core/base/background.h"
 #include "core/base/error.h"
 #include "core/dsp/seat.h"
@@ -31,9 +32,7 @@ LedgerDialog::LedgerDialog(Workspace& workspace, Listener& listener, Player& pla
     setObjectName("ledger");
     resize(1080, stage_.empty() ? 440 : 300);
     auto* box = new QVBoxLayout(this);
-    auto* title = new QLabel(windowTitle(), this);
-    title->setProperty("title", true);
-    box->addWidget(title);
+    box->addWidget(titleLabel(windowTitle(), this));
     auto* what = new QLabel(
         stage_.empty()
             ? tr("What every stage on the way to the main does to the strokes. “At the same "

@@ -1,5 +1,7 @@
 #include "app/compare/review_dialog.h"
 
+#include "app/widgets/labels.h"
+
 #include <QDialogButtonBox>
 #include <QVBoxLayout>
 #include <QtConcurrent/QtConcurrentRun>
@@ -15,9 +17,7 @@ ReviewDialog::ReviewDialog(Workspace& workspace, Tracer& tracer, QWidget* parent
     setObjectName("review");
     resize(760, 380);
     auto* box = new QVBoxLayout(this);
-    auto* title = new QLabel(tr("What stands in the chains, and perhaps should not"), this);
-    title->setProperty("title", true);
-    box->addWidget(title);
+    box->addWidget(titleLabel(tr("What stands in the chains, and perhaps should not"), this));
     sentence_ = new QLabel(this);
     sentence_->setWordWrap(true);
     sentence_->setProperty("quiet", true);

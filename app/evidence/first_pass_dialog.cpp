@@ -1,6 +1,7 @@
 #include "app/evidence/first_pass_dialog.h"
 
 #include "app/widgets/figures.h"
+#include "app/widgets/labels.h"
 
 #include <QButtonGroup>
 #include <QDialogButtonBox>
@@ -39,9 +40,7 @@ FirstPassDialog::FirstPassDialog(Workspace& workspace, Listener& listener, QWidg
     setObjectName("first-pass");
     resize(1080, 640);
     auto* box = new QVBoxLayout(this);
-    auto* title = new QLabel(tr("Everything that is proposed for this kit"), this);
-    title->setProperty("title", true);
-    box->addWidget(title);
+    box->addWidget(titleLabel(tr("Everything that is proposed for this kit"), this));
     auto* line = new QHBoxLayout;
     line->addWidget(new QLabel(tr("Together by"), this));
     auto* group = new QButtonGroup(this);

@@ -150,9 +150,7 @@ QWidget* BleedPage::makeListening(QWidget* parent) {
     auto* side = new QVBoxLayout(panel);
     side->setContentsMargins(0, 0, 0, 0);
     side->setSpacing(6);
-    auto* title = new QLabel(tr("Listen"), panel);
-    title->setProperty("title", true);
-    side->addWidget(title);
+    side->addWidget(titleLabel(tr("Listen"), panel));
     auto* row = new QHBoxLayout;
     row->setSpacing(6);
     const std::array<std::pair<QString, QString>, 3> choices{

@@ -1,5 +1,6 @@
 #include "app/layers/layer_fields.h"
 
+#include "app/widgets/labels.h"
 #include "core/session/layers.h"
 
 #include <QVBoxLayout>
@@ -52,9 +53,7 @@ void LayerFields::show(const std::string& row, const std::string& layer) {
     box->setContentsMargins(0, 0, 10, 0);
     box->setSpacing(4);
     for (const Section& section : sections()) {
-        auto* title = new QLabel(tr(section.title), content);
-        title->setProperty("title", true);
-        box->addWidget(title);
+        box->addWidget(titleLabel(tr(section.title), content));
         for (const Layer::Index index : section.fields) {
             const Parameter& parameter = layerTable()[index];
             ParameterField::Access access;

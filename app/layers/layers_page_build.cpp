@@ -2,6 +2,7 @@
 
 #include "app/layers/layers_page.h"
 #include "app/layers/print_dialog.h"
+#include "app/widgets/labels.h"
 #include "app/widgets/quiet_table.h"
 #include "core/base/error.h"
 #include "core/session/layers.h"
@@ -18,9 +19,7 @@ QWidget* LayersPage::buildHead() {
     auto* across = new QHBoxLayout(head);
     across->setContentsMargins(0, 0, 0, 0);
     across->setSpacing(8);
-    auto* title = new QLabel(tr("Layers of"), head);
-    title->setProperty("title", true);
-    across->addWidget(title);
+    across->addWidget(titleLabel(tr("Layers of"), head));
     rows_ = new QComboBox(head);
     rows_->setObjectName("layers-row");
     rows_->setAccessibleName(tr("Row whose layers are shown"));

@@ -2,6 +2,7 @@
 
 #include "app/widgets/certainty.h"
 #include "app/widgets/figures.h"
+#include "app/widgets/labels.h"
 #include "app/widgets/quiet_table.h"
 #include "core/base/error.h"
 #include "core/base/hash.h"
@@ -75,9 +76,7 @@ void LibraryDialog::build() {
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(14, 12, 14, 12);
     box->setSpacing(8);
-    auto* title = new QLabel(tr("Library of sounds"), this);
-    title->setProperty("title", true);
-    box->addWidget(title);
+    box->addWidget(titleLabel(tr("Library of sounds"), this));
     auto* above = new QHBoxLayout;
     folders_ = new QListWidget(this);
     folders_->setObjectName("library-folders");

@@ -1,6 +1,7 @@
 #include "app/layers/print_dialog.h"
 
 #include "app/widgets/figures.h"
+#include "app/widgets/labels.h"
 #include "core/base/background.h"
 
 #include <QDir>
@@ -24,9 +25,7 @@ PrintStackDialog::PrintStackDialog(Workspace& workspace, std::string row, QWidge
     setMinimumWidth(540);
     auto* form = new QFormLayout(this);
     form->setSpacing(8);
-    auto* title = new QLabel(tr("The stack as it sounds behind its chain"), this);
-    title->setProperty("title", true);
-    form->addRow(title);
+    form->addRow(titleLabel(tr("The stack as it sounds behind its chain"), this));
     auto* why = new QLabel(tr("Beside the samples stands the recipe, a session with the stack, "
                               "which opens like any other. More than one sample come with a map "
                               "(SFZ)."),

@@ -2,6 +2,7 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/labels.h"
+#include "app/widgets/wrapped_items.h"
 #include "core/base/error.h"
 #include "print/recall_pdf.h"
 
@@ -44,10 +45,8 @@ DeliverPanel::DeliverPanel(Workspace& workspace, Listener& listener, QWidget* pa
     checks_ = new QListWidget(this);
     checks_->setObjectName("deliver-checks");
     checks_->setAccessibleName(title->text());
-    checks_->setWordWrap(true);
-    // Heights follow the width: a bar that comes and goes would change both.
-    checks_->setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOn);
     checks_->setSpacing(2);
+    wrapItems(checks_);
     checks_->setToolTip(tr("Enter or a double click shows the row on the Board."));
     connect(checks_, &QListWidget::itemActivated, this, [this](QListWidgetItem* item) {
         const std::string row = item->data(Qt::UserRole).toString().toStdString();

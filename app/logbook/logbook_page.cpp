@@ -82,6 +82,7 @@ QWidget* LogbookPage::makeLines() {
     table_->setTabKeyNavigation(false);
     table_->setAlternatingRowColors(true);
     table_->setShowGrid(false);
+    table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
     table_->horizontalHeader()->setSectionResizeMode(kWhen, QHeaderView::ResizeToContents);
     table_->horizontalHeader()->setSectionResizeMode(kWhat, QHeaderView::Stretch);
     table_->horizontalHeader()->setSectionResizeMode(kWhy, QHeaderView::Stretch);

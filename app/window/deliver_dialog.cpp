@@ -1,6 +1,7 @@
 #include "app/window/deliver_dialog.h"
 
 #include "app/widgets/figures.h"
+#include "app/widgets/labels.h"
 #include "core/base/error.h"
 #include "core/base/number.h"
 #include "core/session/file.h"
@@ -43,9 +44,7 @@ DeliverDialog::DeliverDialog(Workspace& workspace, Listener& listener, bool reme
     setMinimumWidth(600);
     auto* form = new QFormLayout(this);
     form->setSpacing(8);
-    auto* title = new QLabel(tr("What leaves the house"), this);
-    title->setProperty("title", true);
-    form->addRow(title);
+    form->addRow(titleLabel(tr("What leaves the house"), this));
     auto* line = new QHBoxLayout;
     folder_ = new QLineEdit(this);
     folder_->setObjectName("deliver-folder");
@@ -82,6 +81,7 @@ DeliverDialog::DeliverDialog(Workspace& workspace, Listener& listener, bool reme
     returns_ = new QComboBox(this);
     returns_->setObjectName("deliver-returns");
     returns_->setAccessibleName(tr("What stems give parallels and spaces"));
+    // In the order of Returns.
     returns_->addItems({tr("in every stem its share"), tr("every one a stem of its own"),
                         tr("a wet stem beside every dry one")});
     returns_->setToolTip(

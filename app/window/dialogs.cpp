@@ -1,5 +1,6 @@
 // The window's smaller dialogs: device; and the manual at the right place.
 
+#include "app/widgets/labels.h"
 #include "app/window/main_window.h"
 
 #include <QComboBox>
@@ -32,9 +33,7 @@ void MainWindow::chooseDevice() {
     constexpr std::array blocks{32, 64, 128, 256, 512, 1024, 2048};
     for (const int frames : blocks) block->addItem(tr("%1 frames").arg(frames));
     block->setCurrentIndex(3);
-    auto* title = new QLabel(tr("Where the sound goes"), &dialog);
-    title->setProperty("title", true);
-    form->addRow(title);
+    form->addRow(titleLabel(tr("Where the sound goes"), &dialog));
     form->addRow(tr("Device"), list);
     form->addRow(tr("Block"), block);
     auto* hint =

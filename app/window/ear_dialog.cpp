@@ -1,6 +1,7 @@
 #include "app/window/ear_dialog.h"
 
 #include "app/widgets/figures.h"
+#include "app/widgets/labels.h"
 
 #include <QDialogButtonBox>
 #include <QFormLayout>
@@ -15,9 +16,7 @@ EarDialog::EarDialog(Ear& ear, QWidget* parent) : QDialog(parent), ear_(ear) {
     setMinimumWidth(440);
     auto* form = new QFormLayout(this);
     form->setSpacing(8);
-    auto* title = new QLabel(tr("How long you listened loud"), this);
-    title->setProperty("title", true);
-    form->addRow(title);
+    form->addRow(titleLabel(tr("How long you listened loud"), this));
     days_ = new QLabel(this);
     days_->setObjectName("ear-days");
     days_->setWordWrap(true);
@@ -32,14 +31,11 @@ EarDialog::EarDialog(Ear& ear, QWidget* parent) : QDialog(parent), ear_(ear) {
     limit->setValue(static_cast<int>(ear_.limit()));
     connect(limit, &QSpinBox::valueChanged, this, [this](int minutes) { ear_.setLimit(minutes); });
     form->addRow(tr("Limit of your own"), limit);
-    auto* note = new QLabel(
-        tr("Loud is what leaves the monitor over −18 dBFS on average; how loud that is in your "
-           "room "
-           "this program cannot know. It reminds you to rest and to change the level, and is no "
-           "medical advice. All of this is kept on this machine only."),
-        this);
-    note->setWordWrap(true);
-    note->setProperty("quiet", true);
+    auto* note = quietLabel(this, "ear-note");
+    note->setText(tr(
+        "Loud is what leaves the monitor over −18 dBFS on average; how loud that is in your room "
+        "this program cannot know. It reminds you to rest and to change the level, and is no "
+        "medical advice. All of this is kept on this machine only."));
     form->addRow(note);
     auto* buttons = new QDialogButtonBox(this);
     auto* forget = buttons->addButton(tr("Forget all"), QDialogButtonBox::ResetRole);

@@ -1,6 +1,7 @@
 #include "app/window/freeze_dialog.h"
 
 #include "app/widgets/figures.h"
+#include "app/widgets/labels.h"
 #include "app/widgets/quiet_table.h"
 #include "core/base/background.h"
 #include "core/engine/print_row.h"
@@ -21,9 +22,7 @@ FreezeDialog::FreezeDialog(Workspace& workspace, Player& player, Printer& printe
     setObjectName("freeze");
     resize(620, 520);
     auto* box = new QVBoxLayout(this);
-    auto* title = new QLabel(tr("What the machine need not work out again"), this);
-    title->setProperty("title", true);
-    box->addWidget(title);
+    box->addWidget(titleLabel(tr("What the machine need not work out again"), this));
     auto* why = new QLabel(
         tr("A frozen row plays audio that was printed of it, in place of its chain. Fader, pan, "
            "width, mute and sends stay live. An edit that changes its sound lets it play live "

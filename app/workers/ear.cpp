@@ -39,7 +39,7 @@ void Ear::follow(const QDateTime& now, bool playing, double loudMinutes, double 
         last_.isValid() ? std::clamp(static_cast<double>(last_.msecsTo(now)) / 60000.0, 0.0, kGap)
                         : 0.0;
     last_ = now;
-    const double loud = loudMinutes < loudBefore_ ? loudMinutes : loudMinutes - loudBefore_;
+    const double loud = loudMinutes - loudBefore_;
     loudBefore_ = loudMinutes;
     if (loud > 0.0) count(now.date(), loud);
     if (!playing) return;

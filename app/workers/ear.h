@@ -23,8 +23,8 @@ class Ear : public QObject {
     explicit Ear(bool remember, QObject* parent = nullptr);
     ~Ear() override;
 
-    // What plays, told every now and then: `loudMinutes` since some beginning (where it is less
-    // than before, it began anew), the monitor's level in dB.
+    // What plays, told every now and then: loud minutes since the program was started, the
+    // monitor's level in dB.
     void follow(const QDateTime& now, bool playing, double loudMinutes, double monitorDb);
 
     [[nodiscard]] double minutesOn(const QDate& day) const { return days_.value(day, 0.0); }

@@ -37,7 +37,6 @@ Player::Player(Workspace& workspace, OpenDevice open, QObject* parent)
         endVariants();
         drop(passedBy_);
         fresh_ = true;
-        loudSeconds_ = 0.0;
         maker_.abandon();
         sync();
         if (!workspace_.empty() &&

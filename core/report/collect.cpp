@@ -90,26 +90,33 @@ class Collector {
 
 }  // namespace
 
-Collected collectSession(const Document& document, const AudioStore& store, const fs::path& folder,
-                         const Progress& progress) {
+FreshFolder::FreshFolder(const fs::path& folder) : path_(fs::absolute(folder).lexically_normal()) {
     std::error_code code;
-    const bool there = fs::exists(folder, code);
-    if (there && (!fs::is_directory(folder, code) || !fs::is_empty(folder, code)))
+    there_ = fs::exists(path_, code);
+    if (there_ && (!fs::is_directory(path_, code) || !fs::is_empty(path_, code)))
         throw Error("“" + folder.string() +
                     "” holds something already: choose a folder that is new or empty.");
-    const fs::path whole = fs::absolute(folder).lexically_normal();
+}
+
+FreshFolder::~FreshFolder() {
+    if (kept_) return;
+    std::error_code code;
+    // It was empty: what is in it was made here.
+    for (const auto& entry : fs::directory_iterator(path_, code))
+        fs::remove_all(entry.path(), code);
+    if (!there_) fs::remove(path_, code);
+}
+
+Collected collectSession(const Document& document, const AudioStore& store, const fs::path& folder,
+                         const Progress& progress) {
+    FreshFolder fresh(folder);
     try {
-        return Collector(store, whole, progress).run(document);
+        Collected done = Collector(store, fresh.path(), progress).run(document);
+        fresh.keep();
+        return done;
     } catch (const fs::filesystem_error& error) {
-        fs::remove_all(there ? whole / "audio" : whole, code);
         throw Error("“" + folder.string() + "” cannot be written: " + error.code().message() +
                     ". Choose a folder you may write to.");
-    } catch (...) {
-        // It was empty: what is in it was made here.
-        for (const auto& entry : fs::directory_iterator(whole, code))
-            fs::remove_all(entry.path(), code);
-        if (!there) fs::remove(whole, code);
-        throw;
     }
 }
 

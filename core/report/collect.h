@@ -12,6 +12,22 @@
 
 namespace ember {
 
+// A folder to lay a session out in: new or empty, else the constructor throws Error. What was made
+// in it goes again, and it too where it was new, unless it is kept.
+class FreshFolder {
+  public:
+    explicit FreshFolder(const std::filesystem::path& folder);
+    ~FreshFolder();
+    FreshFolder(const FreshFolder&) = delete;
+    FreshFolder& operator=(const FreshFolder&) = delete;
+    [[nodiscard]] const std::filesystem::path& path() const { return path_; }  // absolute
+    void keep() { kept_ = true; }
+
+  private:
+    std::filesystem::path path_;
+    bool there_ = false, kept_ = false;
+};
+
 struct Collected {
     std::filesystem::path session;  // FOLDER/NAME.cask
     int files = 0;                  // copied

@@ -8,7 +8,6 @@
 #include <archive_entry.h>
 
 #include <algorithm>
-#include <array>
 #include <cctype>
 #include <clocale>
 #include <fstream>
@@ -63,6 +62,11 @@ std::string quoted(const fs::path& file) {
                 "); ask for it again, or for the session in a folder.");
 }
 
+std::string whyOf(archive* zip) {
+    const char* why = archive_error_string(zip);
+    return why != nullptr ? why : "nobody knows why";
+}
+
 std::vector<fs::path> filesUnder(const fs::path& folder) {
     std::vector<fs::path> out;
     for (const auto& entry : fs::recursive_directory_iterator(folder)) {
@@ -77,7 +81,7 @@ void writeArchive(const fs::path& folder, const fs::path& file, const Progress& 
     const std::vector<fs::path> files = filesUnder(folder);
     const PackOut zip(archive_write_new(), archive_write_free);
     const auto check = [&](int code) {
-        if (code < ARCHIVE_WARN) refuse(file, archive_error_string(zip.get()));
+        if (code < ARCHIVE_WARN) refuse(file, whyOf(zip.get()));
     };
     check(archive_write_set_format_zip(zip.get()));
     check(archive_write_set_options(zip.get(), "zip:compression=store"));
@@ -98,8 +102,9 @@ void writeArchive(const fs::path& folder, const fs::path& file, const Progress& 
             const auto count = static_cast<std::size_t>(in.gcount());
             if (archive_write_data(zip.get(), bytes.data(), count) !=
                 static_cast<la_ssize_t>(count))
-                refuse(file, archive_error_string(zip.get()));
+                refuse(file, whyOf(zip.get()));
         }
+        if (!in.eof()) refuse(file, quoted(files[i]) + " cannot be read");
     }
     check(archive_write_close(zip.get()));
 }
@@ -120,14 +125,14 @@ void readArchive(const fs::path& file, const fs::path& folder, const Progress& p
     const PackIn zip(archive_read_new(), archive_read_free);
     archive_read_support_format_zip(zip.get());
     if (archive_read_open_filename(zip.get(), file.c_str(), 1 << 16) != ARCHIVE_OK)
-        damaged(file, archive_error_string(zip.get()));
+        damaged(file, whyOf(zip.get()));
     const double whole = std::max(1.0, static_cast<double>(fs::file_size(file)));
     std::vector<char> bytes(1 << 16);
     archive_entry* entry = nullptr;
     for (;;) {
         const int next = archive_read_next_header(zip.get(), &entry);
         if (next == ARCHIVE_EOF) return;
-        if (next < ARCHIVE_WARN) damaged(file, archive_error_string(zip.get()));
+        if (next < ARCHIVE_WARN) damaged(file, whyOf(zip.get()));
         if (archive_entry_filetype(entry) == AE_IFDIR) continue;
         const fs::path to = placeOf(entry, folder, file);
         if (archive_entry_filetype(entry) != AE_IFREG)
@@ -136,7 +141,7 @@ void readArchive(const fs::path& file, const fs::path& folder, const Progress& p
         std::ofstream out(to, std::ios::binary);
         for (;;) {
             const la_ssize_t count = archive_read_data(zip.get(), bytes.data(), bytes.size());
-            if (count < 0) damaged(file, archive_error_string(zip.get()));
+            if (count < 0) damaged(file, whyOf(zip.get()));
             if (count == 0) break;
             out.write(bytes.data(), static_cast<std::streamsize>(count));
             report(progress, static_cast<double>(archive_filter_bytes(zip.get(), -1)) / whole,
@@ -191,25 +196,20 @@ fs::path unpackSession(const fs::path& file, const fs::path& folder, const Progr
     std::error_code code;
     if (!fs::is_regular_file(file, code))
         throw Error("There is no file “" + file.string() + "”; say where the pack is.");
-    const bool there = fs::exists(folder, code);
-    if (there && (!fs::is_directory(folder, code) || !fs::is_empty(folder, code)))
-        throw Error("“" + folder.string() +
-                    "” holds something already: choose a folder that is new or empty.");
+    FreshFolder fresh(folder);
     try {
-        fs::create_directories(folder);
-        readArchive(file, folder, progress);
-        for (const auto& entry : fs::directory_iterator(folder)) {
-            if (entry.path().extension() == ".cask") return entry.path();
+        fs::create_directories(fresh.path());
+        readArchive(file, fresh.path(), progress);
+        for (const auto& entry : fs::directory_iterator(fresh.path())) {
+            if (entry.path().extension() != ".cask") continue;
+            fresh.keep();
+            return entry.path();
         }
-        damaged(file, "there is no session in it");
     } catch (const fs::filesystem_error& error) {
-        fs::remove_all(folder, code);
         throw Error("“" + folder.string() + "” cannot be written: " + error.code().message() +
                     ". Choose a folder you may write to.");
-    } catch (...) {
-        fs::remove_all(folder, code);
-        throw;
     }
+    damaged(file, "there is no session in it");
 }
 
 fs::path folderFor(const fs::path& pack, const fs::path& where) {

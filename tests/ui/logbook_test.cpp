@@ -1,6 +1,7 @@
 // The logbook's page: lines found, notes and reasons of one's own; and delivery: what is looked
 // over and the recall sheet.
 
+#include "app/widgets/wrapped_items.h"
 #include "tests/ui/ui_support.h"
 
 #include <QComboBox>
@@ -157,6 +158,32 @@ TEST(Deliver, CollectsTheSessionIntoAFolderThatOpensElsewhere) {
     deliver.collect(QString::fromStdString(folder.string()));
     ASSERT_TRUE(eventually([&] { return !deliver.working(); }, 60));
     EXPECT_TRUE(deliver.text().contains("new or empty")) << deliver.text().toStdString();
+}
+
+// Whatever the width, an item is as tall as its words are where it is drawn.
+TEST(WrappedItems, AreShownWhole) {
+    QListWidget list;
+    list.setSpacing(2);
+    app::wrapItems(&list);
+    list.addItems({"●  Mono. In mono 0.2 dB are lost; correlation 0.89.", "Tail.",
+                   "●  Loudness. −35.1 LUFS, short-term up to −32.2 LUFS."});
+    list.show();
+    for (int width = 200; width < 420; ++width) {
+        list.resize(width, 400);
+        ASSERT_TRUE(eventually([&] {
+            return list.visualItemRect(list.item(0)).width() == list.viewport()->width() - 4;
+        })) << width;
+        int below = 0;
+        for (int i = 0; i < list.count(); ++i) {
+            const QRect at = list.visualItemRect(list.item(i));
+            const QRect words = list.fontMetrics().boundingRect(
+                at.adjusted(3, 0, -3, 1000), Qt::TextWordWrap | Qt::AlignLeft | Qt::AlignTop,
+                list.item(i)->text());
+            EXPECT_EQ(at.height(), words.height()) << width;
+            EXPECT_GE(at.top(), below);
+            below = at.bottom();
+        }
+    }
 }
 
 TEST(Deliver, PacksTheSessionIntoOneFileThatOpensLikeASession) {
