@@ -176,11 +176,11 @@ EditCommands::EditCommands(CLI::App& app) {
 
 void changeSession(const Output& out, const fs::path& file,
                    const std::function<Session(Session)>& make,
-                   const std::vector<std::string>* noticed) {
+                   const std::vector<std::string>* noticed, const std::vector<Why>& why) {
     Document document = loadDocument(file);
     Session next = withRelativePaths(make(document.session()), file);
     const std::vector<std::string> said = diff(document.session(), next).sentences();
-    document.edit(std::move(next));
+    document.edit(std::move(next), {}, why);
     saveDocument(file, document);
     if (noticed == nullptr) return tell(out.json, said);
     out.machine({{"changes", said}, {"noticed", *noticed}});

@@ -20,6 +20,7 @@
 #include "core/session/snapshot.h"
 #include "print/recall_pdf.h"
 
+#include <algorithm>
 #include <cmath>
 #include <ctime>
 #include <functional>
@@ -127,12 +128,15 @@ ProveCommands::ProveCommands(CLI::App& app) {
     drive_->add_option("session", session_)->required();
     drive_->add_option("--from", from_, "seconds; half a minute at most is pushed")
         ->check(CLI::Range(0.0, 1e6));
+    drive_->add_flag("--lower", doing_, "lowers what breaks first by what it is too loud");
 
     shorten_ = app.add_subcommand("shorten", "which steps could go without anybody hearing it");
     shorten_->add_option("session", session_)->required();
     shorten_->add_option("--from", from_, "seconds")->check(CLI::Range(0.0, 1e6));
     shorten_->add_option("--to", to_, "seconds; a minute at most is heard")
         ->check(CLI::Range(0.0, 1e6));
+
+    shorten_->add_flag("--off", doing_, "switches off all that could go together");
 
     report_ = app.add_subcommand("report", "write the recall sheet");
     report_->add_option("session", session_)->required();
@@ -241,19 +245,42 @@ void ProveCommands::note(const Output& out) {
 }
 
 void ProveCommands::drive(const Output& out) {
-    const Session session = openSession(session_);
+    const Session session = withStrokesHeard(openSession(session_), session_);
     AudioStore store;
     const DriveTest test = driveTest(session, store, from_, from_ + kLongestDriven);
+    if (doing_) {
+        const std::vector<std::string> reason{driveOfferText(session, test)};
+        return changeSession(out, session_,
+                             [&](Session s) { return withDriveOffer(std::move(s), test); }, &reason,
+                             {{test.first, "seat", reason.front()}});
+    }
     Json steps = Json::array();
     for (const DriveStep& step : test.steps) {
-        Json shares = Json::object();
+        Json shares = Json::object(), fronts = Json::object();
         for (std::size_t r = 0; r < test.rows.size(); ++r) shares[test.rows[r]] = step.shares[r];
-        steps.push_back(
-            {{"drive_db", step.driveDb}, {"over_db", step.overDb}, {"shares", std::move(shares)}});
+        for (std::size_t d = 0; d < test.drums.size(); ++d)
+            fronts[test.drums[d]] = step.frontsDb[d];
+        steps.push_back({{"drive_db", step.driveDb},
+                         {"over_db", step.overDb},
+                         {"shares", std::move(shares)},
+                         {"fronts_lose_db", std::move(fronts)}});
     }
     for (const std::string& sentence : test.sentences) out.say(sentence);
+    const auto orNone = [](const std::optional<double>& value) {
+        return value ? Json(*value) : Json();
+    };
+    Json offer;
+    if (test.offer)
+        offer = {{"row", test.first},
+                 {"lower_db", test.offer->lowerDb},
+                 {"breaks_db", orNone(test.offer->breaksDb)},
+                 {"first", test.offer->first}};
     out.machine({{"first", test.first},
+                 {"breaks_db", orNone(test.breaksDb)},
                  {"too_loud_db", test.tooLoudDb},
+                 {"gives_way", test.givesWay},
+                 {"gives_way_db", orNone(test.givesWayDb)},
+                 {"offer", std::move(offer)},
                  {"steps", std::move(steps)},
                  {"sentences", test.sentences}});
 }
@@ -261,15 +288,32 @@ void ProveCommands::drive(const Output& out) {
 void ProveCommands::shorten(const Output& out) {
     const Session session = openSession(session_);
     AudioStore store;
+    const std::vector<StepWorth> worths = stepWorths(session, store, from_, to_);
+    const ShortestChain shortest = shortestChain(session, store, worths, from_, to_);
+    const std::string together = shortestText(session, shortest);
+    if (doing_) {
+        const std::vector<std::string> reason{together};
+        std::vector<Why> why;
+        for (const StepAt& step : shortest.steps()) why.push_back({step.row, step.stage, together});
+        return changeSession(
+            out, session_, [&](Session s) { return withStepsOff(std::move(s), shortest.steps()); },
+            &reason, why);
+    }
     Json steps = Json::array();
-    for (const StepWorth& worth : stepWorths(session, store, from_, to_)) {
+    for (const StepWorth& worth : worths) {
+        const bool goes =
+            std::any_of(shortest.go.begin(), shortest.go.end(), [&](const StepWorth& other) {
+                return other.row == worth.row && other.stage == worth.stage;
+            });
         steps.push_back({{"row", worth.row},
                          {"processor", worth.stage},
                          {"row_difference_db", worth.rowDb},
                          {"mix_difference_db", worth.mixDb},
-                         {"could_go", worth.couldGo()}});
+                         {"could_go", worth.couldGo()},
+                         {"goes_with_the_others", goes}});
         out.say(worthText(session, worth));
     }
+    out.say(together);
     out.machine(steps);
 }
 

@@ -36,7 +36,7 @@ class ProveCommands {
     std::optional<double> clip_;
     std::string which_, text_, verdict_, a_ = "now", b_ = "now", row_, stage_;
     double from_ = 0.0, to_ = -1.0;
-    bool settingsAlone_ = false;
+    bool settingsAlone_ = false, doing_ = false;
 };
 
 }  // namespace ember::cli

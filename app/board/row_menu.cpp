@@ -207,6 +207,12 @@ void fillRowMenu(QMenu& menu, Workspace& workspace, Player& player, Printer& pri
                            dialog->setAttribute(Qt::WA_DeleteOnClose);
                            dialog->show();
                        });
+        if (row->kind == RowKind::main)
+            menu.addAction(QObject::tr("Push it until it breaks …"), &workspace,
+                           [&workspace, &player, heard] {
+                               showRowReport(workspace, player, driveReport(heard),
+                                             QApplication::activeWindow());
+                           });
         menu.addAction(QObject::tr("What it does to the punch …"), &workspace,
                        [&workspace, &player, id, heard = std::move(heard)] {
                            showRowReport(workspace, player,

@@ -1,9 +1,12 @@
 #include "app/board/row_report_dialog.h"
 
+#include "app/widgets/labels.h"
 #include "app/widgets/quiet_table.h"
+#include "app/workers/reasons.h"
 #include "core/base/background.h"
+#include "core/base/error.h"
 
-#include <QVBoxLayout>
+#include <QHBoxLayout>
 #include <QtConcurrent/QtConcurrentRun>
 
 #include <algorithm>
@@ -24,9 +27,7 @@ RowReportDialog::RowReportDialog(Workspace& workspace, Player& player, RowReport
     setObjectName(kind_.object);
     resize(640, 500);
     auto* box = new QVBoxLayout(this);
-    auto* title = new QLabel(kind_.title, this);
-    title->setProperty("title", true);
-    box->addWidget(title);
+    box->addWidget(titleLabel(kind_.title, this));
     sentence_ = new QLabel(this);
     sentence_->setObjectName("report-sentence");
     sentence_->setWordWrap(true);
@@ -39,6 +40,7 @@ RowReportDialog::RowReportDialog(Workspace& workspace, Player& player, RowReport
         table_->horizontalHeaderItem(c)->setToolTip(kind_.tips[c]);
     connect(table_, &QTableWidget::itemChanged, this, &RowReportDialog::type);
     box->addWidget(table_, 1);
+    if (kind_.hearing) buildHearing(box);
     buttons_ = new QDialogButtonBox(QDialogButtonBox::Close, this);
     connect(buttons_, &QDialogButtonBox::rejected, this, &QDialog::reject);
     box->addWidget(buttons_);
@@ -55,8 +57,49 @@ RowReportDialog::RowReportDialog(Workspace& workspace, Player& player, RowReport
 }
 
 RowReportDialog::~RowReportDialog() {
+    if (hears()) player_.preview({});
     abandon_ = true;
     running_.waitForFinished();
+}
+
+// A line that is chosen while it is on is heard.
+void RowReportDialog::buildHearing(QVBoxLayout* box) {
+    auto* line = new QHBoxLayout;
+    hear_ = namedButton(kind_.hearing->text, "report-hear", kind_.hearing->help, this);
+    hear_->setCheckable(true);
+    hear_->setEnabled(false);
+    line->addWidget(hear_);
+    dim_ = new QSpinBox(this);
+    dim_->setObjectName("report-dim");
+    dim_->setRange(0, 40);
+    dim_->setValue(static_cast<int>(kind_.hearing->dimDb));
+    dim_->setPrefix(tr("dimmed by "));
+    dim_->setSuffix(tr(" dB"));
+    dim_->setAccessibleName(tr("By how much less loud than the mix it is heard"));
+    line->addWidget(dim_);
+    line->addStretch(1);
+    box->addLayout(line);
+    connect(hear_, &QPushButton::clicked, this, [this](bool on) {
+        if (!on) return player_.preview({});
+        hear();
+        if (!player_.playing()) player_.play();
+    });
+    const auto anew = [this] {
+        if (hears() && !filling_) hear();
+    };
+    connect(dim_, &QSpinBox::valueChanged, this, anew);
+    connect(table_, &QTableWidget::currentCellChanged, this, anew);
+    // Something else is heard instead, or the mix again.
+    connect(&player_, &Player::previewChanged, this, [this](bool heard) {
+        if (!heard) hear_->setChecked(false);
+    });
+}
+
+void RowReportDialog::hear() {
+    const int line = table_->currentRow();
+    if (line < 0) return;
+    ReportSound sound = kind_.hearing->sound(workspace_.session(), static_cast<std::size_t>(line));
+    player_.preview(std::move(sound.session), sound.gainDb - dim_->value());
 }
 
 void RowReportDialog::measure() {
@@ -83,6 +126,7 @@ void RowReportDialog::finish() {
     if (found.problem.isEmpty()) return put(std::move(found.value));
     shown_ = {};
     table_->setRowCount(0);
+    if (hear_ != nullptr) hear_->setEnabled(false);
     sentence_->setText(found.problem);
 }
 
@@ -107,7 +151,11 @@ void RowReportDialog::put(RowReport report) {
                                 : item.flags() & ~Qt::ItemIsEditable);
         }
     }
-    if (at >= 0) table_->setCurrentCell(std::min(at, table_->rowCount() - 1), column);
+    if (at >= 0)
+        table_->setCurrentCell(std::min(at, table_->rowCount() - 1), column);
+    else if (hear_ != nullptr)
+        table_->setCurrentCell(static_cast<int>(shown_.line), 0);
+    if (hear_ != nullptr) hear_->setEnabled(table_->rowCount() > 0);
     filling_ = false;
     offer(shown_.remedies);
 }
@@ -135,12 +183,21 @@ void RowReportDialog::offer(const std::vector<ReportRemedy>& remedies) {
         button->setToolTip(remedy.help);
         // Queued: the edit measures anew, and that takes the button away.
         connect(
-            button, &QPushButton::clicked, this,
-            [this, make = remedy.make] {
-                workspace_.attempt([&] { return make(workspace_.session()); });
-            },
+            button, &QPushButton::clicked, this, [this, remedy] { make(remedy); },
             Qt::QueuedConnection);
         remedies_.push_back(button);
+    }
+}
+
+// One edit; every place that it changes is logged with the reason.
+void RowReportDialog::make(const ReportRemedy& remedy) {
+    try {
+        const Session& now = workspace_.session();
+        Session next = remedy.make(now);
+        const std::vector<Why> why = whyOfAll(now, next, remedy.reason);
+        workspace_.edit(std::move(next), {}, why);
+    } catch (const Error& error) {
+        emit workspace_.refused(QString::fromUtf8(error.what()));
     }
 }
 

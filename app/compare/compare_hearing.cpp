@@ -135,6 +135,17 @@ void ComparePage::startBlindTest(std::uint64_t seed) {
     refreshHearing();
 }
 
+void ComparePage::testBlindly(const MixChoice& other) {
+    endBlindTest();
+    extra_ = other;
+    fillChoices();
+    sides_[0]->setCurrentIndex(sides_[0]->findData(QString()));
+    sides_[1]->setCurrentIndex(sides_[1]->findData(other.id));
+    scope_->setCurrentIndex(0);
+    arm();
+    startBlindTest(QRandomGenerator::global()->generate64());
+}
+
 void ComparePage::answer(bool saysB) {
     if (!blindTest_ || blindTest_->done()) return;
     blindTest_->answer(saysB);
@@ -207,6 +218,8 @@ void ComparePage::refreshHearing() {
             tr("Heard: %1, as loud as A (%2 dB)").arg(nameOf(1), change(*player_.variantDb())));
     else
         state_->setText(tr("Heard: A less B, equally loud"));
+    if (key_ != Key::none && scope_->currentIndex() > 0)
+        state_->setText(tr("%1; the whole decides").arg(state_->text()));
     state_->setToolTip(state_->text());
 }
 

@@ -1,6 +1,5 @@
 #include "app/compare/compare_page.h"
 
-#include "app/compare/mix_choice.h"
 #include "app/widgets/figures.h"
 #include "app/widgets/labels.h"
 #include "core/base/error.h"
@@ -66,6 +65,7 @@ ComparePage::ComparePage(Workspace& workspace, Player& player, Listener& listene
         figures_->clear({});
         stale_ = true;
         key_ = Key::none;
+        extra_.reset();
         if (isVisible()) arm();
     });
     connect(&workspace_, &Workspace::changed, this, [this](const SessionDiff& diff) {
@@ -163,7 +163,8 @@ QString ComparePage::nameOf(std::size_t side) const {
 void ComparePage::fillChoices() {
     const Session& session = workspace_.session();
     const bool alike = std::exchange(kept_, session.snapshots.size()) == 0;
-    const std::vector<MixChoice> mixes = mixChoices(session);
+    std::vector<MixChoice> mixes = mixChoices(session);
+    if (extra_) mixes.push_back(*extra_);
     for (std::size_t side = 0; side < 2; ++side) {
         const QVariant before = sides_[side]->currentData();
         const bool first = sides_[side]->count() == 0;

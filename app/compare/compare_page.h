@@ -3,6 +3,7 @@
 #pragma once
 
 #include "app/compare/compare_figures.h"
+#include "app/compare/mix_choice.h"
 #include "app/compare/snapshot_list.h"
 #include "app/workers/errand.h"
 #include "app/workers/listener.h"
@@ -32,6 +33,8 @@ class ComparePage : public QWidget {
     // A snapshot, the mix as it is now (empty), or a set of microphones ("set:ID", planned anew
     // "anew:ID"), as the first (0) or the second (1).
     void choose(std::size_t side, const std::string& mix);
+    // What there is now against a mix that is no one of those that are always offered, blind.
+    void testBlindly(const MixChoice& other);
     // Whether nothing is measured at the moment.
     [[nodiscard]] bool settled() const { return !running_.isRunning(); }
     // With a seed of one's own, so that a test knows what is drawn.
@@ -85,8 +88,9 @@ class ComparePage : public QWidget {
     Key key_ = Key::none;  // what is to be heard
     Errand<Outcome<MixComparison>> running_;
     std::atomic<bool> abandon_{false};
-    bool stale_ = true;     // what is shown is not what is chosen
-    std::size_t kept_ = 0;  // snapshots among the choices
+    bool stale_ = true;               // what is shown is not what is chosen
+    std::size_t kept_ = 0;            // snapshots among the choices
+    std::optional<MixChoice> extra_;  // testBlindly()'s, offered until another session is opened
 };
 
 }  // namespace ember::app

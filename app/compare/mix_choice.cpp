@@ -14,7 +14,7 @@ namespace {
 
 // Beside the ids of snapshots, which hold no colon.
 const QString kAsItIs = QStringLiteral("set:"), kAnew = QStringLiteral("anew:"),
-              kWide = QStringLiteral("width:");
+              kWide = QStringLiteral("width:"), kLess = QStringLiteral("less:");
 // From mono to twice as wide as it was recorded, %.
 constexpr std::array kWidths{0, 50, 100, 150};
 
@@ -42,6 +42,15 @@ std::vector<MixChoice> mixChoices(const Session& session) {
     return out;
 }
 
+MixChoice mixWithout(const std::vector<StepAt>& steps) {
+    QStringList named;
+    for (const StepAt& step : steps) named << QString::fromStdString(step.row + '/' + step.stage);
+    return {kLess + named.join(QLatin1Char(',')),
+            steps.size() == 1 ? QObject::tr("Without one step")
+                              : QObject::tr("Without %1 steps").arg(steps.size()),
+            QObject::tr("What there is now, without what could go.")};
+}
+
 std::optional<Session> mixChosen(const Workspace& workspace, const Listener& listener,
                                  const QString& id) {
     if (id.isEmpty()) return {};
@@ -56,6 +65,14 @@ std::optional<Session> mixChosen(const Workspace& workspace, const Listener& lis
     }
     if (id.startsWith(kWide))
         return withWidth(workspace.session(), id.mid(kWide.size()).toDouble());
+    if (id.startsWith(kLess)) {
+        std::vector<StepAt> steps;
+        for (const QString& step : id.mid(kLess.size()).split(QLatin1Char(','))) {
+            const qsizetype at = step.indexOf(QLatin1Char('/'));
+            steps.push_back({step.left(at).toStdString(), step.mid(at + 1).toStdString()});
+        }
+        return withStepsOff(workspace.session(), steps);
+    }
     return withSnapshotUsed(workspace.session(), id.toStdString());
 }
 

@@ -6,6 +6,7 @@
 #include "app/widgets/labels.h"
 #include "app/widgets/offers.h"
 #include "app/widgets/quiet_table.h"
+#include "app/workers/reasons.h"
 #include "core/base/background.h"
 #include "core/base/error.h"
 #include "core/library/library.h"
@@ -316,16 +317,7 @@ void ReferencePage::make(const ReferenceMove& move) {
     const Session& now = workspace_.session();
     try {
         Session next = withReferenceMove(now, move);
-        // Every step that it moves says why.
-        std::vector<Why> why;
-        for (const Row& row : next.rows) {
-            const Row* before = findRow(now, row.id);
-            for (const Stage& stage : row.chain) {
-                const Stage* was = before != nullptr ? findStage(*before, stage.id) : nullptr;
-                if (was == nullptr || *was != stage)
-                    why.push_back({row.id, stage.id, referenceMoveText(now, move)});
-            }
-        }
+        const std::vector<Why> why = whyOfAll(now, next, referenceMoveText(now, move));
         workspace_.edit(std::move(next), {}, why);
     } catch (const Error& error) {
         emit workspace_.refused(QString::fromUtf8(error.what()));

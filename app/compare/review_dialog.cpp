@@ -1,6 +1,7 @@
 #include "app/compare/review_dialog.h"
 
 #include "app/widgets/labels.h"
+#include "app/workers/reasons.h"
 
 #include <QDialogButtonBox>
 #include <QVBoxLayout>
@@ -51,12 +52,32 @@ ReviewDialog::ReviewDialog(Workspace& workspace, Tracer& tracer, QWidget* parent
     weigh_->setObjectName("review-weigh");
     weigh_->setToolTip(
         tr("Takes every step away alone, over the loop or half a minute, and lists those without "
-           "which the mix differs by less than −60 dB. Together they may be heard: compare."));
+           "which the mix differs by less than −60 dB, and which of them could go together."));
     connect(weigh_, &QPushButton::clicked, this, [this] {
         if (weighing())
             abandon_ = true;
         else
             weigh();
+    });
+    blind_ = buttons->addButton(tr("Without them, blind"), QDialogButtonBox::ActionRole);
+    blind_->setObjectName("review-blind");
+    blind_->setToolTip(
+        tr("A blind test of what there is now against the mix without all that "
+           "could go together, on the Compare page."));
+    connect(blind_, &QPushButton::clicked, this, [this] {
+        emit blindAsked(mixWithout(shortest_.steps()));
+        accept();
+    });
+    off_ = buttons->addButton(tr("Switch them off"), QDialogButtonBox::ActionRole);
+    off_->setObjectName("review-off");
+    off_->setToolTip(
+        tr("All that could go together goes off; their settings stay. One edit, which "
+           "undo takes back."));
+    connect(off_, &QPushButton::clicked, this, [this] {
+        const Session& now = workspace_.session();
+        Session shorter = withStepsOff(now, shortest_.steps());
+        const std::vector<Why> why = whyOfAll(now, shorter, shortestText(now, shortest_));
+        workspace_.edit(std::move(shorter), {}, why);
     });
     connect(&weighing_, &QFutureWatcherBase::finished, this, &ReviewDialog::weighed);
     connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
@@ -65,6 +86,7 @@ ReviewDialog::ReviewDialog(Workspace& workspace, Tracer& tracer, QWidget* parent
         if (!diff.changes.empty()) {
             abandon_ = true;
             couldGo_.clear();
+            shortest_ = {};
             weighedText_.clear();
         }
         fill();
@@ -87,14 +109,19 @@ void ReviewDialog::weigh() {
     weigh_->setText(tr("Stop"));
     const auto told = [this](double part, const QString& row) {
         if (weighing())
-            sentence_->setText(tr("Without its steps, one by one: %1, %2 %")
+            sentence_->setText(tr("Without one step after another: %1, %2 %")
                                    .arg(row)
                                    .arg(static_cast<int>(100.0 * part)));
     };
     weighing_.setFuture(QtConcurrent::run(
         [session, store = &workspace_.store(), from, to, watch = watchedBy(this, abandon_, told)] {
-            return outcomeOf(tr("Stopped."),
-                             [&] { return stepWorths(session, *store, from, to, watch); });
+            return outcomeOf(tr("Stopped."), [&] {
+                Weighed found;
+                found.all = stepWorths(session, *store, from, to, within(watch, 0.0, 0.7));
+                found.shortest =
+                    shortestChain(session, *store, found.all, from, to, within(watch, 0.7, 1.0));
+                return found;
+            });
         }));
 }
 
@@ -102,17 +129,19 @@ void ReviewDialog::weighed() {
     const auto result = weighing_.result();
     weigh_->setText(tr("What could go?"));
     couldGo_.clear();
+    shortest_ = {};
     if (!abandon_) {
-        std::copy_if(result.value.begin(), result.value.end(), std::back_inserter(couldGo_),
+        std::copy_if(result.value.all.begin(), result.value.all.end(), std::back_inserter(couldGo_),
                      [](const StepWorth& worth) { return worth.couldGo(); });
+        shortest_ = result.value.shortest;
     }
-    weighedText_ = !result.problem.isEmpty() ? result.problem
-                   : couldGo_.empty() ? tr("None of %1 steps could go: without any of them the mix "
-                                           "differs by more than −60 dB.")
-                                            .arg(result.value.size())
-                                      : tr("%1 of %2 steps could go, each alone.")
-                                            .arg(couldGo_.size())
-                                            .arg(result.value.size());
+    weighedText_ =
+        !result.problem.isEmpty()
+            ? result.problem
+            : tr("Of %1 steps %2 could go, each alone. %3")
+                  .arg(result.value.all.size())
+                  .arg(couldGo_.size())
+                  .arg(QString::fromStdString(shortestText(workspace_.session(), shortest_)));
     fill();
 }
 
@@ -135,6 +164,8 @@ void ReviewDialog::fill() {
     };
     reset_->setEnabled(any(ReviewItem::Kind::active));
     unmute_->setEnabled(any(ReviewItem::Kind::muted));
+    blind_->setEnabled(!shortest_.go.empty());
+    off_->setEnabled(!shortest_.go.empty());
     if (!weighedText_.isEmpty()) return sentence_->setText(weighedText_);
     sentence_->setText(
         items_.empty() ? tr("Nothing stands in a chain without a decision or an effect.")

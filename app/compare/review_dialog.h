@@ -2,6 +2,7 @@
 // opens its bench.
 #pragma once
 
+#include "app/compare/mix_choice.h"
 #include "app/workers/errand.h"
 #include "app/workers/tracer.h"
 #include "app/workers/watch.h"
@@ -27,8 +28,15 @@ class ReviewDialog : public QDialog {
 
   signals:
     void chosen(const std::string& row, const std::string& stage);
+    // Somebody wants to know by ear whether anything is missed without some steps.
+    void blindAsked(const ember::app::MixChoice& without);
 
   private:
+    struct Weighed {
+        std::vector<StepWorth> all;
+        ShortestChain shortest;
+    };
+
     void fill();
     void weigh();
     void weighed();
@@ -37,12 +45,14 @@ class ReviewDialog : public QDialog {
     Tracer& tracer_;
     QListWidget* list_ = nullptr;
     QLabel* sentence_ = nullptr;
-    QPushButton *reset_ = nullptr, *unmute_ = nullptr, *weigh_ = nullptr;
+    QPushButton *reset_ = nullptr, *unmute_ = nullptr, *weigh_ = nullptr, *blind_ = nullptr,
+                *off_ = nullptr;
     std::vector<ReviewItem> items_;
-    Errand<Outcome<std::vector<StepWorth>>> weighing_;
+    Errand<Outcome<Weighed>> weighing_;
     std::atomic<bool> abandon_{false};
     QString weighedText_;             // what came of it, until the session changes
     std::vector<StepWorth> couldGo_;  // likewise
+    ShortestChain shortest_;          // likewise
 };
 
 }  // namespace ember::app

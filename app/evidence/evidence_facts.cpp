@@ -1,6 +1,6 @@
 #include "app/evidence/evidence_facts.h"
 
-#include "app/widgets/figures.h"
+#include "app/widgets/words.h"
 #include "core/advise/proposal.h"
 #include "core/base/units.h"
 #include "core/measure/kit/kit_mics.h"
@@ -17,11 +17,6 @@ namespace {
 
 QString nameOf(const Session& session, const std::string& drum) {
     return QString::fromStdString(drumName(session, drum));
-}
-
-QString rowName(const Session& session, const std::string& id) {
-    const Row* row = findRow(session, id);
-    return QString::fromStdString(row != nullptr ? row->name : id);
 }
 
 // The loudest head or wires of another microphone's drum that hum along in this one.

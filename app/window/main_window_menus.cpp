@@ -140,6 +140,10 @@ void MainWindow::buildMenus() {
                     showBoard();
                     board_->select({row, std::nullopt});
                 });
+        connect(dialog, &ReviewDialog::blindAsked, this, [this](const MixChoice& without) {
+            showCompare();
+            compare_->testBlindly(without);
+        });
         dialog->show();
     });
     view->addSeparator();

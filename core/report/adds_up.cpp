@@ -37,6 +37,35 @@ double addedDb(double one, double other, double sum) {
     return 10.0 * std::log10(std::max(1e-15 * (one + other), sum) / (one + other));
 }
 
+AddsUp addUp(std::span<const float> own, std::span<const float> rest, double rate) {
+    std::vector<float> sum(own.size()), difference(own.size());
+    for (std::size_t i = 0; i < own.size(); ++i) {
+        sum[i] = rest[i] + own[i];
+        difference[i] = rest[i] - own[i];
+    }
+    SpectrumMeter meters[4]{SpectrumMeter(rate), SpectrumMeter(rate), SpectrumMeter(rate),
+                            SpectrumMeter(rate)};
+    const std::span<const float> signals[4]{own, rest, sum, difference};
+    for (std::size_t i = 0; i < 4; ++i) meters[i].add(signals[i]);
+    AddsUp out;
+    AddedPowers all, lows;
+    for (double low = kFirstOctave; low < 16000.0; low *= 2.0) {
+        const double high = 2.0 * low;
+        const AddedPowers p{meters[0].power(low, high), meters[1].power(low, high),
+                            meters[2].power(low, high), meters[3].power(low, high)};
+        out.bands.push_back({low, high,
+                             10.0 * std::log10(std::max(1e-15, p.row) / std::max(1e-15, p.rest)),
+                             p.db(p.sum), p.db(p.difference)});
+        all += p;
+        if (high < kLowTop * 1.01) lows += p;
+    }
+    out.sumDb = all.db(all.sum);
+    out.flippedDb = all.db(all.difference);
+    out.lowDb = lows.db(lows.sum);
+    out.lowFlippedDb = lows.db(lows.difference);
+    return out;
+}
+
 AddsUp addsUp(const Session& session, AudioStore& store, const std::string& id, double from,
               double to, const Progress& progress) {
     const Row* row = findRow(session, id);
@@ -56,32 +85,8 @@ AddsUp addsUp(const Session& session, AudioStore& store, const std::string& id, 
     }
     if (own.empty() || rest.empty())
         throw Error("Nothing stands beside “" + row->name + "” in what it feeds.");
-    std::vector<float> sum(own.size()), difference(own.size());
-    for (std::size_t i = 0; i < own.size(); ++i) {
-        sum[i] = rest[i] + own[i];
-        difference[i] = rest[i] - own[i];
-    }
-    SpectrumMeter meters[4]{SpectrumMeter(session.sampleRate), SpectrumMeter(session.sampleRate),
-                            SpectrumMeter(session.sampleRate), SpectrumMeter(session.sampleRate)};
-    const std::vector<float>* signals[4]{&own, &rest, &sum, &difference};
-    for (std::size_t i = 0; i < 4; ++i) meters[i].add(*signals[i]);
-    AddsUp out;
+    AddsUp out = addUp(own, rest, session.sampleRate);
     out.into = row->parent;
-    AddedPowers all, lows;
-    for (double low = kFirstOctave; low < 16000.0; low *= 2.0) {
-        const double high = 2.0 * low;
-        const AddedPowers p{meters[0].power(low, high), meters[1].power(low, high),
-                            meters[2].power(low, high), meters[3].power(low, high)};
-        out.bands.push_back({low, high,
-                             10.0 * std::log10(std::max(1e-15, p.row) / std::max(1e-15, p.rest)),
-                             p.db(p.sum), p.db(p.difference)});
-        all += p;
-        if (high < kLowTop * 1.01) lows += p;
-    }
-    out.sumDb = all.db(all.sum);
-    out.flippedDb = all.db(all.difference);
-    out.lowDb = lows.db(lows.sum);
-    out.lowFlippedDb = lows.db(lows.difference);
     return out;
 }
 

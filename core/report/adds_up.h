@@ -6,6 +6,7 @@
 #include "core/base/progress.h"
 #include "core/session/session.h"
 
+#include <span>
 #include <string>
 #include <vector>
 
@@ -30,6 +31,9 @@ struct AddsUp {
 
 // Power of a sum (or a difference) against both powers, dB, as in AddedBand. Pure.
 double addedDb(double one, double other, double sum);
+
+// One sound against all else, as long as each other, at a rate in Hz; `into` stays empty. Pure.
+AddsUp addUp(std::span<const float> own, std::span<const float> rest, double rate);
 
 // The row at its fader against all else that feeds the same bus, sides mixed, over [from, to)
 // seconds of song time; `to` < 0: to the end, a minute at most. Any thread; throws Error for rows

@@ -3,9 +3,13 @@
 #include "core/advise/recordings.h"
 #include "core/base/number.h"
 #include "core/base/text.h"
+#include "core/base/units.h"
 #include "core/engine/render.h"
+#include "core/engine/trace_cache.h"
 #include "core/measure/level/levels.h"
 #include "core/measure/separate/kept_models.h"
+#include "core/report/adds_up.h"
+#include "core/report/bus_members.h"
 #include "core/report/drive_test.h"
 #include "core/report/elsewhere.h"
 #include "core/report/review.h"
@@ -153,6 +157,93 @@ void checkLevels(const SignalLevels& levels, double samplePeak, Checks& out) {
                       : DeliveryCheck{State::fine, "Mono", mono + ".", {}});
 }
 
+// Steps whose output stands over full scale: nothing clips there, but it would elsewhere.
+void checkInside(const Session& session, AudioStore& store, const Progress& progress, Checks& out) {
+    std::vector<std::string> rows;
+    for (const Row& row : session.rows) {
+        if (row.kind != RowKind::reference && !row.mute) rows.push_back(row.id);
+    }
+    struct Over {
+        const Row* row;
+        const Stage* stage;
+        double db;
+    };
+    std::vector<Over> over;
+    for (const auto& [id, traced] : knownOrTraced(session, store, rows, progress)) {
+        const Row& row = *findRow(session, id);
+        Over most{&row, nullptr, 0.0};
+        for (std::size_t s = 0; s < std::min(row.chain.size(), traced.stages.size()); ++s) {
+            // What leaves the main is the headroom of the mix.
+            if (row.kind == RowKind::main && row.chain[s].type == "seat") continue;
+            const std::vector<float>& peaks = traced.stages[s].outputPeak;
+            if (peaks.empty()) continue;
+            const double db =
+                dbFromGain(static_cast<double>(*std::max_element(peaks.begin(), peaks.end())));
+            if (db > most.db) most = {&row, &row.chain[s], db};
+        }
+        if (most.stage != nullptr) over.push_back(most);
+    }
+    if (over.empty())
+        return out.push_back(
+            {State::fine, "Inside the chains", "No step goes over full scale.", {}});
+    std::sort(over.begin(), over.end(), [](const Over& a, const Over& b) { return a.db > b.db; });
+    const Over& most = over.front();
+    std::vector<std::string> others;
+    for (std::size_t i = 1; i < over.size(); ++i) others.push_back(over[i].row->name);
+    out.push_back(
+        {State::attention, "Inside the chains",
+         most.row->name + " stands at " + changeText(most.db, 1) + " dBFS behind its " +
+             processorType(most.stage->type).label +
+             (others.empty() ? std::string() : "; over full scale too: " + listed(others)) +
+             ". Nothing clips here, but what is dialled in elsewhere, or goes out as a "
+             "stem of 16 or 24 bit, would: lower what comes before.",
+         most.row->id});
+}
+
+// Close microphones that take lows from all the others: turned over they would give some.
+void checkPhase(const Session& session, AudioStore& store, double from, const Progress& progress,
+                Checks& out) {
+    constexpr double kWorthTurning = 1.0;  // dB that all lows, or all of it, would gain
+    RenderOptions options;
+    options.from = from;
+    options.to = from + kLongestDriven;
+    std::vector<std::pair<const Row*, std::vector<float>>> heard;
+    std::vector<float> all;
+    for (const RowAudio& one : renderRows(session, store, options, progress)) {
+        const Row* row = findRow(session, one.row);
+        if (row == nullptr || row->kind != RowKind::element) continue;
+        std::vector<float> mono = sidesMixed(one.audio);
+        all.resize(std::max(all.size(), mono.size()), 0.0F);
+        for (std::size_t i = 0; i < mono.size(); ++i) all[i] += mono[i];
+        if (!row->drum.empty() && !row->sources.empty()) heard.emplace_back(row, std::move(mono));
+    }
+    const Row* worst = nullptr;
+    double most = kWorthTurning;
+    bool lows = false;
+    for (auto& [row, own] : heard) {
+        std::vector<float> rest = all;
+        own.resize(all.size(), 0.0F);
+        for (std::size_t i = 0; i < own.size(); ++i) rest[i] -= own[i];
+        const AddsUp found = addUp(own, rest, session.sampleRate);
+        const double low = found.lowFlippedDb - found.lowDb, whole = found.flippedDb - found.sumDb;
+        if (std::max(low, whole) <= most) continue;
+        worst = row;
+        most = std::max(low, whole);
+        lows = low >= whole;
+    }
+    if (worst == nullptr)
+        return out.push_back({State::fine,
+                              "Phase",
+                              "No close microphone would give the drums more turned over.",
+                              {}});
+    out.push_back({State::attention, "Phase",
+                   "With " + worst->name + " turned over, " +
+                       (lows ? "the lows of all drums" : "all drums") + " would have " +
+                       numberText(most, 1) +
+                       " dB more: see “How it adds up” in its menu, and align it.",
+                   worst->id});
+}
+
 // Where the mix is loudest for so long, seconds.
 double loudestFrom(const AudioBuffer& mix, double seconds) {
     const auto step = static_cast<std::size_t>(mix.sampleRate);
@@ -189,7 +280,8 @@ void checkElsewhere(const Session& session, AudioStore& store, double from,
     std::string said;
     for (const std::string& sentence : drive.sentences)
         said += (said.empty() ? "" : " ") + sentence;
-    const bool loud = drive.sentences.size() > 1 && drive.tooLoudDb >= kTooLoud;
+    const bool loud = drive.offer && drive.tooLoudDb >= kTooLoud;
+    if (loud) said += " “Push it until it breaks”, in the menu of the main, lets you hear that.";
     out.push_back({loud ? State::attention : State::fine, "Drive", said, drive.first});
     const std::vector<RowFigures> figures =
         mixFigures(session, store, {}, from, from + kLongestDriven, within(progress, 0.6, 1.0));
@@ -221,8 +313,8 @@ std::vector<DeliveryCheck> checkDelivery(const Session& session, AudioStore& sto
     options.tail = true;
     RenderReport rendered;
     const AudioBuffer mix =
-        renderMix(session, store, options, &rendered, within(progress, 0.0, 0.4));
-    report(progress, 0.4, "Measuring the mix");
+        renderMix(session, store, options, &rendered, within(progress, 0.0, 0.3));
+    report(progress, 0.3, "Measuring the mix");
     const std::vector<std::span<const float>> sides(mix.channels.begin(), mix.channels.end());
     const SignalLevels levels = measureLevels(sides, session.sampleRate);
     Checks out;
@@ -238,6 +330,9 @@ std::vector<DeliveryCheck> checkDelivery(const Session& session, AudioStore& sto
         return out;
     }
     checkLevels(levels, rendered.loudness.samplePeak, out);
+    checkInside(session, store, within(progress, 0.3, 0.5), out);
+    const double loudest = loudestFrom(mix, kLongestDriven);
+    checkPhase(session, store, loudest, within(progress, 0.5, 0.6), out);
     out.push_back(
         {State::fine,
          "Tail",
@@ -247,8 +342,7 @@ std::vector<DeliveryCheck> checkDelivery(const Session& session, AudioStore& sto
                    " s after the last recording, which a render keeps."
              : "It ends with the last recording.",
          {}});
-    checkElsewhere(session, store, loudestFrom(mix, kLongestDriven), within(progress, 0.45, 1.0),
-                   out);
+    checkElsewhere(session, store, loudest, within(progress, 0.6, 1.0), out);
     if (rendered.stoppedBlocks > 0)
         out.push_back({State::problem,
                        "Signal",

@@ -25,8 +25,9 @@ std::string_view toString(DeliveryCheck::State state);
 inline constexpr double kDeliveredPeak = -1.0, kDeliveredMonoLoss = 1.5;
 
 // Recordings, solos and mutes, prints that are old, what nobody decided, who is who, headroom, true
-// peak, loudness, mono, the tail, and of the loudest half minute what breaks first when it is
-// pushed and what falls behind elsewhere: in that order, each found fine or not. Renders the mix.
+// peak, loudness, mono, levels inside the chains, phase, the tail, and of the loudest half minute
+// what breaks first when it is pushed and what falls behind elsewhere: in that order, each found
+// fine or not. Renders the mix.
 // Any thread; throws Error or Cancelled.
 std::vector<DeliveryCheck> checkDelivery(const Session& session, AudioStore& store,
                                          const Progress& progress = {});

@@ -4,6 +4,7 @@
 #include "core/measure/kit/kit_mics.h"
 #include "core/measure/strokes/played.h"
 #include "core/measure/strokes/stroke_figures.h"
+#include "core/session/graph.h"
 
 #include <algorithm>
 
@@ -48,6 +49,22 @@ std::vector<double> punchTimes(const Session& session, const std::vector<Stroke>
     take(programmedStrokes(session));
     std::sort(times.begin(), times.end());
     return times;
+}
+
+std::map<std::string, std::vector<double>> struckIn(const Session& session, const std::string& bus,
+                                                    double from, double to) {
+    constexpr std::size_t kLeastStruck = 3;
+    std::map<std::string, std::vector<double>> out;
+    for (const Row& row : session.rows) {
+        if (row.kind != RowKind::element || row.drum.empty() || out.contains(row.drum) ||
+            !leadsTo(session, row.id, bus))
+            continue;
+        std::vector<double> at = punchTimes(session, session.strokes.get(), row.id);
+        std::erase_if(at, [&](double t) { return t < from || t > to - kPunchLong; });
+        for (double& t : at) t -= from;
+        if (at.size() >= kLeastStruck) out.emplace(row.drum, std::move(at));
+    }
+    return out;
 }
 
 }  // namespace ember

@@ -3,6 +3,7 @@
 
 #include "core/session/session.h"
 
+#include <map>
 #include <span>
 #include <string>
 #include <vector>
@@ -25,5 +26,12 @@ Punch punchOf(std::span<const std::span<const float>> channels, const std::vecto
 // pattern come to them. Pure.
 std::vector<double> punchTimes(const Session& session, const std::vector<Stroke>& strokes,
                                const std::string& row);
+
+inline constexpr double kPunchLong = 0.3;  // seconds that a stroke is looked at
+// When the session's drums (ids) that lead to a bus are struck so within [from, to) seconds of song
+// time, whole: seconds after `from`. Those that are struck fewer than three times are left out.
+// Pure.
+std::map<std::string, std::vector<double>> struckIn(const Session& session, const std::string& bus,
+                                                    double from, double to);
 
 }  // namespace ember

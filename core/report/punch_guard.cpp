@@ -5,7 +5,6 @@
 #include "core/engine/render.h"
 #include "core/report/bus_members.h"
 #include "core/report/punch.h"
-#include "core/session/graph.h"
 
 #include <algorithm>
 #include <map>
@@ -13,9 +12,6 @@
 
 namespace ember {
 namespace {
-
-constexpr int kLeastStruck = 3;
-constexpr double kStrokeLong = 0.3;  // seconds that a stroke is looked at
 
 bool works(const Stage& stage) {
     return stage.on && stage.type != "seat";
@@ -49,16 +45,7 @@ PunchGuard punchGuard(const Session& session, AudioStore& store, const std::stri
                       double from, double to, const Progress& progress) {
     const Row& row = requireBus(session, bus);
     if (to < 0.0) to = from + 30.0;
-    ByDrum times;
-    for (const Row& r : session.rows) {
-        if (r.kind != RowKind::element || r.drum.empty() || times.contains(r.drum) ||
-            !leadsTo(session, r.id, bus))
-            continue;
-        std::vector<double> at = punchTimes(session, session.strokes.get(), r.id);
-        std::erase_if(at, [&](double t) { return t < from || t > to - kStrokeLong; });
-        for (double& t : at) t -= from;
-        if (static_cast<int>(at.size()) >= kLeastStruck) times.emplace(r.drum, std::move(at));
-    }
+    const ByDrum times = struckIn(session, bus, from, to);
     if (times.empty())
         throw Error("No drum in “" + row.name +
                     "” is struck often enough here; choose a busier place of the song.");

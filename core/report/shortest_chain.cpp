@@ -8,6 +8,7 @@
 #include "core/session/graph.h"
 
 #include <algorithm>
+#include <iterator>
 
 namespace ember {
 namespace {
@@ -36,13 +37,24 @@ double loudnessOf(const AudioBuffer& audio) {
     return meter.result().integrated;
 }
 
+RenderOptions renderedOver(double from, double to) {
+    RenderOptions stretch;
+    stretch.from = from;
+    stretch.to = to < 0.0 ? from + kLongestCompared : std::min(to, from + kLongestCompared);
+    return stretch;
+}
+
+std::string stepName(const Session& session, const StepWorth& worth) {
+    const Row* row = findRow(session, worth.row);
+    const Stage* stage = row != nullptr ? findStage(*row, worth.stage) : nullptr;
+    return stage == nullptr ? std::string() : row->name + ", " + processorType(stage->type).label;
+}
+
 }  // namespace
 
 std::vector<StepWorth> stepWorths(const Session& session, AudioStore& store, double from, double to,
                                   const Progress& progress) {
-    RenderOptions stretch;
-    stretch.from = from;
-    stretch.to = to < 0.0 ? from + kLongestCompared : std::min(to, from + kLongestCompared);
+    const RenderOptions stretch = renderedOver(from, to);
     std::vector<StepWorth> worths;
     for (const Row& row : session.rows) {
         if (row.kind == RowKind::reference) continue;
@@ -65,8 +77,7 @@ std::vector<StepWorth> stepWorths(const Session& session, AudioStore& store, dou
         }
         worth.rowDb = worth.mixDb = kSilenceDb;
         if (loud <= kSilenceDb) continue;  // silent with it
-        Session less = session;
-        requireStage(requireRow(less, worth.row), worth.stage).on = false;
+        const Session less = withStepsOff(session, {{worth.row, worth.stage}});
         const AudioBuffer without = hearRow(less, store, worth.row, stretch);
         const double then = loudnessOf(without);
         worth.rowDb = then <= kSilenceDb ? 0.0 : differenceDb(with, without, loud - then);
@@ -75,13 +86,69 @@ std::vector<StepWorth> stepWorths(const Session& session, AudioStore& store, dou
     return worths;
 }
 
+ShortestChain shortestChain(const Session& session, AudioStore& store,
+                            const std::vector<StepWorth>& worths, double from, double to,
+                            const Progress& progress) {
+    std::vector<StepWorth> could;
+    std::copy_if(worths.begin(), worths.end(), std::back_inserter(could),
+                 [](const StepWorth& worth) { return worth.couldGo(); });
+    std::stable_sort(could.begin(), could.end(),
+                     [](const StepWorth& a, const StepWorth& b) { return a.mixDb < b.mixDb; });
+    ShortestChain out;
+    if (could.empty()) return out;
+    const RenderOptions stretch = renderedOver(from, to);
+    const std::string main = mainRow(session);
+    const AudioBuffer with = hearRow(session, store, main, stretch);
+    const double loud = loudnessOf(with);
+    Session shorter = session;
+    for (std::size_t i = 0; i < could.size(); ++i) {
+        report(progress, static_cast<double>(i) / static_cast<double>(could.size()),
+               "All that could go, together");
+        Session less = withStepsOff(shorter, {{could[i].row, could[i].stage}});
+        const AudioBuffer without = hearRow(less, store, main, stretch);
+        const double then = loudnessOf(without);
+        // A silent mix misses nothing.
+        const double differs = loud <= kSilenceDb   ? kSilenceDb
+                               : then <= kSilenceDb ? 0.0
+                                                    : differenceDb(with, without, loud - then);
+        if (differs >= kUnheardDb) continue;
+        out.go.push_back(could[i]);
+        out.mixDb = differs;
+        shorter = std::move(less);
+    }
+    return out;
+}
+
+std::vector<StepAt> ShortestChain::steps() const {
+    std::vector<StepAt> out;
+    for (const StepWorth& worth : go) out.push_back({worth.row, worth.stage});
+    return out;
+}
+
+Session withStepsOff(Session session, const std::vector<StepAt>& steps) {
+    for (const StepAt& step : steps)
+        requireStage(requireRow(session, step.row), step.stage).on = false;
+    return session;
+}
+
 std::string worthText(const Session& session, const StepWorth& worth) {
-    const Row* row = findRow(session, worth.row);
-    const Stage* stage = row != nullptr ? findStage(*row, worth.stage) : nullptr;
-    if (stage == nullptr) return {};
-    return row->name + ", " + processorType(stage->type).label +
-           (worth.couldGo() ? " could go" : " stays") + ": without it the mix differs by " +
+    const std::string name = stepName(session, worth);
+    if (name.empty()) return {};
+    return name + (worth.couldGo() ? " could go" : " stays") + ": without it the mix differs by " +
            numberText(worth.mixDb, 0) + " dB.";
+}
+
+std::string shortestText(const Session& session, const ShortestChain& shortest) {
+    if (shortest.go.empty())
+        return "No step could go: without any of them the mix differs by more than " +
+               numberText(kUnheardDb, 0) + " dB.";
+    std::string names;
+    for (const StepWorth& worth : shortest.go)
+        names += (names.empty() ? "" : "; ") + stepName(session, worth);
+    return (shortest.go.size() == 1
+                ? "One step could go"
+                : std::to_string(shortest.go.size()) + " steps could go together") +
+           (": the mix differs by " + numberText(shortest.mixDb, 0) + " dB without " + names + ".");
 }
 
 }  // namespace ember

@@ -106,5 +106,41 @@ TEST(Cli, LooksEverythingOverBeforeDelivery) {
     EXPECT_NE(a.err.find("Only Hat would be heard"), std::string::npos) << a.err;
 }
 
+// The drive test's offer and the shortest chain are edits with their reason in the logbook.
+TEST(Cli, LowersWhatBreaksFirstAndSwitchesOffWhatCouldGo) {
+    const TempFolder folder;
+    const std::string session = test::takenIn(folder);
+    const auto done = [&](const std::string& what) {
+        const Answer a = cli(folder, what);
+        EXPECT_EQ(a.status, 0) << what << "\n" << a.err;
+        return a.out;
+    };
+    const auto reasons = [&] {
+        const Document document = loadDocument(folder / "S.json");
+        std::string all;
+        for (const LogEntry& entry : document.log()) all += entry.reason;
+        return all;
+    };
+    done("set " + session + " floor-tom seat.level 9");
+    const Json test = Json::parse(done("drive " + session + " --json"));
+    ASSERT_EQ(test["first"], "floor-tom");
+    ASSERT_FALSE(test["offer"].is_null()) << test["sentences"];
+    EXPECT_FALSE(test["gives_way"].get<std::string>().empty());
+    done("drive " + session + " --lower");
+    const Document lowered = loadDocument(folder / "S.json");
+    const Row& tom = *findRow(lowered.session(), "floor-tom");
+    EXPECT_NEAR(findStage(tom, "seat")->values[0], 9.0 - test["offer"]["lower_db"].get<double>(),
+                1e-6);
+    EXPECT_NE(reasons().find("dB lower"), std::string::npos) << reasons();
+    done("add " + session + " hat clipper");
+    done("set " + session + " hat clipper.ceiling 0");
+    const Json steps = Json::parse(done("shorten " + session + " --to 5 --json"));
+    EXPECT_TRUE(std::any_of(steps.begin(), steps.end(), [](const Json& s) {
+        return s["row"] == "hat" && s["goes_with_the_others"].get<bool>();
+    })) << steps.dump(1);
+    done("shorten " + session + " --to 5 --off");
+    EXPECT_NE(reasons().find("could go"), std::string::npos) << reasons();
+}
+
 }  // namespace
 }  // namespace ember

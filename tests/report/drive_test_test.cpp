@@ -2,13 +2,16 @@
 
 #include "core/report/drive_test.h"
 
+#include "core/base/error.h"
 #include "core/base/random.h"
 #include "core/base/units.h"
+#include "core/dsp/seat.h"
 #include "core/engine/render.h"
 #include "core/report/elsewhere.h"
 #include "tests/support/made_up.h"
 #include "tests/support/support.h"
 
+#include <algorithm>
 #include <cmath>
 
 namespace ember {
@@ -94,6 +97,90 @@ TEST_F(Struck, TheElementThatWasMadeTooLoudBreaksFirst) {
                 all, near);
     EXPECT_EQ(named, all);
     EXPECT_GE(near, all - 2);
+}
+
+TEST_F(Struck, WhatIsOfferedDoesWhatItSays) {
+    int held = 0, all = 0;
+    for (std::uint64_t seed = 1; seed <= 5; ++seed) {
+        const Session s = build(seed);
+        for (int r = 0; r < 4; ++r) {
+            const std::string row = "row-" + std::to_string(r);
+            const Session loud = withValue(s, row, "seat", "level", 9.0);
+            const DriveTest test = driveTest(loud, sharedStore(), 0.0, 9.0);
+            ASSERT_TRUE(test.offer) << seed << row;
+            EXPECT_EQ(test.sentences.back(), driveOfferText(loud, test));
+            const Session lower = withDriveOffer(loud, test);
+            EXPECT_NEAR(findStage(*findRow(lower, row), "seat")->values[Seat::level],
+                        9.0 - test.offer->lowerDb, 1e-9);
+            const DriveTest then = driveTest(lower, sharedStore(), 0.0, 9.0);
+            ++all;
+            held += then.breaksDb == test.offer->breaksDb && then.first == test.offer->first &&
+                            then.first != row
+                        ? 1
+                        : 0;
+            EXPECT_GE(then.breaksDb.value_or(kDriveMost), *test.breaksDb);
+        }
+    }
+    std::printf("lowered as offered, breaks where and by whom it was foretold: %d of %d\n", held,
+                all);
+    EXPECT_GE(held, all - 2) << "no bus does anything here, so it is foretold";
+    EXPECT_THROW(withDriveOffer(build(1), DriveTest{}), Error);
+}
+
+TEST_F(Struck, WhoseStrokesGiveWayFirstIsSaid) {
+    int named = 0;
+    for (int r = 0; r < 4; ++r) {
+        Session s = build(3);
+        std::vector<Stroke> strokes;
+        for (int d = 0; d < 4; ++d) {
+            const std::string row = "row-" + std::to_string(d);
+            requireRow(s, row).drum = "drum-" + std::to_string(d);
+            for (double t = 0.1 + 0.05 * d; t < 9.0; t += 0.5 + 0.01 * d) {
+                Stroke stroke;
+                stroke.time = t;
+                stroke.drum = "drum-" + std::to_string(d);
+                stroke.mic = row;
+                stroke.velocity = 0.8;
+                strokes.push_back(stroke);
+            }
+        }
+        s.strokes = Shared(std::move(strokes));
+        s = withValue(s, "row-" + std::to_string(r), "seat", "level", 9.0);
+        const DriveTest test = driveTest(s, sharedStore(), 0.0, 9.0);
+        ASSERT_EQ(test.drums.size(), 4U);
+        ASSERT_TRUE(test.givesWayDb);
+        named += test.givesWay == "drum-" + std::to_string(r) ? 1 : 0;
+        for (std::size_t i = 1; i < test.steps.size(); ++i) {
+            for (std::size_t d = 0; d < 4; ++d)
+                EXPECT_GE(test.steps[i].frontsDb[d], test.steps[i - 1].frontsDb[d] - 1e-9);
+        }
+    }
+    EXPECT_EQ(named, 4);
+}
+
+TEST_F(Struck, PushedItIsHeardAsItIsMeasured) {
+    Session s = build(2);
+    s = withValue(s, mainRow(s), "seat", "level", -3.0);
+    RenderOptions options;
+    options.from = 0.0;
+    options.to = 6.0;
+    const AudioBuffer mix = renderMix(s, sharedStore(), options);
+    for (const double drive : {0.0, 6.0, 12.0}) {
+        const Session pushed = withMixPushed(s, drive);
+        EXPECT_EQ(validate(pushed), "");
+        const AudioBuffer heard = renderMix(pushed, sharedStore(), options);
+        ASSERT_EQ(heard.frames(), mix.frames());
+        const double ceiling = gainFromDb(kDriveCeilingDb);
+        double off = 0.0, whole = 0.0;
+        for (std::size_t i = 0; i < mix.frames(); ++i) {
+            const double cut = std::clamp(
+                gainFromDb(drive) * static_cast<double>(mix.channels[0][i]), -ceiling, ceiling);
+            const double apart = static_cast<double>(heard.channels[0][i]) - cut;
+            off += apart * apart;
+            whole += cut * cut;
+        }
+        EXPECT_LT(10.0 * std::log10(off / whole), -30.0) << "pushed by " << drive;
+    }
 }
 
 TEST_F(Struck, AQuietMixDoesNotBreak) {

@@ -134,6 +134,32 @@ TEST(ShortestChain, FindsWhatCouldGoAndKeepsWhatIsHeard) {
     EXPECT_LT(compareMixes(s, without, sharedStore(), {}, kFrom, kTo).differenceDb, kUnheardDb);
 }
 
+TEST(ShortestChain, WhatGoesTogetherIsNotHeardTogether) {
+    Session s = kit();
+    for (Row& row : s.rows) {
+        for (Stage& stage : row.chain) stage.on = stage.on && belongsToRow(stage);
+    }
+    // Each alone could go; they all bend the same way and add up.
+    for (const char* row : {"snare-top", "kick-in", "overhead", "hat", "floor-tom", "ride"}) {
+        s = withValue(std::move(s), row, "eq", "b3.on", 1.0);
+        s = withValue(std::move(s), row, "eq", "b3.gain", 0.012);
+    }
+    const std::vector<StepWorth> worths = stepWorths(s, sharedStore(), kFrom, kTo);
+    const auto could = static_cast<std::size_t>(std::count_if(
+        worths.begin(), worths.end(), [](const StepWorth& worth) { return worth.couldGo(); }));
+    const ShortestChain shortest = shortestChain(s, sharedStore(), worths, kFrom, kTo);
+    ASSERT_GE(could, 2U);
+    ASSERT_GE(shortest.go.size(), 1U);
+    EXPECT_LE(shortest.go.size(), could);
+    const Session without = withStepsOff(s, shortest.steps());
+    const double differs = compareMixes(s, without, sharedStore(), {}, kFrom, kTo).differenceDb;
+    EXPECT_LT(differs, kUnheardDb);
+    EXPECT_NEAR(differs, shortest.mixDb, 0.5);
+    EXPECT_NE(shortestText(s, shortest).find("could go"), std::string::npos);
+    EXPECT_NE(shortestText(s, {}).find("No step could go"), std::string::npos);
+    EXPECT_THROW(withStepsOff(s, {{"hat", "nothing"}}), Error);
+}
+
 const DeliveryCheck* checkOf(const std::vector<DeliveryCheck>& checks, const std::string& what) {
     const auto at = std::find_if(checks.begin(), checks.end(),
                                  [&](const DeliveryCheck& c) { return c.what == what; });
@@ -174,6 +200,21 @@ TEST(Delivery, SaysWhatIsFineAndWhatIsNotWithTheRemedy) {
     checks = checkDelivery(turned, sharedStore());
     EXPECT_EQ(checkOf(checks, "Mono")->state, State::attention);
 
+    // A step that stands over full scale, though its row is turned down behind it.
+    Session inside = quiet;
+    for (const char* row : {"kick-in", "snare-top"})
+        inside = withStageOn(std::move(inside), row, "eq", true);
+    checks = checkDelivery(inside, sharedStore());
+    const DeliveryCheck unmoved = *checkOf(checks, "Inside the chains");
+    EXPECT_NE(unmoved.row, "snare-top") << unmoved.sentence;
+    inside = withValue(std::move(inside), "snare-top", "eq", "output", 24.0);
+    inside = withValue(std::move(inside), "snare-top", "seat", "level", -24.0);
+    checks = checkDelivery(inside, sharedStore());
+    ASSERT_NE(checkOf(checks, "Inside the chains"), nullptr);
+    EXPECT_EQ(checkOf(checks, "Inside the chains")->state, State::attention);
+    EXPECT_EQ(checkOf(checks, "Inside the chains")->row, "snare-top");
+    EXPECT_EQ(checkOf(checks, "Headroom")->state, State::fine);
+
     Session silent = quiet;
     for (Row& row : silent.rows) row.mute = hasSources(row.kind);
     checks = checkDelivery(silent, sharedStore());
@@ -185,6 +226,29 @@ TEST(Delivery, SaysWhatIsFineAndWhatIsNotWithTheRemedy) {
     gone.rows.front().sources.front().hash.clear();
     checks = checkDelivery(gone, sharedStore());
     EXPECT_EQ(checkOf(checks, "Recordings")->state, State::problem);
+}
+
+// Two microphones at one drum, one of them the wrong way round.
+TEST(Delivery, NamesAMicrophoneThatTakesFromTheOthers) {
+    using State = DeliveryCheck::State;
+    const test::TempFolder folder;
+    std::vector<float> low = test::sine(70.0, 0.2, 5 * 48000, 48000.0), turned = low;
+    for (float& x : turned) x *= -0.7F;
+    test::writeMono(folder / "in.wav", low);
+    test::writeMono(folder / "out.wav", turned);
+    Session s = test::twoElements(folder / "in.wav", folder / "out.wav");
+    for (const char* row : {"one", "two"}) requireRow(s, row).drum = "kick";
+    const auto phase = [&] {
+        const auto checks = checkDelivery(s, sharedStore());
+        const DeliveryCheck* check = checkOf(checks, "Phase");
+        return check != nullptr ? *check : DeliveryCheck{};
+    };
+    const DeliveryCheck wrong = phase();
+    EXPECT_EQ(wrong.state, State::attention);
+    EXPECT_TRUE(wrong.row == "one" || wrong.row == "two") << wrong.sentence;
+    EXPECT_NE(wrong.sentence.find("turned over"), std::string::npos);
+    s = withValue(std::move(s), wrong.row, "align", "polarity", 1.0);
+    EXPECT_EQ(phase().state, State::fine) << phase().sentence;
 }
 
 }  // namespace

@@ -3,9 +3,11 @@
 #include "app/compare/review_dialog.h"
 #include "tests/ui/ui_support.h"
 
+#include <QComboBox>
 #include <QPushButton>
 #include <QSignalSpy>
 
+#include <algorithm>
 #include <cmath>
 
 namespace ember {
@@ -58,11 +60,50 @@ TEST(Review, FindsWhatCouldGo) {
         return false;
     };
     EXPECT_FALSE(listed());
-    review->findChild<QPushButton*>("review-weigh")->click();
+    auto* blind = review->findChild<QPushButton*>("review-blind");
+    auto* off = review->findChild<QPushButton*>("review-off");
+    ASSERT_NE(blind, nullptr);
+    ASSERT_NE(off, nullptr);
+    EXPECT_FALSE(blind->isEnabled());
+    auto* weigh = review->findChild<QPushButton*>("review-weigh");
+    weigh->click();
     ASSERT_TRUE(eventually(listed, 120));
+    EXPECT_TRUE(off->isEnabled());
     // An edit makes it old.
     window->workspace().setValue("hat", "gate", "threshold", -44.0);
     EXPECT_FALSE(listed());
+    EXPECT_FALSE(off->isEnabled());
+    // Heard blind on the Compare page, against what there is now.
+    weigh->click();
+    ASSERT_TRUE(eventually(listed, 120));
+    blind->click();
+    EXPECT_TRUE(window->comparison().isVisible());
+    auto* other = window->findChild<QComboBox*>("compare-b");
+    ASSERT_NE(other, nullptr);
+    EXPECT_TRUE(other->currentText().startsWith("Without")) << other->currentText().toStdString();
+    EXPECT_EQ(window->findChild<QPushButton*>("blind-start")->text(), "End the test");
+    EXPECT_TRUE(window->findChild<QPushButton*>("blind-is-a")->isVisible());
+    ASSERT_TRUE(eventually([&] { return window->player().variantsReady(); }, 60));
+    window->findChild<QPushButton*>("blind-start")->click();
+    // Or switched off, as one edit with its reason.
+    window->activateWindow();
+    ASSERT_TRUE(eventually([&] { return window->isActiveWindow(); }));
+    QTest::keyClick(&*window, Qt::Key_V);
+    review = nullptr;
+    for (auto* one : window->findChildren<app::ReviewDialog*>("review")) {
+        if (one->isVisible()) review = one;
+    }
+    ASSERT_NE(review, nullptr);
+    review->findChild<QPushButton*>("review-weigh")->click();
+    ASSERT_TRUE(eventually(listed, 120));
+    review->findChild<QPushButton*>("review-off")->click();
+    EXPECT_FALSE(findStage(*findRow(window.session(), "hat"), "eq-2")->on);
+    const auto& log = window->workspace().document().log();
+    EXPECT_TRUE(std::any_of(log.begin(), log.end(), [](const LogEntry& entry) {
+        return entry.reason.find("could go") != std::string::npos;
+    }));
+    window->workspace().undo();
+    EXPECT_TRUE(findStage(*findRow(window.session(), "hat"), "eq-2")->on);
 }
 
 TEST(Ledger, IsMeasuredShownAndNamesAStage) {

@@ -1,0 +1,21 @@
+// Reasons of an edit that changes several places.
+#pragma once
+
+#include "core/session/diff.h"
+#include "core/session/document.h"
+
+#include <string>
+#include <vector>
+
+namespace ember::app {
+
+// One reason for every place that differs between two sessions.
+inline std::vector<Why> whyOfAll(const Session& before, const Session& after,
+                                 const std::string& reason) {
+    std::vector<Why> out;
+    for (const Difference& change : diff(before, after).changes)
+        out.push_back({change.row, change.stage, reason});
+    return out;
+}
+
+}  // namespace ember::app
