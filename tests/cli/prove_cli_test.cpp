@@ -132,8 +132,9 @@ TEST(Cli, LowersWhatBreaksFirstAndSwitchesOffWhatCouldGo) {
     EXPECT_NEAR(findStage(tom, "seat")->values[0], 9.0 - test["offer"]["lower_db"].get<double>(),
                 1e-6);
     EXPECT_NE(reasons().find("dB lower"), std::string::npos) << reasons();
-    done("add " + session + " hat clipper");
-    done("set " + session + " hat clipper.ceiling 0");
+    // An expander that nothing reaches.
+    done("add " + session + " hat expander");
+    done("set " + session + " hat expander.threshold -80");
     const Json steps = Json::parse(done("shorten " + session + " --to 5 --json"));
     EXPECT_TRUE(std::any_of(steps.begin(), steps.end(), [](const Json& s) {
         return s["row"] == "hat" && s["goes_with_the_others"].get<bool>();
