@@ -10,6 +10,7 @@
 #include "core/session/diff.h"
 #include "core/session/file.h"
 #include "core/session/midi_time.h"
+#include "core/session/reasons.h"
 #include "core/session/routing.h"
 
 #include <nlohmann/json.hpp>
@@ -176,10 +177,12 @@ EditCommands::EditCommands(CLI::App& app) {
 
 void changeSession(const Output& out, const fs::path& file,
                    const std::function<Session(Session)>& make,
-                   const std::vector<std::string>* noticed, const std::vector<Why>& why) {
+                   const std::vector<std::string>* noticed, const std::string& reason) {
     Document document = loadDocument(file);
     Session next = withRelativePaths(make(document.session()), file);
     const std::vector<std::string> said = diff(document.session(), next).sentences();
+    const std::vector<Why> why =
+        reason.empty() ? std::vector<Why>() : whyOfAll(document.session(), next, reason);
     document.edit(std::move(next), {}, why);
     saveDocument(file, document);
     if (noticed == nullptr) return tell(out.json, said);

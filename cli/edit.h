@@ -3,7 +3,7 @@
 #pragma once
 
 #include "cli/output.h"
-#include "core/session/document.h"
+#include "core/session/session.h"
 
 #include <CLI/CLI.hpp>
 
@@ -13,20 +13,15 @@
 #include <string>
 #include <vector>
 
-namespace ember {
-struct Session;
-struct Why;
-}  // namespace ember
-
 namespace ember::cli {
 
-// Edits the session in a file as the window does, with lines in the logbook and their reasons, and
-// tells what changed and what is to be said beside that. Paths that `make` gives may be absolute.
-// Throws Error.
+// Edits the session in a file as the window does, with lines in the logbook and a reason for all of
+// them, and tells what changed and what is to be said beside that. Paths that `make` gives may be
+// absolute. Throws Error.
 void changeSession(const Output& out, const std::filesystem::path& file,
                    const std::function<Session(Session)>& make,
                    const std::vector<std::string>* noticed = nullptr,
-                   const std::vector<Why>& why = {});
+                   const std::string& reason = {});
 
 // With the strokes that are heard in its recordings, for what they drive; the session as its file
 // has it. Throws Error.

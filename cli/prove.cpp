@@ -135,7 +135,6 @@ ProveCommands::ProveCommands(CLI::App& app) {
     shorten_->add_option("--from", from_, "seconds")->check(CLI::Range(0.0, 1e6));
     shorten_->add_option("--to", to_, "seconds; a minute at most is heard")
         ->check(CLI::Range(0.0, 1e6));
-
     shorten_->add_flag("--off", doing_, "switches off all that could go together");
 
     report_ = app.add_subcommand("report", "write the recall sheet");
@@ -249,10 +248,10 @@ void ProveCommands::drive(const Output& out) {
     AudioStore store;
     const DriveTest test = driveTest(session, store, from_, from_ + kLongestDriven);
     if (doing_) {
-        const std::vector<std::string> reason{driveOfferText(session, test)};
-        return changeSession(out, session_,
-                             [&](Session s) { return withDriveOffer(std::move(s), test); }, &reason,
-                             {{test.first, "seat", reason.front()}});
+        const std::vector<std::string> said{driveOfferText(session, test)};
+        return changeSession(
+            out, session_, [&](Session s) { return withDriveOffer(std::move(s), test); }, &said,
+            said.front());
     }
     Json steps = Json::array();
     for (const DriveStep& step : test.steps) {
@@ -292,12 +291,10 @@ void ProveCommands::shorten(const Output& out) {
     const ShortestChain shortest = shortestChain(session, store, worths, from_, to_);
     const std::string together = shortestText(session, shortest);
     if (doing_) {
-        const std::vector<std::string> reason{together};
-        std::vector<Why> why;
-        for (const StepAt& step : shortest.steps()) why.push_back({step.row, step.stage, together});
+        const std::vector<std::string> said{together};
         return changeSession(
             out, session_, [&](Session s) { return withStepsOff(std::move(s), shortest.steps()); },
-            &reason, why);
+            &said, together);
     }
     Json steps = Json::array();
     for (const StepWorth& worth : worths) {

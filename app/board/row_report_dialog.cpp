@@ -2,9 +2,9 @@
 
 #include "app/widgets/labels.h"
 #include "app/widgets/quiet_table.h"
-#include "app/workers/reasons.h"
 #include "core/base/background.h"
 #include "core/base/error.h"
+#include "core/session/reasons.h"
 
 #include <QHBoxLayout>
 #include <QtConcurrent/QtConcurrentRun>

@@ -6,10 +6,10 @@
 #include "app/widgets/labels.h"
 #include "app/widgets/offers.h"
 #include "app/widgets/quiet_table.h"
-#include "app/workers/reasons.h"
 #include "core/base/background.h"
 #include "core/base/error.h"
 #include "core/library/library.h"
+#include "core/session/reasons.h"
 
 #include <QFileDialog>
 #include <QHBoxLayout>

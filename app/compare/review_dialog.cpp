@@ -1,7 +1,7 @@
 #include "app/compare/review_dialog.h"
 
 #include "app/widgets/labels.h"
-#include "app/workers/reasons.h"
+#include "core/session/reasons.h"
 
 #include <QDialogButtonBox>
 #include <QVBoxLayout>

@@ -48,8 +48,7 @@ Session withStepsOff(Session session, const std::vector<StepAt>& steps);
 
 // "Hat, EQ could go: without it the mix differs by −71 dB."
 std::string worthText(const Session& session, const StepWorth& worth);
-// "3 of them could go together: without Hat, EQ; Ride, EQ and Kick, Gate the mix differs by −63
-// dB."
+// "2 steps could go together: the mix differs by −63 dB without Hat, EQ; Ride, EQ."
 std::string shortestText(const Session& session, const ShortestChain& shortest);
 
 }  // namespace ember

@@ -20,11 +20,7 @@ using test::TempFolder;
 TEST(Cli, KeepsComparesAndWritesDown) {
     const TempFolder folder;
     const std::string session = test::takenIn(folder);
-    const auto done = [&](const std::string& what) {
-        const Answer a = cli(folder, what);
-        EXPECT_EQ(a.status, 0) << what << "\n" << a.err;
-        return a.out;
-    };
+    const auto done = [&](const std::string& what) { return test::done(folder, what); };
     EXPECT_NE(done("snapshot take " + session + " Tight --note 'as it came'")
                   .find("snapshot “Tight” taken: as it came"),
               std::string::npos);
@@ -110,11 +106,7 @@ TEST(Cli, LooksEverythingOverBeforeDelivery) {
 TEST(Cli, LowersWhatBreaksFirstAndSwitchesOffWhatCouldGo) {
     const TempFolder folder;
     const std::string session = test::takenIn(folder);
-    const auto done = [&](const std::string& what) {
-        const Answer a = cli(folder, what);
-        EXPECT_EQ(a.status, 0) << what << "\n" << a.err;
-        return a.out;
-    };
+    const auto done = [&](const std::string& what) { return test::done(folder, what); };
     const auto reasons = [&] {
         const Document document = loadDocument(folder / "S.json");
         std::string all;

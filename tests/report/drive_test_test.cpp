@@ -51,6 +51,18 @@ class Struck : public testing::Test {
         }
         return s;
     }
+    // Five kits, each row in turn 9 dB too loud, with its test.
+    template <typename Tell>
+    void eachTooLoud(Tell&& tell) {
+        for (std::uint64_t seed = 1; seed <= 5; ++seed) {
+            const Session s = build(seed);
+            for (int r = 0; r < 4; ++r) {
+                const std::string row = "row-" + std::to_string(r);
+                const Session loud = withValue(s, row, "seat", "level", 9.0);
+                tell(loud, row, driveTest(loud, sharedStore(), 0.0, 9.0));
+            }
+        }
+    }
     test::TempFolder folder;
 };
 
@@ -74,24 +86,17 @@ TEST_F(Struck, PartsAddUpToTheMix) {
 
 TEST_F(Struck, TheElementThatWasMadeTooLoudBreaksFirst) {
     int named = 0, all = 0, near = 0;
-    for (std::uint64_t seed = 1; seed <= 5; ++seed) {
-        const Session s = build(seed);
-        for (int r = 0; r < 4; ++r) {
-            const std::string row = "row-" + std::to_string(r);
-            const Session loud = withValue(s, row, "seat", "level", 9.0);
-            const DriveTest test = driveTest(loud, sharedStore(), 0.0, 9.0);
-            ++all;
-            named += test.first == row ? 1 : 0;
-            near += test.first == row && test.tooLoudDb > 1.5 && test.tooLoudDb < 11.0 ? 1 : 0;
-            ASSERT_FALSE(test.steps.empty());
-            double share = 0.0;
-            for (const double x : test.steps.back().shares) share += x;
-            EXPECT_NEAR(share, 1.0, 1e-6);
-            for (std::size_t i = 1; i < test.steps.size(); ++i)
-                EXPECT_GE(test.steps[i].overDb, test.steps[i - 1].overDb)
-                    << "more drive, more over";
-        }
-    }
+    eachTooLoud([&](const Session&, const std::string& row, const DriveTest& test) {
+        ++all;
+        named += test.first == row ? 1 : 0;
+        near += test.first == row && test.tooLoudDb > 1.5 && test.tooLoudDb < 11.0 ? 1 : 0;
+        ASSERT_FALSE(test.steps.empty());
+        double share = 0.0;
+        for (const double x : test.steps.back().shares) share += x;
+        EXPECT_NEAR(share, 1.0, 1e-6);
+        for (std::size_t i = 1; i < test.steps.size(); ++i)
+            EXPECT_GE(test.steps[i].overDb, test.steps[i - 1].overDb) << "more drive, more over";
+    });
     RecordProperty("named", named);
     std::printf("made to break first and named: %d of %d; by 1.5 to 11 dB too loud: %d\n", named,
                 all, near);
@@ -101,26 +106,20 @@ TEST_F(Struck, TheElementThatWasMadeTooLoudBreaksFirst) {
 
 TEST_F(Struck, WhatIsOfferedDoesWhatItSays) {
     int held = 0, all = 0;
-    for (std::uint64_t seed = 1; seed <= 5; ++seed) {
-        const Session s = build(seed);
-        for (int r = 0; r < 4; ++r) {
-            const std::string row = "row-" + std::to_string(r);
-            const Session loud = withValue(s, row, "seat", "level", 9.0);
-            const DriveTest test = driveTest(loud, sharedStore(), 0.0, 9.0);
-            ASSERT_TRUE(test.offer) << seed << row;
-            EXPECT_EQ(test.sentences.back(), driveOfferText(loud, test));
-            const Session lower = withDriveOffer(loud, test);
-            EXPECT_NEAR(findStage(*findRow(lower, row), "seat")->values[Seat::level],
-                        9.0 - test.offer->lowerDb, 1e-9);
-            const DriveTest then = driveTest(lower, sharedStore(), 0.0, 9.0);
-            ++all;
-            held += then.breaksDb == test.offer->breaksDb && then.first == test.offer->first &&
-                            then.first != row
-                        ? 1
-                        : 0;
-            EXPECT_GE(then.breaksDb.value_or(kDriveMost), *test.breaksDb);
-        }
-    }
+    eachTooLoud([&](const Session& loud, const std::string& row, const DriveTest& test) {
+        ASSERT_TRUE(test.offer) << row;
+        EXPECT_EQ(test.sentences.back(), driveOfferText(loud, test));
+        const Session lower = withDriveOffer(loud, test);
+        EXPECT_NEAR(findStage(*findRow(lower, row), "seat")->values[Seat::level],
+                    9.0 - test.offer->lowerDb, 1e-9);
+        const DriveTest then = driveTest(lower, sharedStore(), 0.0, 9.0);
+        ++all;
+        held += then.breaksDb == test.offer->breaksDb && then.first == test.offer->first &&
+                        then.first != row
+                    ? 1
+                    : 0;
+        EXPECT_GE(then.breaksDb.value_or(kDriveMost), *test.breaksDb);
+    });
     std::printf("lowered as offered, breaks where and by whom it was foretold: %d of %d\n", held,
                 all);
     EXPECT_GE(held, all - 2) << "no bus does anything here, so it is foretold";

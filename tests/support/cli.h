@@ -41,4 +41,11 @@ inline std::string takenIn(const TempFolder& folder) {
     return session;
 }
 
+// What a command that has to succeed says.
+inline std::string done(const TempFolder& folder, const std::string& command) {
+    const Answer a = cli(folder, command);
+    EXPECT_EQ(a.status, 0) << command << "\n" << a.err;
+    return a.out;
+}
+
 }  // namespace ember::test

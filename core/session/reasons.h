@@ -7,9 +7,9 @@
 #include <string>
 #include <vector>
 
-namespace ember::app {
+namespace ember {
 
-// One reason for every place that differs between two sessions.
+// One reason for every place that differs between two sessions. Pure.
 inline std::vector<Why> whyOfAll(const Session& before, const Session& after,
                                  const std::string& reason) {
     std::vector<Why> out;
@@ -18,4 +18,4 @@ inline std::vector<Why> whyOfAll(const Session& before, const Session& after,
     return out;
 }
 
-}  // namespace ember::app
+}  // namespace ember
