@@ -26,6 +26,11 @@ struct DrivenMix {
     std::array<std::vector<double>, 2> sum;
 };
 
+struct DrivenDrum {
+    std::vector<std::size_t> rows;  // its parts of the mix
+    std::vector<double> times;
+};
+
 DrivenMix drivenMix(std::vector<RowAudio> parts) {
     DrivenMix mix{std::move(parts), {}};
     const std::size_t frames = mix.parts.empty() ? 0 : mix.parts.front().audio.frames();
@@ -76,21 +81,25 @@ DriveStep push(const DrivenMix& mix, double driveDb, int lowered = -1, double ga
     return step;
 }
 
-// What the ceiling takes of the fronts of strokes at `times` seconds from the first frame, dB.
-double frontLost(const DrivenMix& mix, double driveDb, const std::vector<double>& times,
-                 double rate) {
+// What the ceiling takes of the fronts of a drum's own part, in its strokes at `times` seconds from
+// the first frame, dB: others that push over it at the same moment take from it too.
+double frontLost(const DrivenMix& mix, double driveDb, const DrivenDrum& drum, double rate) {
     const double drive = gainFromDb(driveDb), ceiling = gainFromDb(kDriveCeilingDb);
     std::vector<double> lost;
-    for (const double t : times) {
+    for (const double t : drum.times) {
         const auto from = static_cast<std::size_t>(std::max(0.0, t * rate));
         const std::size_t to =
             std::min(mix.sum[0].size(), from + static_cast<std::size_t>(kFrontLong * rate));
         double before = 0.0, after = 0.0;
-        for (const std::vector<double>& side : mix.sum) {
+        for (std::size_t c = 0; c < 2; ++c) {
             for (std::size_t i = from; i < to; ++i) {
-                const double x = drive * side[i];
-                before += x * x;
-                after += std::min(x * x, ceiling * ceiling);
+                double own = 0.0;
+                for (const std::size_t r : drum.rows)
+                    own += static_cast<double>(mix.parts[r].audio.channels[c][i]);
+                const double pushed = std::abs(drive * mix.sum[c][i]),
+                             kept = pushed > ceiling ? ceiling / pushed : 1.0;
+                before += own * own;
+                after += own * own * kept * kept;
             }
         }
         if (before > 0.0) lost.push_back(10.0 * std::log10(before / after));
@@ -135,9 +144,6 @@ std::vector<std::string> driveText(const Session& session, const DriveTest& test
         out.push_back("Pushed by " + numberText(*test.breaksDb, 0) + " dB it breaks, and " + name +
                       " first: " + numberText(100.0 * test.share, 0) +
                       " % of what goes over is its.");
-        if (test.offer)
-            out.push_back(name + " is probably " + numberText(test.tooLoudDb, 1) +
-                          " dB too loud: that much lower, another one breaks first.");
     }
     if (test.givesWayDb)
         out.push_back("The strokes of " + drumName(session, test.givesWay) +
@@ -158,28 +164,31 @@ DriveTest driveTest(const Session& session, AudioStore& store, double from, doub
         drivenMix(renderParts(session, store, options, within(progress, 0.0, 0.6)));
     DriveTest test;
     for (const RowAudio& part : mix.parts) test.rows.push_back(part.row);
-    std::vector<std::vector<double>> times;
+    std::vector<DrivenDrum> drums;
     for (auto& [drum, at] : struckIn(session, mainRow(session), options.from, options.to)) {
         test.drums.push_back(drum);
-        times.push_back(std::move(at));
+        drums.push_back({{}, std::move(at)});
+        for (std::size_t r = 0; r < mix.parts.size(); ++r) {
+            if (findRow(session, mix.parts[r].row)->drum == drum) drums.back().rows.push_back(r);
+        }
     }
     std::size_t breaks = 0;
     for (double drive = 0.0; drive <= kDriveMost; drive += 1.0) {
         report(progress, 0.6 + 0.3 * drive / kDriveMost, "Pushing the mix");
         DriveStep step = push(mix, drive);
-        for (const std::vector<double>& at : times)
-            step.frontsDb.push_back(frontLost(mix, drive, at, session.sampleRate));
+        for (const DrivenDrum& drum : drums)
+            step.frontsDb.push_back(frontLost(mix, drive, drum, session.sampleRate));
         if (!test.breaksDb && step.overDb > kDriveBreaksDb) {
             test.breaksDb = drive;
             breaks = test.steps.size();
         }
-        if (!test.givesWayDb && !times.empty() &&
+        if (!test.givesWayDb && !drums.empty() &&
             step.frontsDb[largest(step.frontsDb)] >= kFrontGivesWayDb) {
             test.givesWayDb = drive;
             test.givesWay = test.drums[largest(step.frontsDb)];
         }
         test.steps.push_back(std::move(step));
-        if (test.breaksDb && (test.givesWayDb || times.empty())) break;
+        if (test.breaksDb && (test.givesWayDb || drums.empty())) break;
     }
     if (test.breaksDb) {
         const std::vector<double>& shares = test.steps[breaks].shares;
@@ -200,13 +209,13 @@ DriveTest driveTest(const Session& session, AudioStore& store, double from, doub
 std::string driveOfferText(const Session& session, const DriveTest& test) {
     if (!test.offer) return {};
     const DriveOffer& o = *test.offer;
-    const std::string lower =
-        nameOf(session, test.first) + " " + numberText(o.lowerDb, 1) + " dB lower: ";
+    const std::string lower = nameOf(session, test.first) + " is probably " +
+                              numberText(o.lowerDb, 1) + " dB too loud: that much lower, ";
     if (!o.breaksDb)
-        return lower + "nothing breaks up to " + numberText(kDriveMost, 0) + " dB then, " +
-               numberText(*test.breaksDb, 0) + " before.";
-    return lower + "it breaks at " + numberText(*o.breaksDb, 0) + " dB then, " +
-           nameOf(session, o.first) + " first (" + numberText(*test.breaksDb, 0) + " before).";
+        return lower + "nothing breaks up to " + numberText(kDriveMost, 0) + " dB, in place of " +
+               numberText(*test.breaksDb, 0) + ".";
+    return lower + "the mix breaks at " + numberText(*o.breaksDb, 0) + " dB in place of " +
+           numberText(*test.breaksDb, 0) + ", and " + nameOf(session, o.first) + " first.";
 }
 
 Session withDriveOffer(Session session, const DriveTest& test) {

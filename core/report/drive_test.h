@@ -24,7 +24,8 @@ struct DriveStep {
     double overDb = -150.0;  // energy over the ceiling against that of the pushed mix
     std::vector<double>
         shares;  // of each row in what goes over, 0..1, together 1; none over: zeros
-    // What cutting it off takes of the first 20 ms of each drum's strokes, median, dB.
+    // What cutting it off takes of the first 20 ms of each drum's strokes, of its own rows' part of
+    // the mix, median, dB.
     std::vector<double> frontsDb;
 };
 

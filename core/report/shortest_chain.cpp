@@ -50,6 +50,11 @@ std::string stepName(const Session& session, const StepWorth& worth) {
     return stage == nullptr ? std::string() : row->name + ", " + processorType(stage->type).label;
 }
 
+std::string differsText(double db) {
+    return db <= kSilenceDb ? "the mix is the same"
+                            : "the mix differs by " + numberText(db, 0) + " dB";
+}
+
 }  // namespace
 
 std::vector<StepWorth> stepWorths(const Session& session, AudioStore& store, double from, double to,
@@ -75,13 +80,16 @@ std::vector<StepWorth> stepWorths(const Session& session, AudioStore& store, dou
             loud = loudnessOf(with);
             heard = worth.row;
         }
-        worth.rowDb = worth.mixDb = kSilenceDb;
-        if (loud <= kSilenceDb) continue;  // silent with it
         const Session less = withStepsOff(session, {{worth.row, worth.stage}});
         const AudioBuffer without = hearRow(less, store, worth.row, stretch);
         const double then = loudnessOf(without);
-        worth.rowDb = then <= kSilenceDb ? 0.0 : differenceDb(with, without, loud - then);
-        worth.mixDb = std::max(kSilenceDb, worth.rowDb + std::min(0.0, loud - mix));
+        const bool silent = loud <= kSilenceDb, silentThen = then <= kSilenceDb;
+        worth.rowDb = worth.mixDb = kSilenceDb;
+        if (silent && silentThen) continue;
+        // What it keeps silent, or is silent without, is all of the difference.
+        worth.rowDb = silent || silentThen ? 0.0 : differenceDb(with, without, loud - then);
+        worth.mixDb =
+            std::max(kSilenceDb, worth.rowDb + std::min(0.0, (silent ? then : loud) - mix));
     }
     return worths;
 }
@@ -134,8 +142,8 @@ Session withStepsOff(Session session, const std::vector<StepAt>& steps) {
 std::string worthText(const Session& session, const StepWorth& worth) {
     const std::string name = stepName(session, worth);
     if (name.empty()) return {};
-    return name + (worth.couldGo() ? " could go" : " stays") + ": without it the mix differs by " +
-           numberText(worth.mixDb, 0) + " dB.";
+    return name + (worth.couldGo() ? " could go" : " stays") + ": without it " +
+           differsText(worth.mixDb) + ".";
 }
 
 std::string shortestText(const Session& session, const ShortestChain& shortest) {
@@ -148,7 +156,7 @@ std::string shortestText(const Session& session, const ShortestChain& shortest) 
     return (shortest.go.size() == 1
                 ? "One step could go"
                 : std::to_string(shortest.go.size()) + " steps could go together") +
-           (": the mix differs by " + numberText(shortest.mixDb, 0) + " dB without " + names + ".");
+           ": " + differsText(shortest.mixDb) + " without " + names + ".";
 }
 
 }  // namespace ember

@@ -134,6 +134,23 @@ TEST(ShortestChain, FindsWhatCouldGoAndKeepsWhatIsHeard) {
     EXPECT_LT(compareMixes(s, without, sharedStore(), {}, kFrom, kTo).differenceDb, kUnheardDb);
 }
 
+TEST(ShortestChain, WhatKeepsARowSilentStays) {
+    Session s = kit();
+    for (Row& row : s.rows) {
+        for (Stage& stage : row.chain) stage.on = stage.on && belongsToRow(stage);
+    }
+    // Nothing of a hat passes a gate that never opens.
+    s = withValue(std::move(s), "hat", "gate", "threshold", 0.0);
+    s = withValue(std::move(s), "hat", "gate", "floor", -90.0);
+    s = withStageOn(std::move(s), "hat", "gate", true);
+    const std::vector<StepWorth> worths = stepWorths(s, sharedStore(), kFrom, kTo);
+    const auto gate = std::find_if(worths.begin(), worths.end(),
+                                   [](const StepWorth& worth) { return worth.stage == "gate"; });
+    ASSERT_NE(gate, worths.end());
+    EXPECT_FALSE(gate->couldGo()) << worthText(s, *gate);
+    EXPECT_LT(gate->mixDb, 0.0);
+}
+
 TEST(ShortestChain, WhatGoesTogetherIsNotHeardTogether) {
     Session s = kit();
     for (Row& row : s.rows) {
