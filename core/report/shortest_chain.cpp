@@ -8,6 +8,7 @@
 #include "core/session/graph.h"
 
 #include <algorithm>
+#include <cmath>
 #include <iterator>
 
 namespace ember {
@@ -37,11 +38,42 @@ double loudnessOf(const AudioBuffer& audio) {
     return meter.result().integrated;
 }
 
+// Sum of squares of both sides, or of what is left of them less others at a gain.
+double squaresOf(const AudioBuffer& audio, const AudioBuffer* less = nullptr, double gain = 0.0) {
+    double sum = 0.0;
+    for (std::size_t c = 0; c < audio.channels.size(); ++c) {
+        for (std::size_t i = 0; i < audio.frames(); ++i) {
+            double x = static_cast<double>(audio.channels[c][i]);
+            if (less != nullptr) x -= gain * static_cast<double>(less->channels[c][i]);
+            sum += x * x;
+        }
+    }
+    return sum;
+}
+
+double squaresDb(double one, double other) {
+    return other > 0.0 ? std::max(kSilenceDb, 10.0 * std::log10((one + 1e-30) / other))
+                       : kSilenceDb;
+}
+
+// The gain that makes one as loud as the other; 1 where one of them is too soft to be told.
+double gainBetween(double loud, double then) {
+    return loud <= kSilenceDb || then <= kSilenceDb ? 1.0 : gainFromDb(loud - then);
+}
+
 RenderOptions renderedOver(double from, double to) {
     RenderOptions stretch;
     stretch.from = from;
     stretch.to = to < 0.0 ? from + kLongestCompared : std::min(to, from + kLongestCompared);
     return stretch;
+}
+
+// Whether everything that is heard goes through a row.
+bool carriesAll(const Session& session, const std::string& row) {
+    return std::all_of(session.rows.begin(), session.rows.end(), [&](const Row& other) {
+        return !hasSources(other.kind) || other.kind == RowKind::reference || other.mute ||
+               leadsTo(session, other.id, row);
+    });
 }
 
 std::string stepName(const Session& session, const StepWorth& worth) {
@@ -67,7 +99,7 @@ std::vector<StepWorth> stepWorths(const Session& session, AudioStore& store, dou
             if (stage.on && !belongsToRow(stage)) worths.push_back({row.id, stage.id});
         }
     }
-    const double mix = loudnessOf(hearRow(session, store, mainRow(session), stretch));
+    const double mix = squaresOf(hearRow(session, store, mainRow(session), stretch));
     AudioBuffer with;
     double loud = kSilenceDb;
     std::string heard;
@@ -82,14 +114,12 @@ std::vector<StepWorth> stepWorths(const Session& session, AudioStore& store, dou
         }
         const Session less = withStepsOff(session, {{worth.row, worth.stage}});
         const AudioBuffer without = hearRow(less, store, worth.row, stretch);
-        const double then = loudnessOf(without);
-        const bool silent = loud <= kSilenceDb, silentThen = then <= kSilenceDb;
-        worth.rowDb = worth.mixDb = kSilenceDb;
-        if (silent && silentThen) continue;
-        // What it keeps silent, or is silent without, is all of the difference.
-        worth.rowDb = silent || silentThen ? 0.0 : differenceDb(with, without, loud - then);
-        worth.mixDb =
-            std::max(kSilenceDb, worth.rowDb + std::min(0.0, (silent ? then : loud) - mix));
+        // A level is no difference where it is all that is heard; beside other rows it is one.
+        const double gain =
+            carriesAll(session, worth.row) ? gainBetween(loud, loudnessOf(without)) : 1.0;
+        const double differs = squaresOf(with, &without, gain);
+        worth.rowDb = squaresDb(differs, std::max(squaresOf(with), squaresOf(without)));
+        worth.mixDb = std::min(worth.rowDb, squaresDb(differs, mix));
     }
     return worths;
 }
@@ -114,11 +144,8 @@ ShortestChain shortestChain(const Session& session, AudioStore& store,
                "All that could go, together");
         Session less = withStepsOff(shorter, {{could[i].row, could[i].stage}});
         const AudioBuffer without = hearRow(less, store, main, stretch);
-        const double then = loudnessOf(without);
-        // A silent mix misses nothing.
-        const double differs = loud <= kSilenceDb   ? kSilenceDb
-                               : then <= kSilenceDb ? 0.0
-                                                    : differenceDb(with, without, loud - then);
+        const double differs = squaresDb(
+            squaresOf(with, &without, gainBetween(loud, loudnessOf(without))), squaresOf(with));
         if (differs >= kUnheardDb) continue;
         out.go.push_back(could[i]);
         out.mixDb = differs;

@@ -18,8 +18,10 @@ struct StepAt {
     std::string row, stage;
 };
 
-// What a step is worth: how far the row, and the mix through it, differ without it once both are
-// equally loud (RMS of the difference against the signal, dB; -150 at least).
+// What a step is worth: how far the row, and the mix through it, differ without it (RMS of the
+// difference against the louder of both, and against the mix, dB; -150 at least). Where all that is
+// heard goes through the row both are equally loud; elsewhere its level counts too, for the mix
+// hears it beside others.
 struct StepWorth {
     std::string row, stage;
     double rowDb = 0.0, mixDb = 0.0;

@@ -134,7 +134,7 @@ TEST(ShortestChain, FindsWhatCouldGoAndKeepsWhatIsHeard) {
     EXPECT_LT(compareMixes(s, without, sharedStore(), {}, kFrom, kTo).differenceDb, kUnheardDb);
 }
 
-TEST(ShortestChain, WhatKeepsARowSilentStays) {
+TEST(ShortestChain, WhatKeepsARowSilentOrSoftStays) {
     Session s = kit();
     for (Row& row : s.rows) {
         for (Stage& stage : row.chain) stage.on = stage.on && belongsToRow(stage);
@@ -149,6 +149,10 @@ TEST(ShortestChain, WhatKeepsARowSilentStays) {
     ASSERT_NE(gate, worths.end());
     EXPECT_FALSE(gate->couldGo()) << worthText(s, *gate);
     EXPECT_LT(gate->mixDb, 0.0);
+    // Nor is one that keeps it soft by the same amount all the time.
+    s = withValue(std::move(s), "hat", "gate", "floor", -20.0);
+    for (const StepWorth& worth : stepWorths(s, sharedStore(), kFrom, kTo))
+        EXPECT_FALSE(worth.couldGo()) << worthText(s, worth);
 }
 
 TEST(ShortestChain, WhatGoesTogetherIsNotHeardTogether) {
